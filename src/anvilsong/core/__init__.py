@@ -1,0 +1,1 @@
+"""The trade, computed. No web, no database, no files but its own data."""

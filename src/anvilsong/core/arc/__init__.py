@@ -1,0 +1,1 @@
+"""Arc: waveform, heat split, cleaned border, frequency."""

@@ -1,0 +1,1 @@
+"""Reading a coupon: measurements, verdict, next change."""

@@ -1,0 +1,79 @@
+"""The verdict on a coupon: border and bead against their aims, and against what the model expected."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.plan.situation import situation
+from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Settings
+
+UNEVEN_OVER, WIDTH_TOLERANCE = 0.30, 0.12
+
+BorderState = Literal["none", "thin", "as_wanted", "wide"]
+STATE_WORDS: dict[BorderState, str] = {"none": "no border", "thin": "border too thin", "as_wanted": "border as wanted", "wide": "border too wide"}
+
+
+class Verdict(BaseModel):
+    """What a coupon says. Lengths mm; misses in units of the tolerance, 1 is the edge of what is wanted."""
+
+    model_config = ConfigDict(frozen=True)
+
+    travel_mm_s: float
+    border_mm: float
+    border_state: BorderState
+    aim_mm: tuple[float, float]
+    expected_border_mm: float
+    border_miss: float
+    bead_width_mm: float
+    wanted_width_mm: float
+    expected_width_mm: float
+    width_miss: float
+    uneven: bool
+    said: list[str]
+
+    @property
+    def headline(self) -> str:
+        return STATE_WORDS[self.border_state]
+
+    @property
+    def is_good(self) -> bool:
+        return self.border_state == "as_wanted" and abs(self.width_miss) <= 1 and not self.uneven
+
+
+def as_run(settings: Settings, readings: Readings) -> Settings:
+    """The settings at the speed that the hand really went."""
+    return settings.model_copy(update={"travel_mm_s": readings.travel_mm_s})
+
+
+def read(job: Job, settings: Settings, readings: Readings, machine: Machine = IDEAL, c: Coefficients | None = None) -> Verdict:
+    """Judge a coupon: border per side against its aim, evenness, bead against the pool wanted.
+
+    border_miss = (border − aim)/tolerance,  width_miss = (bead − wanted)/(0.12 × wanted)
+    """
+    at = situation(job)
+    seen = consequences(job, as_run(settings, readings), machine, c)
+    border, aim = readings.border_mm, at.aim
+    miss = (border - aim.aim_mm) / aim.tolerance_mm
+    state: BorderState = "none" if border < 0.1 else "thin" if miss < -1 else "wide" if miss > 1 else "as_wanted"
+    width_miss = (readings.bead_width_mm - at.wanted_width_mm) / (WIDTH_TOLERANCE * at.wanted_width_mm)
+    uneven = readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
+    said = [f"Border {border:.1f} mm a side; wanted {aim.low_mm:.1f} to {aim.high_mm:.1f} mm; expected {seen.border_mm:.1f} mm at your {readings.travel_mm_s:.1f} mm/s."]
+    said.append(f"Bead {readings.bead_width_mm:.1f} mm wide; wanted {at.wanted_width_mm:.1f} mm; expected {seen.pool_width_mm:.1f} mm.")
+    if uneven:
+        wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
+        said.append(f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off the joint, wider on the {wide_side}, or a draught pushes.")
+    if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
+        said.append(f"Your hand went {readings.travel_mm_s:.1f} mm/s, the plan was made for {settings.travel_mm_s:.1f} mm/s.")
+    return Verdict(
+        travel_mm_s=readings.travel_mm_s, border_mm=border, border_state=state, aim_mm=(aim.low_mm, aim.high_mm), expected_border_mm=seen.border_mm,
+        border_miss=miss, bead_width_mm=readings.bead_width_mm, wanted_width_mm=at.wanted_width_mm, expected_width_mm=seen.pool_width_mm,
+        width_miss=width_miss, uneven=uneven, said=said,
+    )  # fmt: skip

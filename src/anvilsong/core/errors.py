@@ -1,0 +1,57 @@
+"""The tree of errors that the core raises. Every message is a sentence for a person.
+
+AnvilsongError
+├── BadInput     what was given cannot be used: which field, what was given, what is allowed
+└── CannotRead   something measured or imported cannot be understood
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class AnvilsongError(Exception):
+    """Anything that goes wrong for a reason a person can act on."""
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One field that cannot be used, and what it may be."""
+
+    field: str
+    given: str
+    allowed: str
+
+    def __str__(self) -> str:
+        return f"{self.field}: {self.given} cannot be used; {self.allowed}."
+
+
+class BadInput(AnvilsongError):
+    """Input that cannot be used, as one problem a field."""
+
+    def __init__(self, *problems: Problem) -> None:
+        self.problems = problems
+        super().__init__(" ".join(str(problem) for problem in problems))
+
+    @classmethod
+    def one(cls, field: str, given: object, allowed: str) -> BadInput:
+        """The usual case: one field is wrong."""
+        return cls(Problem(field, describe(given), allowed))
+
+
+class CannotRead(AnvilsongError):
+    """A measurement or file that cannot be understood."""
+
+    def __init__(self, what: str, why: str) -> None:
+        self.what, self.why = what, why
+        super().__init__(f"{what} cannot be read: {why}.")
+
+
+def describe(given: object) -> str:
+    """What was given, short enough to stand in a sentence."""
+    if given is None or given == "":
+        return "nothing"
+    if isinstance(given, dict | list):
+        return "what was sent"
+    text = str(given) if isinstance(given, int | float) else f"“{given}”"
+    return text if len(text) <= 60 else text[:57] + "…”"

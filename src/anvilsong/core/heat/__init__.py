@@ -1,0 +1,1 @@
+"""Heat: moving-source solutions, pedal and machine limits."""

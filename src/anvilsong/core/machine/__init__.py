@@ -1,0 +1,1 @@
+"""Machines: limits, panels and their dialects."""

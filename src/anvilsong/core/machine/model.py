@@ -1,0 +1,108 @@
+"""A machine: its limits, and a panel that says how each canonical quantity is shown and set."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from anvilsong.core.arc.waveform import SHAPES, Shape
+
+AmpsBasis = Literal["peak", "mean", "rms", "en_peak"]
+ShownAs = Literal["digits", "clock", "percent", "names"]
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Scale(_Value):
+    """How a panel shows one quantity: points of (panel value, canonical value), joined by straight lines or a monotone curve.
+
+    Percent EP, percent EN, a signed scale and a knob differ only in their points. ``step`` is in panel units.
+    ``names`` gives words to panel values of 0, 1, 2 …
+    """
+
+    points: tuple[tuple[float, float], ...] = Field(min_length=1)
+    step: float = Field(1.0, gt=0)
+    decimals: int = Field(0, ge=0, le=3)
+    unit: str = Field("", max_length=16)
+    shown_as: ShownAs = "digits"
+    names: tuple[str, ...] = ()
+    signed: bool = False
+
+    @model_validator(mode="after")
+    def _monotone(self) -> Scale:
+        panel = [point[0] for point in self.points]
+        canonical = [point[1] for point in self.points]
+        if any(b <= a for a, b in pairwise(panel)):
+            raise ValueError("the panel's values must rise from one point to the next")
+        if len(self.points) > 1:
+            rises = [b - a for a, b in pairwise(canonical)]
+            if not (all(rise > 0 for rise in rises) or all(rise < 0 for rise in rises)):
+                raise ValueError("the meaning must rise all the way or fall all the way along the scale")
+        return self
+
+    @property
+    def is_fixed(self) -> bool:
+        return len(self.points) == 1
+
+
+class Control(_Value):
+    """One control of the panel: which quantity, its label in the owner's words, and its scale."""
+
+    setting: str
+    label: str = Field(min_length=1, max_length=40)
+    scale: Scale
+    basis: AmpsBasis = "peak"
+    """For amps: what the panel's figure means."""
+
+
+class Duty(_Value):
+    amps: float = Field(gt=0, le=1000)
+    share: float = Field(gt=0, le=1)
+
+
+class Machine(_Value):
+    """Limits and panel. Currents are canonical unless a control says otherwise."""
+
+    name: str = Field(min_length=1, max_length=60)
+    least_a: float = Field(5, gt=0, le=200)
+    most_a: float = Field(400, gt=0, le=1000)
+    duty: Duty = Duty(amps=400, share=1.0)
+    least_frequency_hz: float = Field(20, gt=0, le=1000)
+    most_frequency_hz: float = Field(250, gt=0, le=1000)
+    least_ep_share: float = Field(0.05, gt=0, lt=1)
+    most_ep_share: float = Field(0.75, gt=0, lt=1)
+    least_half_ms: float = Field(0.6, gt=0)
+    shapes: tuple[Shape, ...] = SHAPES
+    can_trim: bool = True
+    least_trim: float = Field(-0.5, ge=-0.9, le=0)
+    most_trim: float = Field(0.5, ge=0, le=1)
+    can_pulse: bool = True
+    can_mix: bool = True
+    most_pulse_hz: float = Field(500, gt=0)
+    torch_amps: float = Field(400, gt=0)
+    torch_duty: float = Field(1.0, gt=0, le=1)
+    water_cooled: bool = True
+    memory_slots: int = Field(0, ge=0, le=200)
+    controls: tuple[Control, ...] = ()
+    note: str = Field("", max_length=400)
+
+    @model_validator(mode="after")
+    def _makes_sense(self) -> Machine:
+        for low, high, words in (("least_a", "most_a", "amps"), ("least_frequency_hz", "most_frequency_hz", "frequency"), ("least_ep_share", "most_ep_share", "EP share")):
+            if getattr(self, low) > getattr(self, high):
+                raise ValueError(f"{low}|the least {words} must not be above the most")
+        seen = [control.setting for control in self.controls]
+        if len(seen) != len(set(seen)):
+            raise ValueError("controls|each quantity has one control")
+        return self
+
+    def control(self, setting: str) -> Control | None:
+        """The control that sets a quantity, or None."""
+        return next((control for control in self.controls if control.setting == setting), None)
+
+
+IDEAL = Machine(name="Ideal machine", note="Every control, 5 to 400 A: for planning before a machine is chosen.")

@@ -1,0 +1,232 @@
+"""Filler: hard rules first, then a ranking of what remains by what the weld must be."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.metal.alloys import Alloy, Family
+from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
+from anvilsong.core.tables import Row, read_table
+
+HIGH_MG_FOR_SILICON, HIGH_MG_WARM = 2.8, 3.0
+USUAL_BONUS, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 3.0, 1.5, 3.0, 0.25
+PURPOSE_WORDS: dict[str, str] = {
+    "ease": "easy to run", "strength": "strength", "ductility": "ductility", "corrosion": "corrosion", "warm_service": "warm service",
+    "colour": "colour after anodising", "appearance": "appearance", "tight": "tightness",
+}  # fmt: skip
+
+
+class FillerClass(Row):
+    """A filler class: nominal composition (weight per cent), melting range (°C), density, ratings 0..4."""
+
+    name: str
+    si: float = 0.0
+    mg: float = 0.0
+    cu: float = 0.0
+    mn: float = 0.0
+    zn: float = 0.0
+    cr: float = 0.0
+    ti: float = 0.0
+    solidus_c: float
+    liquidus_c: float
+    density_g_cm3: float
+    good_for: str
+    ratings: dict[str, int]
+
+    @property
+    def is_silicon(self) -> bool:
+        return self.name.startswith("4")
+
+
+class Usual(Row):
+    families: tuple[Family, Family]
+    fillers: list[str]
+    watch: str | None = None
+
+
+class FillerTable(Row):
+    source: str
+    filler: list[FillerClass]
+    takes: dict[Family, list[str]]
+    usual: list[Usual]
+
+
+class Refusal(BaseModel):
+    """A filler, or the whole pair, turned down: by which hard rule and why. Rule 0: the pair does not take it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    filler: str
+    rule: int
+    reason: str
+
+
+class Ranked(BaseModel):
+    """A filler that passes the hard rules, with the parts of its score."""
+
+    model_config = ConfigDict(frozen=True)
+
+    filler: str
+    score: float
+    parts: dict[str, float]
+    sensitivity: float
+    largest_safe_dilution: float | None
+    good_for: str
+
+
+@dataclass(frozen=True)
+class FillerChoice:
+    """All that was decided about the filler of a pair."""
+
+    ranked: tuple[Ranked, ...]
+    refused: tuple[Refusal, ...]
+    pair_refused: tuple[Refusal, ...]
+    watches: tuple[str, ...]
+    dilution: float
+
+    @property
+    def best(self) -> Ranked | None:
+        return self.ranked[0] if self.ranked and not self.pair_refused else None
+
+
+def _table() -> FillerTable:
+    return read_table("fillers", FillerTable)
+
+
+def fillers() -> list[FillerClass]:
+    return _table().filler
+
+
+@cache
+def find_filler(name: str, field: str = "filler_wanted") -> FillerClass:
+    """The filler class of that name, with or without ER or its alloy letters."""
+    bare = name.strip().upper().removeprefix("ER").removeprefix("R").strip()
+    for filler in fillers():
+        if filler.name == bare:
+            return filler
+    raise BadInput.one(field, name, "known fillers are " + ", ".join(f.name for f in fillers()) + ", or none")
+
+
+def _usual(a: Alloy, b: Alloy) -> Usual | None:
+    pair = {a.family, b.family}
+    return next((row for row in _table().usual if set(row.families) == pair), None)
+
+
+def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str]) -> list[Refusal]:
+    """Every hard rule that this filler breaks between these two alloys; empty when none."""
+    broken: list[Refusal] = []
+    magnesium = max(a.mg, b.mg)
+    if filler.is_silicon and magnesium > HIGH_MG_FOR_SILICON:
+        rich = a if a.mg >= b.mg else b
+        text = f"{rich.name} has {rich.mg:g} % magnesium: over about {HIGH_MG_FOR_SILICON} % a 4xxx filler makes brittle magnesium silicide"
+        broken.append(Refusal(filler=filler.name, rule=2, reason=text))
+    if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
+        text = f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress corrosion in service over 65 °C"
+        broken.append(Refusal(filler=filler.name, rule=3, reason=text))
+    if "colour" in purposes and filler.is_silicon:
+        broken.append(Refusal(filler=filler.name, rule=4, reason=f"{filler.name} goes grey when anodised"))
+    takes = _table().takes
+    for alloy in dict.fromkeys((a, b)):
+        if not broken and filler.name not in takes.get(alloy.family, []):
+            broken.append(Refusal(filler=filler.name, rule=0, reason=f"{alloy.name} does not take {filler.name}, which is for {filler.good_for}"))
+    return broken
+
+
+def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str | None) -> list[Refusal]:
+    """Rules that refuse the pair itself, or welding it without filler."""
+    refused = [Refusal(filler="any", rule=1, reason=alloy.refused) for alloy in dict.fromkeys((a, b)) if alloy.refused]
+    if "warm_service" in purposes:
+        for alloy in dict.fromkeys((a, b)):
+            if alloy.mg > HIGH_MG_WARM:
+                text = f"{alloy.name} itself has {alloy.mg:g} % magnesium and is open to stress corrosion over 65 °C: make the part of 5454 or a 6xxx"
+                refused.append(Refusal(filler="any", rule=3, reason=text))
+    if filler_wanted == "none":
+        for alloy in dict.fromkeys((a, b)):
+            if alloy.heat_treatable and not alloy.refused:
+                text = f"{alloy.name} cracks while it cools when it is welded, or tacked, without filler: take a rod"
+                refused.append(Refusal(filler="none", rule=5, reason=text))
+    return refused
+
+
+def choose_filler(a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: float = 0.5, wanted: str | None = None) -> FillerChoice:
+    """Rank the fillers for a pair of alloys.
+
+    score = Σ rating of each purpose asked (or 0.25 × the sum of all ratings when none is)
+            + 3 for the pair's usual first choice, 2 for its second (1.5 for either when a purpose is asked) − 3 × (sensitivity − 0.6) when over the crack line
+
+    Parameters
+    ----------
+    purposes : what the weld must be
+    dilution : share of the weld metal that was base metal, 0..1
+    wanted : a filler the user insists on; it goes first if no hard rule forbids it, or raises the rule's refusal
+
+    Notes
+    -----
+    Symmetrical in ``a`` and ``b``: the weld metal counts half of each.
+    """
+    asked = tuple(dict.fromkeys(purposes))
+    pair_refused = pair_rules(a, b, asked, wanted)
+    base = mix(a, b, 0.5)
+    usual = _usual(a, b)
+    ranked: list[Ranked] = []
+    refused: list[Refusal] = []
+    for filler in fillers():
+        broken = hard_rules(a, b, filler, asked)
+        if broken:
+            refused.extend(broken)
+            continue
+        sensitivity = crack_sensitivity(mix(base, filler, dilution))
+        parts = _score_parts(filler, asked, usual, sensitivity)
+        ranked.append(
+            Ranked(
+                filler=filler.name, score=round(sum(parts.values()), 3), parts=parts, sensitivity=round(sensitivity, 3),
+                largest_safe_dilution=largest_safe_dilution(base, filler), good_for=filler.good_for,
+            )  # fmt: skip
+        )
+    ranked.sort(key=lambda row: (-row.score, row.filler))
+    watches = [usual.watch] if usual and usual.watch and ranked else []
+    if not ranked and not pair_refused:
+        silicon = next((row for row in refused if row.rule == 2), None)
+        why = f"{silicon.reason}, and the other side takes nothing else" if silicon else "no filler suits both"
+        pair_refused.append(Refusal(filler="any", rule=silicon.rule if silicon else 0, reason=f"{a.name} to {b.name} is advised against: {why}. Bolt or bond it, or change one side"))
+    if wanted and wanted != "none":
+        ranked, pair_refused = _put_first(find_filler(wanted).name, ranked, refused, pair_refused)
+    return FillerChoice(tuple(ranked), tuple(refused), tuple(pair_refused), tuple(watches), dilution)
+
+
+def _score_parts(filler: FillerClass, asked: tuple[str, ...], usual: Usual | None, sensitivity: float) -> dict[str, float]:
+    if asked:
+        parts = {purpose: float(filler.ratings[purpose]) for purpose in asked}
+    else:
+        parts = {"all round": round(UNASKED_WEIGHT * sum(filler.ratings.values()), 3)}
+    if usual and filler.name in usual.fillers:
+        parts["usual for this pair"] = USUAL_BONUS_ASKED if asked else USUAL_BONUS - usual.fillers.index(filler.name)
+    if sensitivity > watch_over():
+        parts["crack range"] = round(-CRACK_COST * (sensitivity - watch_over()), 3)
+    return parts
+
+
+def _put_first(name: str, ranked: list[Ranked], refused: list[Refusal], pair_refused: list[Refusal]) -> tuple[list[Ranked], list[Refusal]]:
+    against = [row for row in refused if row.filler == name]
+    if against:
+        return ranked, pair_refused + against
+    first: Literal[0] | int = next((place for place, row in enumerate(ranked) if row.filler == name), 0)
+    return [ranked[first], *ranked[:first], *ranked[first + 1 :]] if ranked else ranked, pair_refused
+
+
+def rod_diameter_mm(thin_mm: float, stocked: tuple[float, ...], smaller: bool = False) -> float:
+    """Rod for the thinner side, mm: about its thickness to 2.4; 2.4 to 4 mm; 3.2 to 7 mm; 4.0 over; one size down when ``smaller``.
+
+    >>> rod_diameter_mm(3.2, (1.6, 2.4, 3.2)), rod_diameter_mm(3.2, (1.6, 2.4, 3.2), smaller=True)
+    (2.4, 1.6)
+    """
+    wanted = thin_mm if thin_mm < 2.5 else 2.4 if thin_mm <= 4 else 3.2 if thin_mm <= 7 else 4.0
+    sizes = sorted(stocked)
+    place = min(range(len(sizes)), key=lambda i: (abs(sizes[i] - wanted), i))
+    return sizes[max(0, place - 1)] if smaller else sizes[place]

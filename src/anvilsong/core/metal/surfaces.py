@@ -1,0 +1,33 @@
+"""Surface states: how easily they clear, and the EP share to start with."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from anvilsong.core.tables import Row, read_table
+
+
+class Surface(Row):
+    """A surface state. ``cleaning_factor`` multiplies the positive charge; 1 is brushed metal."""
+
+    key: str
+    words: str
+    cleaning_factor: float
+    ep_share: float
+    dirty: bool = False
+    note: str = ""
+    refused: str | None = None
+
+
+class SurfaceTable(Row):
+    source: str
+    surface: list[Surface]
+
+
+def surfaces() -> list[Surface]:
+    return read_table("surfaces", SurfaceTable).surface
+
+
+@cache
+def find_surface(key: str) -> Surface:
+    return next(surface for surface in surfaces() if surface.key == key)

@@ -1,0 +1,1 @@
+"""The planner and the consequences of any settings."""

@@ -1,0 +1,193 @@
+"""Limits that settings break or come near, as values: warnings and margins."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE, allowed_duty
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.metal.chemistry import watch_over
+from anvilsong.core.plan.consequences import OVER_WIDTH_AMBER, OVER_WIDTH_RED, ROOT_SHORT
+from anvilsong.core.plan.situation import Situation
+from anvilsong.core.plan.values import Consequences, Margin, Warning
+from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.cup import longest_stick_out_mm, stick_out_needed_mm
+from anvilsong.core.torch.gas import LEAST_REYNOLDS, TURBULENT_REYNOLDS
+from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_BALLS, LOAD_MELTS, LOAD_WANDERS, STATE_WORDS, find_size, load_state
+
+LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
+MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
+
+
+def refusals(at: Situation) -> list[Warning]:
+    """Reasons this job gets no settings at all."""
+    found = [Warning(code=f"filler_rule_{row.rule}", level="stop", message=_sentence(row.reason)) for row in at.filler.pair_refused]
+    if at.surface.refused:
+        found.append(Warning(code="surface_refused", level="stop", message=at.surface.refused, setting="surface"))
+    return found
+
+
+def _sentence(text: str) -> str:
+    return text if text.endswith(".") else text + "."
+
+
+def warnings_for(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> list[Warning]:
+    """Every limit that these settings break or come near, worst first."""
+    found = [*_pool(at, seen), *_cleaning(at, seen), *_tungsten(settings, seen), *_gas(at.job, settings, seen), *_machine(at.job, settings, seen, machine), *_metal(at)]
+    order = {"stop": 0, "watch": 1, "note": 2}
+    return sorted(found, key=lambda warning: order[warning.level])
+
+
+def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
+    top, root = seen.pool_width_mm, seen.root_width_mm
+    if seen.melt_through >= 1:
+        yield Warning(code="melt_through", level="stop", setting="amps_set", message=f"Pool {top:.1f} mm over a root of {root:.1f} mm: it melts through. Fewer amps, or faster.", numbers={"melt_through": seen.melt_through})
+    elif seen.melt_through >= MELT_AMBER:
+        yield Warning(code="melt_through_near", level="watch", setting="amps_set", message=f"Pool {top:.1f} mm wide, root {root:.1f} mm: near sagging. Ten per cent of heat is the difference.", numbers={"melt_through": seen.melt_through})
+    if at.wants_root and root <= 0:
+        yield Warning(code="no_root", level="stop", setting="amps_set", message=f"Full penetration is asked for and the root is not reached ({at.root_depth_mm:.1f} mm deep). More amps, slower, or a bevel.")
+    elif at.wants_root and root < ROOT_SHORT * top:
+        yield Warning(code="short_root", level="watch", setting="amps_set", message=f"Root {root:.1f} mm under a pool of {top:.1f} mm: little reserve for full penetration.")
+    if seen.work_heat_w < 0.85 * seen.heat_wanted_w:
+        yield Warning(code="cold", level="watch", setting="amps_set", message=f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool is slow to form and stays narrow.", numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w})
+    if seen.filler_heat_share > 0.20:
+        yield Warning(code="chill", level="watch", setting="filler_mm", message=f"The rod takes {percent(seen.filler_heat_share)} of the heat: over 20 % it lies in lumps. Smaller weld, slower, or hotter.", numbers={"filler_heat_share": seen.filler_heat_share})
+
+
+def _cleaning(at: Situation, seen: Consequences) -> Iterator[Warning]:
+    border = seen.border_mm
+    if seen.cleaned_width_mm < seen.pool_width_mm:
+        yield Warning(code="oxide_at_toes", level="watch", setting="ep_share", message=f"Only {seen.cleaned_width_mm:.1f} mm is cleaned and the bead is {seen.pool_width_mm:.1f} mm wide: oxide stays at the toes. Clean better first, then more positive share.")
+    elif border < LEAST_BORDER_MM:
+        yield Warning(code="thin_border", level="watch", setting="ep_share", message=f"Border {border:.1f} mm a side: under {LEAST_BORDER_MM} mm specks and dull toes are likely.")
+    elif border > MOST_BORDER_MM:
+        yield Warning(code="wide_border", level="watch", setting="ep_share", message=f"Border {border:.1f} mm a side: wasted heat and a hot tungsten.")
+
+
+def _tungsten(settings: Settings, seen: Consequences) -> Iterator[Warning]:
+    tungsten = settings.tungsten
+    if tungsten is None:
+        return
+    worst = max(seen.tungsten_load, seen.tungsten_load_set / LOAD_BALLS * LOAD_AT_RUN)
+    numbers = {"tungsten_load": seen.tungsten_load, "tungsten_load_set": seen.tungsten_load_set}
+    if seen.tungsten_load > LOAD_MELTS:
+        yield Warning(code="tungsten_melts", level="stop", setting="tungsten_mm", message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['melts']}. Bigger tungsten, less positive share or fewer amps.", numbers=numbers)
+    elif worst > LOAD_AT_RUN:
+        yield Warning(code="tungsten_hot", level="watch", setting="tungsten_mm", message=f"Tungsten at {percent(seen.tungsten_load)} running, {percent(seen.tungsten_load_set)} at full amps: {STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}.", numbers=numbers)
+    elif seen.tungsten_load < LOAD_WANDERS:
+        yield Warning(code="tungsten_cool", level="note", setting="tungsten_mm", message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['wanders']} at low amps.", numbers=numbers)
+    least = find_size(tungsten.diameter_mm).post_flow_least_s
+    if settings.post_flow_s < least:
+        yield Warning(code="post_flow_short", level="watch", setting="post_flow_s", message=f"Post-flow {settings.post_flow_s:.0f} s: this tungsten needs at least {least:.0f} s, or its tip turns blue.")
+
+
+def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
+    least = LEAST_REYNOLDS[settings.cup.gas_lens]
+    numbers = {"reynolds": seen.reynolds}
+    if seen.reynolds < least:
+        yield Warning(code="gas_weak", level="watch", setting="flow_l_min", message=f"Re {seen.reynolds:.0f} in the cup, under {least:.0f}: draught and stick-out win. More flow.", numbers=numbers)
+    elif seen.reynolds > TURBULENT_REYNOLDS:
+        yield Warning(code="gas_turbulent", level="watch", setting="flow_l_min", message=f"Re {seen.reynolds:.0f} in the cup, over {TURBULENT_REYNOLDS:.0f}: the stream turns turbulent and pulls air in. Less flow.", numbers=numbers)
+    if job.draught_m_s > 1.0:
+        yield Warning(code="draught", level="stop", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: over 1 m/s no flow shields it. Put up a screen.")
+    elif job.draught_m_s > 0.5:
+        yield Warning(code="draught", level="watch", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: put up a screen.")
+    longest = longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens)
+    if settings.cup.stick_out_mm > longest + 1e-6:
+        yield Warning(code="stick_out_long", level="watch", setting="stick_out_mm", message=f"Stick-out {settings.cup.stick_out_mm:.1f} mm: cup {settings.cup.number} covers {longest:.1f} mm.")
+
+
+def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
+    if settings.amps_set > machine.most_a + 0.5:
+        yield Warning(code="over_machine", level="stop", setting="amps_set", message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set.")
+    if job.control == "pedal":
+        if settings.up_slope_s > 0 or settings.down_slope_s > 0:
+            yield Warning(code="slopes_under_pedal", level="watch", setting="up_slope_s", message="Slopes are on under a pedal: the foot does them. Set both to zero.")
+        if seen.pedal_used < TOO_COARSE:
+            yield Warning(code="pedal_coarse", level="watch", setting="amps_set", message=f"The whole job happens in the first {percent(max(seen.pedal_used, 0))} of the pedal: set fewer amps.")
+        elif seen.pedal_used > NO_RESERVE:
+            yield Warning(code="pedal_no_reserve", level="watch", setting="amps_set", message=f"The pedal is at {percent(seen.pedal_used)}: nothing left to push with.")
+    if seen.shortest_half_ms < machine.least_half_ms - 1e-9:
+        yield Warning(code="half_too_short", level="watch", setting="frequency_hz", message=f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs {machine.least_half_ms:g} ms. Lower the frequency or move the balance.")
+    if seen.duty_used > 1:
+        rest = float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
+        yield Warning(code="duty", level="watch", setting="amps_set", message=f"At {settings.amps_run:.0f} A this machine may weld {rest * 10:.1f} of ten minutes, and the run takes {seen.arc_time_s / 60:.1f}.")
+    if seen.rms_a > machine.torch_amps:
+        cooling = "water-cooled" if machine.water_cooled else "air-cooled"
+        yield Warning(code="torch_rating", level="watch", setting="amps_set", message=f"The {cooling} torch is rated {machine.torch_amps:.0f} A on AC; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.")
+
+
+def _metal(at: Situation) -> Iterator[Warning]:
+    job, best = at.job, at.filler.best
+    for side in dict.fromkeys((job.a.alloy, job.b.alloy)):
+        metal = (job.a if job.a.alloy == side else job.b).metal
+        if metal.stands_in_for:
+            yield Warning(code="unknown_alloy", level="watch", message=f"The alloy is a guess: planned as {metal.name}. Run a coupon on the same metal first. If it may be magnesium, stop: file a spot bright, put a drop of vinegar on it, and do not weld if it fizzes.")
+        if metal.heat_treatable and "strength" in job.purposes:
+            yield Warning(code="softened_zone", level="watch", message=f"{metal.name} is hardened by heat treatment: beside the weld it drops to roughly 60 % of its strength. Design for it.")
+        if "warm_service" in job.purposes and metal.note and metal.mg > 3:
+            yield Warning(code="warm_service", level="watch", message=metal.note)
+    if best and best.sensitivity > watch_over():
+        safe = best.largest_safe_dilution
+        how = f"keep dilution under {percent(safe)}: more rod, a bevel or a gap" if safe else "take another filler"
+        yield Warning(code="crack_range", level="watch", setting="filler_class", message=f"Weld metal of {best.filler} at {percent(at.filler.dilution)} dilution stands at {best.sensitivity:.2f} of the crack range (watch over {watch_over()}): {how}. Qualitative.", numbers={"sensitivity": best.sensitivity, "dilution": at.filler.dilution})
+    for text in at.filler.watches:
+        yield Warning(code="filler_watch", level="watch", setting="filler_class", message=text)
+    thick = max(job.a.thickness_mm, job.b.thickness_mm)
+    if at.joint.kind == "butt" and job.bevel is None and at.thickness_mm > 4.8 and job.penetration != "partial":
+        yield Warning(code="bevel", level="watch", message="Over 4.8 mm a square edge does not melt through from one side: bevel 60 to 90°, root face 1.6 mm, or weld from both sides.")
+    if thick > 6 and job.part_temperature_c < 60 and not at.is_casting:
+        yield Warning(code="preheat_advised", level="note", setting="preheat_c", message="Over 6 mm: preheat within the alloy's limit, or have amps to spare.")
+    if at.surface.key == "stored":
+        yield Warning(code="surface", level="watch", message=at.surface.note)
+
+
+def margins(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> list[Margin]:
+    """The bars beside the board: melt-through, cleaning, tungsten, machine."""
+    return [_through_margin(at, seen), _cleaning_margin(at, seen), _tungsten_margin(settings, seen), _machine_margin(settings, seen, machine)]
+
+
+def _state(used: float, near: float) -> str:
+    return "over" if used > 1 else "near" if used >= near else "good"
+
+
+def _margin(key: str, words: str, used: float, near: float, said: str) -> Margin:
+    return Margin(key=key, words=words, used=used, state=_state(used, near), said=said)  # type: ignore[arg-type]
+
+
+def _through_margin(at: Situation, seen: Consequences) -> Margin:
+    if at.wants_root and seen.root_width_mm < ROOT_SHORT * seen.pool_width_mm:
+        said = "root not reached" if seen.root_width_mm <= 0 else "root is short"
+        return Margin(key="melt_through", words="Through", used=seen.melt_through, state="over" if seen.root_width_mm <= 0 else "near", said=said)
+    said = {"good": "holds", "near": "near sagging", "over": "melts through"}[_state(seen.melt_through, MELT_AMBER)]
+    return _margin("melt_through", "Through", seen.melt_through, MELT_AMBER, said)
+
+
+def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
+    """Used: the border against the widest wanted; too little counts as over as well, in its own words."""
+    border, aim = seen.border_mm, at.aim
+    used = border / aim.high_mm
+    if border < aim.low_mm:
+        return Margin(key="cleaning", words="Border", used=used, state="over" if border < LEAST_BORDER_MM * 0.5 else "near", said=f"{border:.1f} mm, thin")
+    if border > aim.high_mm:
+        return Margin(key="cleaning", words="Border", used=used, state="over" if border > MOST_BORDER_MM else "near", said=f"{border:.1f} mm, wide")
+    return Margin(key="cleaning", words="Border", used=used, state="good", said=f"{border:.1f} mm, as wanted")
+
+
+def _tungsten_margin(settings: Settings, seen: Consequences) -> Margin:
+    used = max(seen.tungsten_load, seen.tungsten_load_set * LOAD_AT_RUN)
+    said = f"{percent(seen.tungsten_load)}, {STATE_WORDS[load_state(used)].split(':')[0]}" if settings.tungsten else "none"
+    return _margin("tungsten", "Tungsten", used, LOAD_AT_RUN, said)
+
+
+def _machine_margin(settings: Settings, seen: Consequences, machine: Machine) -> Margin:
+    reach, duty = settings.amps_set / machine.most_a, seen.duty_used
+    said = f"{percent(duty)} of its duty" if duty > reach else f"{percent(reach)} of its amps"
+    return _margin("machine", "Machine", max(reach, duty), 0.95, said)
+
+
+def access_stick_out_mm(at: Situation, cup_number: int) -> float:
+    """Stick-out, mm, that the joint's open angle asks of a cup."""
+    return stick_out_needed_mm(cup_number, at.joint.access_deg, at.job.arc_length_mm)

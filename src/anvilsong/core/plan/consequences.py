@@ -1,0 +1,119 @@
+"""What settings do: the one function that board, map, prediction, next change and practice all call."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from anvilsong.core.arc.border import border_mm, cleaned_width_mm
+from anvilsong.core.arc.frequency import width_factor
+from anvilsong.core.arc.waveform import Means, Numbers, Wave, cycle_means, shortest_half_s, work_heat_w
+from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.heat.moving_source import width_curve
+from anvilsong.core.heat.pedal import DUTY_CYCLE_S, allowed_duty, pedal_used
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.plan.situation import Situation, situation
+from anvilsong.core.plan.values import Consequences
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.cup import bore_mm
+from anvilsong.core.torch.gas import reynolds
+from anvilsong.core.torch.tungsten import tungsten_load
+
+ROOT_NEAR_TOP, OVER_WIDTH_RED, OVER_WIDTH_AMBER, ROOT_SHORT = 0.97, 1.3, 1.15, 0.35
+
+
+@dataclass(frozen=True)
+class Figures:
+    """The physical figures of a wave in a situation; numbers or arrays, as the wave's are."""
+
+    means: Means
+    work_heat_w: Numbers
+    pool_width_mm: Numbers
+    root_width_mm: Numbers
+    melt_through: Numbers
+    cleaned_width_mm: Numbers
+    border_mm: Numbers
+    filler_heat_share: Numbers
+
+
+def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> Figures:
+    """Heat, pool, root, border for a wave; any of its members may be an array, and the others broadcast.
+
+    Pool heat = work heat − heat that melts the rod; pool and root widths from the moving source at pool heat / joint factor,
+    the pool's then × (f/100)^−0.12 and + 6 % a mm of arc over 3 mm.
+    """
+    job, travel = at.job, settings.travel_mm_s
+    heat = work_heat_w(wave, c, job.arc_length_mm, job.helium_share)
+    rod = at.filler_heat_w(travel, c)
+    pool_heat = np.maximum(np.asarray(heat) - rod, 0.0) / at.heat_factor
+    contour = at.contour_k(settings.preheat_c)
+    top = np.asarray(at.top(travel).width_mm(pool_heat, contour))
+    root = np.asarray(at.root(travel).width_mm(pool_heat, contour))
+    bead = top * width_factor(wave.frequency_hz, c) * (1 + 0.06 * (job.arc_length_mm - 3))
+    means = cycle_means(wave)
+    cleaned = cleaned_width_mm(
+        means.ep, wave.ep_trim, bead, travel, at.surface.cleaning_factor, bore_mm(settings.cup.number), c, job.arc_length_mm
+    )  # fmt: skip
+    return Figures(
+        means=means, work_heat_w=heat, pool_width_mm=bead, root_width_mm=root, melt_through=_melt_through(at, pool_heat, settings),
+        cleaned_width_mm=cleaned, border_mm=border_mm(cleaned, bead), filler_heat_share=rod / np.maximum(heat, 1e-9),
+    )  # fmt: skip
+
+
+def _melt_through(at: Situation, pool_heat: Numbers, settings: Settings) -> Numbers:
+    """How near melting through: 1 is red. A heuristic, which coupons move.
+
+    Both must be over: root/top over 0.97, and top over 1.3·(2.5 + 1.1·t). With unlike sides the thin one is tried alone
+    too, with heat × t_thin/t_eff, since the arc must favour the thick side.
+    """
+    travel, contour = settings.travel_mm_s, at.contour_k(settings.preheat_c)
+
+    def of(thickness_mm: float, heat: Numbers) -> Numbers:
+        plate = replace(at.plate(travel), thickness_mm=thickness_mm)
+        top = np.asarray(width_curve(plate, 0.0).width_mm(heat, contour))
+        root = np.asarray(width_curve(plate, thickness_mm).width_mm(heat, contour))
+        reference = OVER_WIDTH_RED * (2.5 + 1.1 * min(thickness_mm, 10.0))
+        return np.minimum(root / np.maximum(top, 1e-9) / ROOT_NEAR_TOP, top / reference)
+
+    thin = at.job.thin_mm
+    whole = of(at.thickness_mm, pool_heat)
+    if thin >= 0.95 * at.thickness_mm:
+        return whole
+    return np.maximum(whole, of(thin, np.asarray(pool_heat) * thin / at.thickness_mm))
+
+
+def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coefficients | None = None) -> Consequences:
+    """The figures of some settings for a job, at amps_run; the tungsten's load at amps_set too.
+
+    Parameters
+    ----------
+    machine : for pedal range and duty
+    c : coefficients; nominal when left out
+    """
+    c = c or nominal()
+    at = situation(job)
+    run, full = settings.wave(), settings.wave(settings.amps_set)
+    seen = figures(at, run, settings, c)
+    means = seen.means
+    tungsten = settings.tungsten
+    loads = [0.0, 0.0]
+    if tungsten is not None:
+        loads = [float(tungsten_load(wave, tungsten.diameter_mm, tungsten.class_, tungsten.tip)) for wave in (run, full)]
+    seconds = job.weld_length_mm / settings.travel_mm_s
+    duty = min(1.0, seconds / DUTY_CYCLE_S) / float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
+    pedal = float(pedal_used(settings.amps_run, settings.start_amps, settings.amps_set)) if job.control == "pedal" else 1.0
+    return Consequences(
+        work_heat_w=float(seen.work_heat_w), pool_width_mm=float(seen.pool_width_mm), root_width_mm=float(seen.root_width_mm),
+        cleaned_width_mm=float(seen.cleaned_width_mm), border_mm=float(seen.border_mm), tungsten_load=loads[0], tungsten_load_set=loads[1],
+        reynolds=float(reynolds(settings.gas.flow_l_min, bore_mm(settings.cup.number), job.helium_share)),
+        filler_heat_share=float(seen.filler_heat_share), pedal_used=pedal, duty_used=duty,
+        heat_wanted_w=_heat_wanted_w(at, settings.travel_mm_s, settings.preheat_c, c), melt_through=float(seen.melt_through),
+        en_mean_a=float(means.en), ep_mean_a=float(means.ep), rms_a=float(means.rms), rms_set_a=float(cycle_means(full).rms),
+        shortest_half_ms=float(shortest_half_s(run)) * 1000, arc_time_s=seconds,
+    )  # fmt: skip
+
+
+def _heat_wanted_w(at: Situation, travel_mm_s: float, preheat_c: float | None, c: Coefficients) -> float:
+    return at.wanted_pool_heat_w(travel_mm_s, preheat_c) + at.filler_heat_w(travel_mm_s, c)

@@ -1,0 +1,288 @@
+"""The planner: job + kit + machine + coefficients → settings, windows, reasons, warnings, run sheet. Deterministic."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from anvilsong.core.arc.border import border_mm, cleaned_width_mm
+from anvilsong.core.arc.frequency import frequency_band, school_factor, width_factor
+from anvilsong.core.arc.waveform import Shape, Wave, cycle_means, heat_per_amp_w
+from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.errors import BadInput
+from anvilsong.core.heat.pedal import HEADROOM
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.machine.panel import Panel, show_on_panel
+from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
+from anvilsong.core.plan import reasons
+from anvilsong.core.plan.checks import margins, refusals, warnings_for
+from anvilsong.core.plan.consequences import ROOT_SHORT, consequences
+from anvilsong.core.plan.run_sheet import run_sheet
+from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation, situation
+from anvilsong.core.plan.values import Plan, Reason, Warning
+from anvilsong.core.plan.windows import windows
+from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Cup, Filler, Gas, Settings, Tungsten
+from anvilsong.core.torch.cup import bore_mm, choose_cup, longest_stick_out_mm, stick_out_needed_mm, width_to_shield_mm
+from anvilsong.core.torch.gas import flow_for, post_flow_s, pre_flow_s, target_reynolds
+from anvilsong.core.torch.kit import Kit
+from anvilsong.core.torch.tungsten import choose_diameter, find_size, flat_mm, included_angle_deg
+
+BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
+TRIM_WHEN_TRIMMED = -0.25
+CASTING_PREHEAT_C, CAST_MG_PREHEAT_C = 120.0, 60.0
+
+
+@dataclass
+class _Work:
+    """What the planner carries from one decision to the next."""
+
+    at: Situation
+    machine: Machine
+    kit: Kit
+    c: Coefficients
+    reasons: list[Reason] = field(default_factory=list)
+    warnings: list[Warning] = field(default_factory=list)
+
+    @property
+    def job(self) -> Job:
+        return self.at.job
+
+    def say(self, reason: Reason) -> None:
+        self.reasons.append(reason)
+
+
+def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coefficients | None = None) -> Plan:
+    """Work a job out.
+
+    Parameters
+    ----------
+    job : what is to be welded
+    machine : limits and panel; the ideal machine when none is chosen
+    kit : what is on the shelf; every usual size when left out
+    c : the model's coefficients; nominal when left out
+
+    Returns
+    -------
+    Plan : with ``settings`` None and ``stop`` warnings when the job is refused
+    """
+    if job.filler_wanted and job.filler_wanted != "none":
+        find_filler(job.filler_wanted)
+    at = situation(job)
+    work = _Work(at, machine, kit or Kit(), c or nominal())
+    fillers = {"ranked": [row.model_dump() for row in at.filler.ranked], "refused": [row.model_dump() for row in at.filler.refused], "dilution": at.filler.dilution}
+    if stops := refusals(at):
+        nothing = Panel(machine=machine.name, lines=[])
+        return Plan(job=job, settings=None, windows={}, consequences=None, reasons=[], warnings=stops, panel=nothing, run_sheet=[], fillers=fillers)
+    settings = _settings(work)
+    seen = consequences(job, settings, machine, work.c)
+    return Plan(
+        job=job, settings=settings, windows=windows(at, settings, machine, work.c), consequences=seen, reasons=work.reasons,
+        warnings=work.warnings + warnings_for(at, settings, seen, machine), panel=show_on_panel(settings, machine),
+        run_sheet=run_sheet(at, settings, machine), margins=margins(at, settings, seen, machine), fillers=fillers,
+    )  # fmt: skip
+
+
+def _settings(work: _Work) -> Settings:
+    at, job = work.at, work.job
+    preheat = _preheat_c(work)
+    travel = _travel_mm_s(work, preheat)
+    frequency = _frequency_hz(work)
+    shape, trim, share = _shape(work), _trim(work), _ep_share(work)
+    heat = at.wanted_pool_heat_w(travel, preheat)
+    run, full, share, diameter = _amps_and_tungsten(work, heat, travel, frequency, shape, trim, share)
+    tungsten = _tungsten(work, diameter, run, full, share, shape)
+    cup = _cup(work, tungsten.diameter_mm)
+    flow = _flow_l_min(work, cup)
+    start, finish, up, down = _start_and_end(work, full)
+    covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
+    pre = pre_flow_s(job.thin_mm, work.kit.hose_m)
+    post = post_flow_s(full, find_size(tungsten.diameter_mm).post_flow_least_s, covered)
+    work.say(reasons.gas_times(pre, post, full, tungsten.diameter_mm, job.thin_mm)[0])
+    work.say(reasons.gas_times(pre, post, full, tungsten.diameter_mm, job.thin_mm)[1])
+    return Settings(
+        amps_run=round(run, 1), amps_set=round(full, 1), ep_trim=trim, ep_share=share, frequency_hz=frequency, shape_en=shape, shape_ep=shape,
+        start_amps=start, finish_amps=finish, up_slope_s=up, down_slope_s=down, pre_flow_s=pre, post_flow_s=post,
+        tungsten=tungsten, cup=cup, gas=Gas(kind=_gas_kind(job), flow_l_min=flow), filler=_filler(work), preheat_c=preheat, travel_mm_s=travel,
+    )  # fmt: skip
+
+
+def _preheat_c(work: _Work) -> float | None:
+    """Castings are preheated: 120 °C, Al-Mg castings only dried at 60 °C; never under the part's own temperature."""
+    at = work.at
+    if not at.is_casting:
+        return None
+    dry_only = any(side.metal.family == "cast_mg" or side.metal.mg > 3 for side in (at.job.a, at.job.b))
+    value = CAST_MG_PREHEAT_C if dry_only else CASTING_PREHEAT_C
+    if value <= at.job.part_temperature_c:
+        return None
+    work.say(reasons.preheat(value, dry_only))
+    return value
+
+
+def _travel_mm_s(work: _Work, preheat: float | None) -> float:
+    """The user's own speed, or the usual one; slower out of position until the root is back at 0.35 of the top."""
+    at, job = work.at, work.job
+    travel = job.travel_mm_s or at.usual_travel_mm_s
+    slowed = travel
+    if job.travel_mm_s is None and at.wants_root and at.position_factor < 1:
+        for _ in range(30):
+            heat, contour = at.wanted_pool_heat_w(slowed, preheat) / at.heat_factor, at.contour_k(preheat)
+            if at.root(slowed).width_mm(heat, contour) >= ROOT_SHORT * at.top(slowed).width_mm(heat, contour):
+                break
+            slowed *= 0.96
+    work.say(reasons.travel(round(slowed, 2), at, chosen=job.travel_mm_s is not None, slowed=slowed < travel))
+    return round(slowed, 2)
+
+
+def _frequency_hz(work: _Work) -> float:
+    job, machine = work.job, work.machine
+    band = frequency_band(job.thin_mm, job.joint, work.at.is_casting)
+    middle = (band.low_hz + band.high_hz) / 2
+    wanted = middle * school_factor(job.school.frequency)
+    value = min(max(5 * round(wanted / 5), machine.least_frequency_hz), machine.most_frequency_hz)
+    work.say(reasons.frequency(value, band, job.school.frequency, school_factor(job.school.frequency), machine))
+    return float(value)
+
+
+def _shape(work: _Work) -> Shape:
+    wanted, shapes = work.job.school.waveform, work.machine.shapes
+    shape = wanted if wanted in shapes else shapes[0]
+    work.say(reasons.waveform(shape, wanted, work.machine.name))
+    return shape
+
+
+def _trim(work: _Work) -> float:
+    job, machine = work.job, work.machine
+    asked = job.school.amplitude == "trimmed" or "appearance" in job.purposes
+    value = max(TRIM_WHEN_TRIMMED, machine.least_trim) if asked and machine.can_trim else 0.0
+    work.say(reasons.trim(value, asked, machine.can_trim, job.school.amplitude))
+    return value
+
+
+def _ep_share(work: _Work) -> float:
+    base, shift = work.at.surface.ep_share, BALANCE_SHIFT[work.job.school.balance]
+    low, high = max(LEAST_EP_SHARE, work.machine.least_ep_share), min(MOST_EP_SHARE, work.machine.most_ep_share)
+    return round(min(max(base + shift, low), max(low, high)), 3)
+
+
+def _amps_and_tungsten(
+    work: _Work, pool_heat: float, travel: float, frequency: float, shape: Shape, trim: float, share: float
+) -> tuple[float, float, float, float]:  # fmt: skip
+    """Running and full amps, the share the tungsten allows, and the tungsten's diameter.
+
+    amps_run = (q + q_filler)/(heat per canonical ampere); the smallest stocked tungsten that bears it; when none does,
+    the share comes down a point at a time to 20 % before anything else gives. Appearance brings it down too, to its border.
+    """
+    at, job, machine = work.at, work.job, work.machine
+    rod = at.filler_heat_w(travel, work.c)
+    headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
+    first_share = share
+    while True:
+        per_amp = heat_per_amp_w(Wave(1, share, frequency, trim, shape, shape), work.c, job.arc_length_mm, job.helium_share)
+        need = (pool_heat + rod) / per_amp
+        run = min(max(need, machine.least_a), machine.most_a)
+        full = min(run * headroom, machine.most_a)
+        diameter = choose_diameter(
+            Wave(run, share, frequency, trim, shape, shape), Wave(full, share, frequency, trim, shape, shape),
+            work.kit.tungstens_mm, work.kit.tungsten_class, job.school.tip,
+        )  # fmt: skip
+        enough = diameter is not None and not _too_wide(work, run, share, trim, frequency, shape, travel)
+        if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
+            break
+        share = round(share - 0.01, 3)
+    work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine))
+    work.say(reasons.amps_set(full, run, headroom, job, machine))
+    work.say(reasons.ep_share(share, first_share, at, BALANCE_SHIFT[job.school.balance], job.school.balance))
+    if need > machine.most_a:
+        text = f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: bevel and more passes, preheat, travel slower, or take a bigger machine."
+        work.warnings.append(Warning(code="machine_short", level="stop", setting="amps_set", message=text, numbers={"need_a": need, "most_a": machine.most_a}))
+    if need < machine.least_a:
+        text = f"The joint wants {need:.0f} A and {machine.name} holds no less than {machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel fast, feed thin rod often, pulse."
+        work.warnings.append(Warning(code="machine_minimum", level="watch", setting="amps_set", message=text, numbers={"need_a": need, "least_a": machine.least_a}))
+    if diameter is None:
+        diameter = max(work.kit.tungstens_mm)
+        text = f"No tungsten on the shelf bears this: the biggest is {diameter:g} mm. Fewer amps, less positive share, trim the positive half, or buy a bigger one."
+        work.warnings.append(Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text))
+    return run, full, share, diameter
+
+
+def _too_wide(work: _Work, run: float, share: float, trim: float, frequency: float, shape: Shape, travel: float) -> bool:
+    """Whether appearance is asked and the border at the wanted pool would be wider than its aim."""
+    at, c = work.at, work.c
+    if "appearance" not in at.job.purposes:
+        return False
+    bead = at.wanted_width_mm * float(width_factor(frequency, c))
+    ep_mean = cycle_means(Wave(run, share, frequency, trim, shape, shape)).ep
+    cleaned = cleaned_width_mm(ep_mean, trim, bead, travel, at.surface.cleaning_factor, 100.0, c, at.job.arc_length_mm)
+    return float(border_mm(cleaned, bead)) > at.aim.high_mm
+
+
+def _tungsten(work: _Work, diameter: float, run: float, full: float, share: float, shape: Shape) -> Tungsten:
+    job = work.job
+    ball = job.school.tip == "ball" or share > 0.45
+    angle = None if ball else included_angle_deg(run)
+    work.say(reasons.tungsten(diameter, work.kit.tungsten_class, run, full, Wave(run, share, 100, 0, shape, shape), ball))
+    return Tungsten(class_=work.kit.tungsten_class, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter))
+
+
+def _cup(work: _Work, tungsten_mm: float) -> Cup:
+    at, job = work.at, work.job
+    lens = job.school.shielding == "lens" and bool(work.kit.lens_cups)
+    stocked = work.kit.lens_cups if lens else work.kit.cups
+    width = width_to_shield_mm(at.wanted_width_mm, at.aim.aim_mm, tungsten_mm)
+    number = choose_cup(width, stocked)
+    usual = bore_mm(number) * (0.55 if lens else 0.40)
+    needed = stick_out_needed_mm(number, at.joint.access_deg, job.arc_length_mm)
+    stick_out = round(max(usual, needed), 1)
+    work.say(reasons.cup(number, lens, width, at, tungsten_mm))
+    work.say(reasons.stick_out(stick_out, needed, number, lens, at))
+    return Cup(number=number, gas_lens=lens, stick_out_mm=stick_out)
+
+
+def _flow_l_min(work: _Work, cup: Cup) -> float:
+    job = work.job
+    covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
+    target = target_reynolds(job.draught_m_s, covered - 0.1)
+    flow = round(float(flow_for(target, bore_mm(cup.number), job.helium_share)), 1)
+    work.say(reasons.flow(flow, target, cup.number, job.helium_share))
+    return flow
+
+
+def _gas_kind(job: Job) -> str:
+    return f"argon with {percent(job.helium_share)} helium" if job.helium_share else "argon"
+
+
+def _start_and_end(work: _Work, full: float) -> tuple[float, float, float, float]:
+    """Start and finish amps, up- and down-slope, by control: with a pedal the foot does the slopes."""
+    job, machine = work.job, work.machine
+    thin = job.thin_mm <= 2.0
+    if job.control == "pedal":
+        start_share, finish_share, up, down = 0.08, 0.08, 0.0, 0.0
+    else:
+        start_share, finish_share = (0.20, 0.15) if thin else (0.40, 0.25)
+        up, down = (1.0, 2.0) if thin else (0.3, 3.0 if job.thin_mm < 6 else 5.0)
+    start, finish = (round(max(machine.least_a, share * full)) for share in (start_share, finish_share))
+    for reason in reasons.start_and_end(start, finish, up, down, full, start_share, finish_share, machine.least_a, job.control):
+        work.say(reason)
+    return float(start), float(finish), up, down
+
+
+def _filler(work: _Work) -> Filler | None:
+    at, job = work.at, work.job
+    best = at.filler.best
+    if job.filler_wanted == "none" or best is None:
+        return None
+    smaller = job.position in ("vertical", "overhead") or job.joint == "edge"
+    diameter = rod_diameter_mm(job.thin_mm, work.kit.rods_mm, smaller)
+    for reason in reasons.filler(best, diameter, at, smaller):
+        work.say(reason)
+    return Filler(class_=best.filler, diameter_mm=diameter)
+
+
+def check_names(job: Job, machines: tuple[str, ...], kits: tuple[str, ...] = ()) -> None:
+    """Refuse a machine or kit that does not exist."""
+    for name, known, words in ((job.machine, machines, "machine"), (job.kit, kits, "kit")):
+        if name is not None and name not in known:
+            listed = ", ".join(known) if known else "none yet: leave it out"
+            raise BadInput.one(words, name, f"known {words}s are {listed}")

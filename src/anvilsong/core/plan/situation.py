@@ -1,0 +1,170 @@
+"""The situation of a job: everything about metal and joint that settings do not change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.heat.moving_source import Plate, WidthCurve, heat_for_width_w, width_curve
+from anvilsong.core.job import Job
+from anvilsong.core.metal.alloys import SPECIFIC_HEAT_J_KG_K
+from anvilsong.core.metal.fillers import FillerChoice, choose_filler
+from anvilsong.core.metal.joints import Joint, find_joint, position_factor, usual_travel_mm_s
+from anvilsong.core.metal.sections import crown_mm2, fillet_mm2, gap_mm2, open_corner_mm2, v_groove_mm2
+from anvilsong.core.metal.surfaces import Surface, find_surface
+
+SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM, BEVELLED_CONDUCTION = 4.8, 6.0, 0.85
+NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
+LEAST_EP_SHARE, MOST_EP_SHARE = 0.20, 0.45
+
+
+@dataclass(frozen=True)
+class BorderAim:
+    """The border wanted on each side, mm: aim ± tolerance."""
+
+    aim_mm: float
+    tolerance_mm: float
+
+    @property
+    def low_mm(self) -> float:
+        return self.aim_mm - self.tolerance_mm
+
+    @property
+    def high_mm(self) -> float:
+        return self.aim_mm + self.tolerance_mm
+
+
+@dataclass(frozen=True)
+class Situation:
+    """Job, joint and metal as numbers. Lengths mm, k W/(mm·K), a mm²/s, temperatures °C."""
+
+    job: Job
+    joint: Joint
+    surface: Surface
+    thickness_mm: float
+    conductivity_w_mm_k: float
+    diffusivity_mm2_s: float
+    contour_c: float
+    wanted_width_mm: float
+    root_depth_mm: float | None
+    section_mm2: float
+    usual_travel_mm_s: float
+    heat_factor: float
+    position_factor: float
+    filler: FillerChoice
+    aim: BorderAim
+    is_casting: bool
+
+    @property
+    def wants_root(self) -> bool:
+        """Whether penetration to the root depth is asked for."""
+        return self.root_depth_mm is not None
+
+    def plate(self, travel_mm_s: float) -> Plate:
+        return Plate(self.thickness_mm, travel_mm_s, self.conductivity_w_mm_k, self.diffusivity_mm2_s)
+
+    def top(self, travel_mm_s: float) -> WidthCurve:
+        return width_curve(self.plate(travel_mm_s), 0.0)
+
+    def root(self, travel_mm_s: float) -> WidthCurve:
+        return width_curve(self.plate(travel_mm_s), self.root_depth_mm if self.root_depth_mm else self.thickness_mm)
+
+    def contour_k(self, preheat_c: float | None) -> float:
+        """Rise, K, from the part's temperature, or its preheat, to the contour."""
+        return self.contour_c - max(self.job.part_temperature_c, preheat_c if preheat_c is not None else -273.0)
+
+    def filler_heat_w(self, travel_mm_s: float, c: Coefficients) -> float:
+        """Heat that melts the rod, W: section × travel × 2.85 J/mm³."""
+        return self.section_mm2 * travel_mm_s * c.filler_j_per_mm3
+
+    def wanted_pool_heat_w(self, travel_mm_s: float, preheat_c: float | None = None, width_mm: float | None = None) -> float:
+        """Heat, W, for the wanted pool: joint factor × position × moving source in the effective plate. Exact."""
+        width = self.wanted_width_mm if width_mm is None else width_mm
+        plain = heat_for_width_w(self.plate(travel_mm_s), width, self.contour_k(preheat_c))
+        return self.heat_factor * self.position_factor * plain
+
+
+@lru_cache(maxsize=512)
+def situation(job: Job) -> Situation:
+    """Work the situation of a job out; kept, since a board asks for the same one again and again."""
+    joint, surface = find_joint(job.joint), find_surface(job.surface)
+    a, b = job.a.metal, job.b.metal
+    mean_mm = joint.effective_thickness_mm(job.a.thickness_mm, job.b.thickness_mm)
+    bevelled = joint.kind == "butt" and job.bevel is not None
+    wanted, section = _wanted_width_mm(job, joint, mean_mm), 0.0
+    if job.filler_wanted != "none":
+        section = _section_mm2(job, joint, mean_mm, wanted)
+    k = joint.weighted(a.hot_conductivity_w_mk, b.hot_conductivity_w_mk) / 1000
+    density_g_mm3 = joint.weighted(a.density_g_cm3, b.density_g_cm3) / 1000
+    thickness = BEVELLED_CONDUCTION * mean_mm if bevelled else mean_mm
+    return Situation(
+        job=job, joint=joint, surface=surface, thickness_mm=thickness, conductivity_w_mm_k=k,
+        diffusivity_mm2_s=k / (density_g_mm3 * SPECIFIC_HEAT_J_KG_K / 1000),
+        contour_c=max(a.contour_c, b.contour_c), wanted_width_mm=wanted, root_depth_mm=_root_depth_mm(job, joint, mean_mm),
+        section_mm2=section, usual_travel_mm_s=usual_travel_mm_s(mean_mm), heat_factor=joint.current_factor,
+        position_factor=position_factor(job.position),
+        filler=choose_filler(a, b, job.purposes, usual_dilution(job, joint), job.filler_wanted),
+        aim=_border_aim(job, surface), is_casting=a.is_casting or b.is_casting,
+    )  # fmt: skip
+
+
+def fillet_leg_mm(job: Job) -> float:
+    """Leg of a fillet, mm: as asked, else the thinner side, at most 6 mm for one pass."""
+    return job.leg_mm or min(job.thin_mm, LARGEST_ONE_PASS_LEG_MM)
+
+
+def _wanted_width_mm(job: Job, joint: Joint, mean_mm: float) -> float:
+    """Pool width wanted, mm: 2.5 + 1.1·t, fillets leg × 1.4 but at least 2.5 + 0.6·t, bevelled butts by their root face."""
+    if joint.kind == "fillet":
+        width = max(1.4 * min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM), 2.5 + 0.6 * mean_mm)
+    elif joint.kind == "butt" and job.bevel is not None:
+        width = 2.5 + 1.1 * job.bevel.root_face_mm
+    else:
+        width = 2.5 + 1.1 * min(mean_mm, 10.0)
+    if "appearance" in job.purposes:
+        return width * NARROW_WIDTH
+    return width * WIDE_WIDTH if {"strength", "tight"} & set(job.purposes) else width
+
+
+def _root_depth_mm(job: Job, joint: Joint, mean_mm: float) -> float | None:
+    """Depth, mm, to which penetration is asked; None where fusion is enough or the root cannot be tested."""
+    if joint.kind in ("fillet", "edge", "build_up") or job.penetration == "partial":
+        return None
+    if joint.kind == "butt" and job.bevel is not None:
+        return job.bevel.root_face_mm if job.bevel.root_face_mm > 0 else None
+    if joint.kind == "corner":
+        return job.thin_mm
+    return mean_mm if mean_mm <= SQUARE_BUTT_LIMIT_MM or job.penetration == "full" else None
+
+
+def _section_mm2(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> float:
+    """Section of filler in one pass, mm²."""
+    if joint.kind == "fillet":
+        return fillet_mm2(min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM)) + gap_mm2(job.gap_mm, job.thin_mm)
+    if joint.kind == "corner":
+        # One pass carries no more than a good fillet does; the rest is more passes.
+        return min(open_corner_mm2(job.a.thickness_mm, job.b.thickness_mm), fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
+    if joint.kind == "edge":
+        return crown_mm2(min(job.a.thickness_mm + job.b.thickness_mm, width_mm))
+    if joint.kind == "build_up":
+        return crown_mm2(width_mm, 0.25 * width_mm)
+    if job.bevel is not None:
+        groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm, job.gap_mm)
+        return min(groove, fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
+    return crown_mm2(width_mm) + gap_mm2(job.gap_mm, mean_mm)
+
+
+def usual_dilution(job: Job, joint: Joint) -> float:
+    """Share of the weld metal that was base metal, by joint: the usual figures."""
+    if job.filler_wanted == "none":
+        return 1.0
+    if joint.key == "butt" and job.bevel is not None:
+        return 0.35
+    return 0.50 if joint.key == "butt" and job.gap_mm > 0 else joint.dilution
+
+
+def _border_aim(job: Job, surface: Surface) -> BorderAim:
+    if surface.dirty or surface.key == "cast":
+        return BorderAim(2.0, 1.0)
+    return BorderAim(0.5, 0.25) if "appearance" in job.purposes else BorderAim(1.0, 0.5)

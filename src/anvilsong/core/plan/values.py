@@ -1,0 +1,142 @@
+"""The values a plan is made of. A reason is data made where the number is made; a broken limit is a value too."""
+
+from __future__ import annotations
+
+import ast
+import math
+import operator
+from collections.abc import Callable
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core.job import Job
+from anvilsong.core.machine.panel import Panel
+from anvilsong.core.settings import Settings
+
+Level = Literal["note", "watch", "stop"]
+
+
+class _Value(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class Reason(_Value):
+    """Why a setting is what it is.
+
+    ``formula`` is an expression in the names of ``numbers`` that gives ``value``; ``said`` is the one line under a lane.
+    """
+
+    setting: str
+    rule: str
+    formula: str = ""
+    numbers: dict[str, float] = {}
+    source: str = ""
+    school: str | None = None
+    value: float | str | None = None
+    said: str = ""
+
+
+class Warning(_Value):
+    """A limit that is broken or near: what, how bad, and a sentence with the numbers."""
+
+    code: str
+    level: Level
+    message: str
+    setting: str | None = None
+    numbers: dict[str, float] = {}
+
+
+class Step(_Value):
+    """One line of the run sheet."""
+
+    station: str
+    text: str
+    key: str = ""
+    why: str = ""
+    caution: str = ""
+    minutes: float | None = None
+
+
+class Consequences(_Value):
+    """What these settings do. Heat W, widths mm, shares 0..1; worked out at amps_run unless the name says set."""
+
+    work_heat_w: float
+    pool_width_mm: float
+    root_width_mm: float
+    cleaned_width_mm: float
+    border_mm: float
+    tungsten_load: float
+    tungsten_load_set: float
+    reynolds: float
+    filler_heat_share: float
+    pedal_used: float
+    duty_used: float
+    heat_wanted_w: float
+    melt_through: float
+    en_mean_a: float
+    ep_mean_a: float
+    rms_a: float
+    rms_set_a: float
+    shortest_half_ms: float
+    arc_time_s: float
+
+
+class Margin(_Value):
+    """One bar: how much of a limit is used, 0..1 and beyond, and what that means in words."""
+
+    key: str
+    words: str
+    used: float
+    state: Literal["good", "near", "over"]
+    said: str
+
+
+class Plan(_Value):
+    """Everything worked out for a job. ``settings`` and ``consequences`` are None when the job is refused."""
+
+    job: Job
+    settings: Settings | None
+    windows: dict[str, tuple[float, float]]
+    consequences: Consequences | None
+    reasons: list[Reason]
+    warnings: list[Warning]
+    panel: Panel
+    run_sheet: list[Step]
+    margins: list[Margin] = []
+    fillers: dict[str, Any] = {}
+
+    @property
+    def refused(self) -> bool:
+        return self.settings is None
+
+    def reason(self, setting: str) -> Reason | None:
+        return next((reason for reason in self.reasons if reason.setting == setting), None)
+
+
+_OPERATORS: dict[type, Callable[..., float]] = {
+    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv, ast.Pow: operator.pow, ast.USub: operator.neg,
+}  # fmt: skip
+_FUNCTIONS: dict[str, Callable[..., float]] = {"min": min, "max": max, "ceil": math.ceil, "sqrt": math.sqrt, "tan": math.tan}
+
+
+def evaluate(formula: str, numbers: dict[str, float]) -> float:
+    """Work a reason's formula out with its numbers: + − × / ** and min, max, ceil, sqrt, tan, nothing else."""
+
+    def work(node: ast.AST) -> float:
+        match node:
+            case ast.Expression(body):
+                return work(body)
+            case ast.Constant(value) if isinstance(value, int | float):
+                return float(value)
+            case ast.Name(name):
+                return numbers[name]
+            case ast.BinOp(left, op, right):
+                return _OPERATORS[type(op)](work(left), work(right))
+            case ast.UnaryOp(op, inner):
+                return _OPERATORS[type(op)](work(inner))
+            case ast.Call(ast.Name(name), arguments):
+                return float(_FUNCTIONS[name](*(work(argument) for argument in arguments)))
+        raise ValueError(f"a formula cannot hold {type(node).__name__}")
+
+    return work(ast.parse(formula, mode="eval"))

@@ -1,0 +1,1 @@
+"""Torch: tungsten load and tip, cup, gas."""

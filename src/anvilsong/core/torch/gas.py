@@ -1,0 +1,57 @@
+"""Shielding gas: the flow that keeps the stream smooth, and its times."""
+
+from __future__ import annotations
+
+import math
+
+from anvilsong.core.arc.waveform import Numbers
+from anvilsong.core.quantities import L_MIN_PER_CFH
+
+ARGON_VISCOSITY_M2_S = 1.34e-5
+TARGET_REYNOLDS = 1200.0
+LEAST_REYNOLDS = {True: 900.0, False: 1000.0}  # with and without a gas lens
+MOST_REYNOLDS = 1250.0
+DRAUGHT_REYNOLDS = 1800.0
+TURBULENT_REYNOLDS = 2000.0
+
+
+def viscosity_m2_s(helium_share: Numbers = 0.0) -> Numbers:
+    """Kinematic viscosity, m²/s: 1.34e-5/(1 − 0.9·x) for helium share x."""
+    return ARGON_VISCOSITY_M2_S / (1 - 0.9 * helium_share)
+
+
+def reynolds(flow_l_min: Numbers, bore_mm: Numbers, helium_share: Numbers = 0.0) -> Numbers:
+    """Reynolds number of the stream in the cup: Re = v·d/ν = 4·Q/(π·d·ν)."""
+    flow_m3_s = flow_l_min / 60_000
+    return 4 * flow_m3_s / (math.pi * bore_mm / 1000 * viscosity_m2_s(helium_share))
+
+
+def flow_for(reynolds_number: Numbers, bore_mm: Numbers, helium_share: Numbers = 0.0) -> Numbers:
+    """Flow, L/min, that gives this Reynolds number: Q = Re·π·d·ν/4.
+
+    >>> round(float(flow_for(1200, 11.1125)), 1)
+    8.4
+    """
+    return reynolds_number * math.pi * bore_mm / 1000 * viscosity_m2_s(helium_share) / 4 * 60_000
+
+
+def target_reynolds(draught_m_s: float, stick_out_share: float) -> float:
+    """The Reynolds number to aim at: 1200, rising to 1800 with a draught to 0.5 m/s or stick-out past half its reach."""
+    more = max(min(draught_m_s / 0.5, 1.0), min(max(0.0, stick_out_share - 0.5) / 0.5, 1.0))
+    return TARGET_REYNOLDS + (DRAUGHT_REYNOLDS - TARGET_REYNOLDS) * more
+
+
+def shop_rule_l_min(cup_number: float) -> tuple[float, float]:
+    """The shop rule: 2 to 2.6 cubic feet an hour for each cup number, in L/min."""
+    return 2 * cup_number * L_MIN_PER_CFH, 2.6 * cup_number * L_MIN_PER_CFH
+
+
+def pre_flow_s(thickness_mm: float, hose_m: float = 4.0) -> float:
+    """Pre-flow, s: 0.5, or 0.7 on thin metal, and 0.05 for each metre of hose over 4."""
+    return round((0.7 if thickness_mm <= 1.6 else 0.5) + 0.05 * max(0.0, hose_m - 4), 2)
+
+
+def post_flow_s(amps_set: float, least_s: float, stick_out_share: float = 0.5) -> float:
+    """Post-flow, s: amps/10, at least what the tungsten needs, up to 1.3 × as long at full stick-out."""
+    longer = 1 + 0.3 * max(0.0, stick_out_share - 0.7) / 0.3
+    return float(math.ceil(max(amps_set / 10, least_s) * longer))

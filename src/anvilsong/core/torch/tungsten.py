@@ -1,0 +1,117 @@
+"""Tungsten: load from both halves of the wave, choice of size, tip."""
+
+from __future__ import annotations
+
+from functools import cache
+from typing import Literal
+
+import numpy as np
+
+from anvilsong.core.arc.waveform import Numbers, Wave, tip_means
+from anvilsong.core.tables import Row, read_table
+
+Tip = Literal["point", "ball"]
+State = Literal["wanders", "good", "rounds", "balls", "melts"]
+
+LOAD_AT_RUN, LOAD_AT_SET, LOAD_WANDERS, LOAD_BALLS, LOAD_MELTS = 0.85, 1.0, 0.35, 1.0, 1.2
+STATE_WORDS: dict[State, str] = {
+    "wanders": "too big: the arc wanders",
+    "good": "keeps its tip",
+    "rounds": "tip rounds off",
+    "balls": "balls and shakes",
+    "melts": "melts, spits into the weld",
+}
+
+
+class TungstenClass(Row):
+    key: str
+    colour: str
+    limit_factor_point: float
+    limit_factor_ball: float
+    never_proposed: bool = False
+    note: str
+
+
+class TungstenSize(Row):
+    diameter_mm: float
+    inch: str
+    en_limit_a: float
+    ep_limit_a: float
+    post_flow_least_s: float
+
+
+class TungstenTable(Row):
+    source: str
+    positive_only_limits_a: dict[str, float]
+    tungsten_class: list[TungstenClass]
+    tungsten_size: list[TungstenSize]
+
+
+def _table() -> TungstenTable:
+    return read_table("torch", TungstenTable)
+
+
+def tungsten_sizes() -> list[TungstenSize]:
+    return _table().tungsten_size
+
+
+def tungsten_classes() -> list[TungstenClass]:
+    return _table().tungsten_class
+
+
+@cache
+def find_class(key: str) -> TungstenClass:
+    return next(row for row in tungsten_classes() if row.key == key)
+
+
+@cache
+def find_size(diameter_mm: float) -> TungstenSize:
+    """The size nearest to a diameter, mm."""
+    return min(tungsten_sizes(), key=lambda size: abs(size.diameter_mm - diameter_mm))
+
+
+def load_parts(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point") -> tuple[Numbers, Numbers]:
+    """The EN and EP parts of the load: Ī_n/limit_EN and Ī_p/limit_EP, both limits × the class's factor."""
+    size, kind = find_size(diameter_mm), find_class(class_key)
+    factor = kind.limit_factor_ball if tip == "ball" else kind.limit_factor_point
+    means = tip_means(wave)
+    return means.en / (size.en_limit_a * factor), means.ep / (size.ep_limit_a * factor)
+
+
+def tungsten_load(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point") -> Numbers:
+    """Load of the tungsten: 1 is where a ground tip gives way.
+
+    >>> round(float(tungsten_load(Wave(100, 0.3, 100), 2.4, "WLa 20")), 2)
+    0.59
+    """
+    en, ep = load_parts(wave, diameter_mm, class_key, tip)
+    return en + ep
+
+
+def load_state(load: float) -> State:
+    """What the tip does under this load."""
+    if load < LOAD_WANDERS:
+        return "wanders"
+    if load <= LOAD_AT_RUN:
+        return "good"
+    if load <= LOAD_BALLS:
+        return "rounds"
+    return "balls" if load <= LOAD_MELTS else "melts"
+
+
+def choose_diameter(wave_run: Wave, wave_set: Wave, stocked_mm: tuple[float, ...], class_key: str, tip: Tip) -> float | None:
+    """Smallest stocked diameter with load ≤ 0.85 at amps_run and ≤ 1.0 at amps_set; None when none reaches."""
+    for diameter in sorted(stocked_mm):
+        if tungsten_load(wave_run, diameter, class_key, tip) <= LOAD_AT_RUN and tungsten_load(wave_set, diameter, class_key, tip) <= LOAD_AT_SET:
+            return diameter
+    return None
+
+
+def included_angle_deg(amps: float) -> float:
+    """Included angle of a ground point: 30° at low amps to 60° over 150 A, to 5°."""
+    return float(np.round(np.interp(amps, (40, 150), (30, 60)) / 5) * 5)
+
+
+def flat_mm(diameter_mm: float) -> float:
+    """Flat on the point, mm: 15 % of the diameter, within 0.25 to 0.5 mm."""
+    return round(float(np.clip(0.15 * diameter_mm, 0.25, 0.5)), 2)

@@ -1,0 +1,1 @@
+"""The invented workshop, Tidewrack Works, built through the same functions the pages use."""

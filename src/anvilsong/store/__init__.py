@@ -1,0 +1,1 @@
+"""The store: SQLite through SQLAlchemy, every write one transaction."""

@@ -1,0 +1,116 @@
+"""Tables. Values of the core are kept as JSON documents; what is searched or joined has columns of its own."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+Document = dict[str, Any]
+
+
+def now() -> datetime:
+    """Now, UTC, to the second."""
+    return datetime.now(UTC).replace(microsecond=0, tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {Document: JSON}
+
+
+class MachineRow(Base):
+    __tablename__ = "machines"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    document: Mapped[Document]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class WelderRow(Base):
+    __tablename__ = "welders"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    school: Mapped[Document]
+    note: Mapped[str] = mapped_column(default="")
+
+
+class JobRow(Base):
+    """A job of the shop. What is to be welded stands in its plans, so that a change of the job is a new revision."""
+
+    __tablename__ = "jobs"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    title: Mapped[str] = mapped_column(String(120))
+    welder_id: Mapped[int | None] = mapped_column(ForeignKey("welders.id"))
+    made_at: Mapped[datetime] = mapped_column(default=now)
+    changed_at: Mapped[datetime] = mapped_column(default=now)
+    welder: Mapped[WelderRow | None] = relationship()
+    plans: Mapped[list[PlanRow]] = relationship(back_populates="job", order_by="PlanRow.revision")
+    coupons: Mapped[list[CouponRow]] = relationship(back_populates="job", order_by="CouponRow.number")
+    ticks: Mapped[list[TickRow]] = relationship()
+
+
+class PlanRow(Base):
+    """One revision of a job's plan, never overwritten. ``settings`` is None when the job is refused."""
+
+    __tablename__ = "plans"
+    __table_args__ = (UniqueConstraint("job_id", "revision"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    revision: Mapped[int]
+    origin: Mapped[str] = mapped_column(String(20))
+    words: Mapped[str] = mapped_column(default="")
+    job_document: Mapped[Document]
+    machine_document: Mapped[Document]
+    settings: Mapped[Document | None]
+    plan: Mapped[Document]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+    job: Mapped[JobRow] = relationship(back_populates="plans")
+
+
+class CouponRow(Base):
+    """One test bead, run with the settings of one plan revision."""
+
+    __tablename__ = "coupons"
+    __table_args__ = (UniqueConstraint("job_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"))
+    number: Mapped[int]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+    job: Mapped[JobRow] = relationship(back_populates="coupons")
+    plan: Mapped[PlanRow] = relationship()
+    readings: Mapped[list[ReadingRow]] = relationship(order_by="ReadingRow.revision")
+
+
+class ReadingRow(Base):
+    """Readings of a coupon. A correction is a new row; the old value stays."""
+
+    __tablename__ = "readings"
+    __table_args__ = (UniqueConstraint("coupon_id", "revision"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    coupon_id: Mapped[int] = mapped_column(ForeignKey("coupons.id"))
+    revision: Mapped[int]
+    document: Mapped[Document]
+    verdict: Mapped[Document]
+    change: Mapped[Document]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class TickRow(Base):
+    """A step of the run sheet that has been done."""
+
+    __tablename__ = "ticks"
+    __table_args__ = (UniqueConstraint("job_id", "step"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    step: Mapped[str] = mapped_column(String(60))
+    done_at: Mapped[datetime] = mapped_column(default=now)

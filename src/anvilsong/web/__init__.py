@@ -1,0 +1,1 @@
+"""The web floor: pages, JSON, drawings."""

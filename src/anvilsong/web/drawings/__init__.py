@@ -1,0 +1,1 @@
+"""Drawings: functions from values to SVG, with no state."""

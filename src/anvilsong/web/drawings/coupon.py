@@ -1,0 +1,28 @@
+"""A coupon drawn from its numbers: a strip of metal with bead, ripples and cleaned border, to scale."""
+
+from __future__ import annotations
+
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.web.drawings.svg import Drawing, number
+
+WIDTH, HEIGHT = 260.0, 120.0
+SHOWN_MM = 20.0
+
+
+def coupon_drawing(readings: Readings, words: str) -> str:
+    """The middle 26 mm of the run, bead from left to right. Left border above, right border below, as the hand went."""
+    scale = HEIGHT / SHOWN_MM
+    middle, half = HEIGHT / 2, readings.bead_width_mm / 2 * scale
+    left, right = readings.border_left_mm * scale, readings.border_right_mm * scale
+    seen = f"bead {readings.bead_width_mm:.1f} mm, border {readings.border_left_mm:.1f} mm left and {readings.border_right_mm:.1f} mm right"
+    drawing = Drawing(WIDTH, HEIGHT, words, seen, "drawing coupon-strip")
+    drawing.rect(0, 0, WIDTH, HEIGHT, "plate")
+    drawing.rect(0, middle - half - left, WIDTH, left, "border")
+    drawing.rect(0, middle + half, WIDTH, right, "border")
+    drawing.rect(0, middle - half, WIDTH, 2 * half, "bead")
+    pitch = (readings.ripple_pitch_mm or max(0.8, readings.bead_width_mm / 5)) * scale
+    x = pitch
+    while x < WIDTH:
+        drawing.path(f"M {number(x - 0.35 * half)} {number(middle - half)} Q {number(x + 0.45 * half)} {number(middle)} {number(x - 0.35 * half)} {number(middle + half)}", "ripple")
+        x += pitch
+    return drawing.render()

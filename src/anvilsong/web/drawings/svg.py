@@ -1,0 +1,58 @@
+"""A small SVG writer: shapes in, text out. Colours live in the style sheet, by class."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from html import escape
+
+Point = tuple[float, float]
+
+
+def number(value: float) -> str:
+    """A coordinate, short."""
+    return f"{value:.2f}".rstrip("0").rstrip(".") or "0"
+
+
+def points(path: Iterable[Point]) -> str:
+    return " ".join(f"{number(x)},{number(y)}" for x, y in path)
+
+
+class Drawing:
+    """Collects elements; ``render`` wraps them with a title and a description for those who cannot see it."""
+
+    def __init__(self, width: float, height: float, title: str, description: str, css: str = "drawing") -> None:
+        self.width, self.height, self.title, self.description, self.css = width, height, title, description, css
+        self._parts: list[str] = []
+
+    def add(self, markup: str) -> None:
+        self._parts.append(markup)
+
+    def _element(self, name: str, css: str, attributes: str) -> None:
+        self.add(f'<{name} class="{css}" {attributes}/>')
+
+    def polygon(self, path: Iterable[Point], css: str) -> None:
+        self._element("polygon", css, f'points="{points(path)}"')
+
+    def polyline(self, path: Iterable[Point], css: str) -> None:
+        self._element("polyline", css, f'points="{points(path)}" fill="none"')
+
+    def path(self, d: str, css: str) -> None:
+        self._element("path", css, f'd="{d}"')
+
+    def line(self, a: Point, b: Point, css: str) -> None:
+        self._element("line", css, f'x1="{number(a[0])}" y1="{number(a[1])}" x2="{number(b[0])}" y2="{number(b[1])}"')
+
+    def rect(self, x: float, y: float, width: float, height: float, css: str, radius: float = 0) -> None:
+        self._element("rect", css, f'x="{number(x)}" y="{number(y)}" width="{number(width)}" height="{number(height)}" rx="{number(radius)}"')
+
+    def circle(self, at: Point, radius: float, css: str) -> None:
+        self._element("circle", css, f'cx="{number(at[0])}" cy="{number(at[1])}" r="{number(radius)}"')
+
+    def text(self, at: Point, words: str, css: str = "label", anchor: str = "start") -> None:
+        self.add(f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">{escape(words)}</text>')
+
+    def render(self) -> str:
+        return (
+            f'<svg class="{self.css}" viewBox="0 0 {number(self.width)} {number(self.height)}" role="img" xmlns="http://www.w3.org/2000/svg">'
+            f"<title>{escape(self.title)}</title><desc>{escape(self.description)}</desc>{''.join(self._parts)}</svg>"
+        )

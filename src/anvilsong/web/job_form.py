@@ -1,0 +1,82 @@
+"""The job form: plain form fields to a job's data and back, losing nothing that was typed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, get_args
+
+from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.job import Job, Purpose, School
+from anvilsong.core.quantities import Dimension, UnitSystem, parse, show
+
+PURPOSES: tuple[str, ...] = get_args(Purpose)
+SCHOOLS: dict[str, tuple[str, ...]] = {name: get_args(field.annotation) for name, field in School.model_fields.items()}
+LENGTHS: dict[str, Dimension] = {"gap_mm": "length", "weld_length_mm": "length", "leg_mm": "length", "part_temperature_c": "temperature", "travel_mm_s": "speed"}
+PLAIN = ("joint", "position", "surface", "control", "machine", "filler_wanted", "penetration")
+GROOVE = ("bevel_angle_deg", "bevel_root_face_mm")
+
+
+def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]:
+    """Form fields to the data of a job. Empty fields are left out, so that defaults hold.
+
+    Raises
+    ------
+    BadInput : for every length, temperature or speed that cannot be read, at once
+    """
+    given: dict[str, Any] = {}
+    problems: list[Problem] = []
+    for letter in ("a", "b"):
+        alloy, thickness = str(form.get(f"{letter}_alloy", "")).strip(), str(form.get(f"{letter}_thickness", "")).strip()
+        if letter == "a" or alloy or thickness:
+            # Side b with one field left empty takes that one from a.
+            side: dict[str, Any] = {"alloy": alloy or str(form.get("a_alloy", "")).strip(), "thickness": _thickness(thickness or str(form.get("a_thickness", "")), system)}
+            given[letter] = side
+    for name in PLAIN:
+        if value := str(form.get(name, "")).strip():
+            given[name] = value
+    for name, dimension in LENGTHS.items():
+        if typed := str(form.get(name, "")).strip():
+            try:
+                given[name] = parse(typed, dimension, name, system)
+            except BadInput as trouble:
+                problems.extend(trouble.problems)
+    given["purposes"] = [purpose for purpose in PURPOSES if form.get(f"purpose_{purpose}")]
+    given["school"] = {name: str(form[f"school_{name}"]) for name in SCHOOLS if form.get(f"school_{name}")}
+    if form.get("bevel_angle_deg"):
+        given["bevel"] = {"angle_deg": form["bevel_angle_deg"], "root_face_mm": _parsed(form, "bevel_root_face_mm", system, 1.6)}
+    if problems:
+        raise BadInput(*problems)
+    return given
+
+
+def _thickness(typed: str, system: UnitSystem) -> str:
+    """A bare decimal under the inch switch is inches; say so in what is kept."""
+    bare = typed.strip()
+    return f"{bare} in" if system == "inch" and bare and all(letter in "0123456789.," for letter in bare) else bare
+
+
+def _parsed(form: Mapping[str, Any], name: str, system: UnitSystem, default: float) -> float:
+    typed = str(form.get(name, "")).strip()
+    return parse(typed, "length", name, system) if typed else default
+
+
+def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSystem) -> dict[str, str]:
+    """A job's data as the form shows it."""
+    form = {"title": title, "welder": str(welder_id or "")}
+    for letter, side in (("a", job.a), ("b", job.b)):
+        form[f"{letter}_alloy"] = side.alloy
+        form[f"{letter}_thickness"] = side.thickness if isinstance(side.thickness, str) else show(side.thickness, "length", system)
+    for name in PLAIN:
+        form[name] = str(getattr(job, name) or "")
+    for name, dimension in LENGTHS.items():
+        value = getattr(job, name)
+        form[name] = "" if value is None else show(value, dimension, system, 1 if dimension == "speed" else None)
+    if job.bevel:
+        form["bevel_angle_deg"], form["bevel_root_face_mm"] = f"{job.bevel.angle_deg:g}", show(job.bevel.root_face_mm, "length", system)
+    form |= {f"purpose_{purpose}": "on" for purpose in job.purposes}
+    return form | {f"school_{name}": str(getattr(job.school, name)) for name in SCHOOLS}
+
+
+def field_of(problem: Problem) -> str:
+    """The form field that a problem belongs to."""
+    return problem.field.replace(".", "_")

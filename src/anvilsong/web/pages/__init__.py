@@ -1,0 +1,1 @@
+"""Pages: one module a station."""

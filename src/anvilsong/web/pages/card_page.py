@@ -1,0 +1,24 @@
+"""Card: one page for print, readable at arm's length."""
+
+from __future__ import annotations
+
+import segno
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+
+from anvilsong.web.drawings.section import section_drawing
+from anvilsong.web.frame import job_view, render, units
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/jobs/{job_id}/card", response_class=HTMLResponse)
+def show_card(request: Request, job_id: int, revision: int | None = None) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request), revision)
+        section, code = "", ""
+        if not view.plan.refused and view.plan.consequences:
+            section = section_drawing(view.job, view.settings, view.plan.consequences, units(request))
+            address = str(request.url_for("show_card", job_id=job_id).include_query_params(revision=view.plan_row.revision))
+            code = segno.make(address, error="m").svg_inline(scale=3, border=1, dark="currentColor", light=None)
+        return render(request, "card.html", view=view, here="card", section=section, code=code)

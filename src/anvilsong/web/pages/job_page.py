@@ -1,0 +1,94 @@
+"""Job: what is it. The joint is drawn as it is typed; saving makes a plan."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Job, read_job
+from anvilsong.core.metal.alloys import alloys, unknown_names
+from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
+from anvilsong.core.metal.joints import joints
+from anvilsong.core.metal.surfaces import surfaces
+from anvilsong.store import book
+from anvilsong.web.drawings.section import joint_drawing
+from anvilsong.web.frame import JobView, job_view, render, see_other, units
+from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
+
+router = APIRouter(include_in_schema=False)
+
+JOINT_SAMPLE = {"alloy": "6061", "thickness": 3.0}
+
+
+def _choices(session: Session) -> dict[str, Any]:
+    icons = {joint.key: joint_drawing(Job(a=JOINT_SAMPLE, joint=joint.key)) for joint in joints()}  # type: ignore[arg-type]
+    return {
+        "alloys": alloys(), "unknown": unknown_names(), "joints": joints(), "icons": icons, "purposes": PURPOSE_WORDS, "schools": SCHOOLS,
+        "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
+        "machine_pairs": [(machine.name, machine.name) for machine in book.machines(session)],
+        "welder_pairs": [(row.id, row.name) for row in book.welders(session)],
+        "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
+        "school_pairs": {name: [(value, value) for value in values] for name, values in SCHOOLS.items()},
+    }  # fmt: skip
+
+
+def _form_page(request: Request, session: Session, form: dict[str, Any], trouble: BadInput | None = None, view: JobView | None = None) -> HTMLResponse:
+    problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
+    drawing = ""
+    try:
+        drawing = joint_drawing(read_job(job_from_form(form, units(request))), units(request))
+    except BadInput:
+        pass  # the problem is already told beside its field
+    return render(request, "job.html", 422 if trouble else 200, form=form, problems=problems, trouble=trouble, drawing=drawing, view=view, here="job", **_choices(session))
+
+
+@router.get("/jobs/new", response_class=HTMLResponse)
+def new_job(request: Request) -> HTMLResponse:
+    form = {"joint": "butt", "a_alloy": "", "a_thickness": "", "position": "flat", "surface": "brushed", "control": "pedal"}
+    with request.app.state.sessions() as session:
+        shop = book.machines(session)
+        return _form_page(request, session, form | {"machine": shop[0].name if shop else ""})
+
+
+@router.post("/jobs/new")
+async def create_job(request: Request) -> Response:
+    return _saved(request, dict(await request.form()), None)
+
+
+@router.get("/jobs/{job_id}/job", response_class=HTMLResponse)
+def edit_job(request: Request, job_id: int) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        form = form_from_job(view.job, view.row.title, view.row.welder_id, units(request))
+        return _form_page(request, session, form, view=view)
+
+
+@router.post("/jobs/{job_id}/job")
+async def replan_job(request: Request, job_id: int) -> Response:
+    return _saved(request, dict(await request.form()), job_id)
+
+
+def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Response:
+    """Write the job, or show the form again with what was typed and what is wrong."""
+    make = request.app.state.sessions
+    try:
+        with make.begin() as session:
+            job = read_job(job_from_form(form, units(request)))
+            welder = int(form["welder"]) if str(form.get("welder", "")).isdigit() else None
+            if job_id is None:
+                row = book.add_job(session, str(form.get("title", "")), job, welder)
+            else:
+                row = job_view(session, job_id).row
+                row.title, row.welder_id = str(form.get("title", "")).strip() or row.title, welder
+                book.add_plan(session, row, job, "plan", "Planned again")
+            refused = row.plans[-1].settings is None
+            row_id = row.id
+    except BadInput as trouble:
+        with make() as session:
+            view = job_view(session, job_id, units(request)) if job_id else None
+            return _form_page(request, session, form, trouble, view)
+    return see_other(f"/jobs/{row_id}/{'job' if refused else 'tune'}")

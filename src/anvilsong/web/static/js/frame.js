@@ -1,0 +1,45 @@
+// The frame's own keys and switches: theme, canonical words, key list, stations by number.
+const root = document.documentElement;
+
+function isDark() {
+  return root.dataset.theme === "dark" || (root.dataset.theme !== "light" && matchMedia("(prefers-color-scheme: dark)").matches);
+}
+
+document.getElementById("theme")?.addEventListener("click", () => {
+  root.dataset.theme = isDark() ? "light" : "dark";
+  localStorage.setItem("theme", root.dataset.theme);
+});
+
+const canonical = document.getElementById("canonical");
+function showCanonical(on) {
+  document.body.classList.toggle("canonical-words", on);
+  canonical?.setAttribute("aria-pressed", String(on));
+}
+canonical?.addEventListener("click", () => {
+  const on = !document.body.classList.contains("canonical-words");
+  showCanonical(on);
+  sessionStorage.setItem("canonical", on ? "1" : "");
+});
+if (canonical) showCanonical(sessionStorage.getItem("canonical") === "1");
+
+const list = document.getElementById("key-list");
+document.getElementById("keys")?.addEventListener("click", () => list.showModal());
+document.getElementById("print")?.addEventListener("click", () => print());
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("input, textarea, select, dialog")) {
+    if (event.key === "Escape") event.target.blur();
+    return;
+  }
+  if (event.key === "/") {
+    event.preventDefault();
+    document.getElementById("find").focus();
+  } else if (event.key === "?") {
+    list.showModal();
+  } else if (event.key === "c") {
+    document.getElementById("to-card")?.click();
+  } else if (/^[1-9]$/.test(event.key)) {
+    document.querySelector(`.rail [data-key="${event.key}"]`)?.click();
+  }
+});
