@@ -19,9 +19,7 @@ from typing import Literal
 from anvilsong.core.errors import BadInput
 
 UnitSystem = Literal["mm", "inch"]
-Dimension = Literal[
-    "length", "flow", "temperature", "speed", "time", "current", "frequency", "share", "heat", "number", "angle", "pressure", "mass", "volume"
-]
+Dimension = Literal["length", "flow", "temperature", "speed", "time", "current", "frequency", "share", "heat", "number", "angle", "pressure", "mass", "volume"]
 
 MM_PER_INCH = 25.4
 L_MIN_PER_CFH = 28.316846592 / 60
@@ -37,7 +35,18 @@ class Unit:
 
 _INCH = Unit(MM_PER_INCH)
 _UNITS: dict[str, dict[str, Unit]] = {
-    "length": {"mm": Unit(1), "cm": Unit(10), "m": Unit(1000), "in": _INCH, "inch": _INCH, "inches": _INCH, '"': _INCH, "”": _INCH, "thou": Unit(0.0254), "ft": Unit(304.8)},
+    "length": {
+        "mm": Unit(1),
+        "cm": Unit(10),
+        "m": Unit(1000),
+        "in": _INCH,
+        "inch": _INCH,
+        "inches": _INCH,
+        '"': _INCH,
+        "”": _INCH,
+        "thou": Unit(0.0254),
+        "ft": Unit(304.8),
+    },
     "flow": {"l/min": Unit(1), "lpm": Unit(1), "l": Unit(1), "cfh": Unit(L_MIN_PER_CFH), "scfh": Unit(L_MIN_PER_CFH)},
     "temperature": {"c": Unit(1), "°c": Unit(1), "f": Unit(5 / 9, -160 / 9), "°f": Unit(5 / 9, -160 / 9), "k": Unit(1, -273.15)},
     "speed": {"mm/s": Unit(1), "mm/min": Unit(1 / 60), "cm/min": Unit(1 / 6), "in/min": Unit(MM_PER_INCH / 60), "ipm": Unit(MM_PER_INCH / 60)},
@@ -69,10 +78,12 @@ _SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
     "volume": {"mm": ("L", 0), "inch": ("ft3", 1)},
     "number": {"mm": ("", 0), "inch": ("", 0)},
 }
-_NUMBER = re.compile(r"^(?P<sign>[+−-]?)\s*(?:(?P<whole>\d+)[\s-]+(?P<n1>\d+)/(?P<d1>\d+)|(?P<n2>\d+)/(?P<d2>\d+)|(?P<plain>\d+(?:[.,]\d*)?|[.,]\d+))\s*(?P<unit>.*)$")
+_NUMBER = re.compile(
+    r"^(?P<sign>[+−-]?)\s*(?:(?P<whole>\d+)[\s-]+(?P<n1>\d+)/(?P<d1>\d+)|(?P<n2>\d+)/(?P<d2>\d+)|(?P<plain>\d+(?:[.,]\d*)?|[.,]\d+))\s*(?P<unit>.*)$"
+)
 _GAUGE = re.compile(r"^#?\s*(\d{1,2})\s*-?\s*(?:ga|gauge|swg|awg)\.?$", re.IGNORECASE)
 _EXAMPLES: dict[str, str] = {
-    "length": "a length such as 3.2 mm, 1/8, .125\" or 11ga",
+    "length": 'a length such as 3.2 mm, 1/8, .125" or 11ga',
     "flow": "a flow such as 8 L/min or 17 cfh",
     "temperature": "a temperature such as 120 C or 250 F",
     "speed": "a speed such as 3.6 mm/s or 8.5 in/min",
@@ -109,8 +120,8 @@ def parse(text: str | float | int, dimension: Dimension, field: str, system: Uni
 
     Examples
     --------
-    >>> parse("1/8", "length", "thickness"), parse('.125"', "length", "thickness"), parse("250F", "temperature", "preheat")
-    (3.175, 3.175, 121.1111111111111)
+    >>> parse("1/8", "length", "thickness"), parse('.125"', "length", "thickness"), round(parse("250F", "temperature", "preheat"))
+    (3.175, 3.175, 121)
     >>> round(parse("15 cfh", "flow", "flow"), 2)
     7.08
     """

@@ -37,11 +37,50 @@ class Setting:
 
 # In the order a person dials them.
 SETTINGS: tuple[Setting, ...] = (
-    Setting("amps_set", "amps_set", "Amps, full pedal", "current", 0, "tune", 1, 5, 400, on_board=True, on_panel=True, help="Canonical: the peak of the EN half at full pedal."),
+    Setting(
+        "amps_set",
+        "amps_set",
+        "Amps, full pedal",
+        "current",
+        0,
+        "tune",
+        1,
+        5,
+        400,
+        on_board=True,
+        on_panel=True,
+        help="Canonical: the peak of the EN half at full pedal.",
+    ),
     Setting("amps_run", "amps_run", "Amps, running", "current", 0, "tune", 1, 5, 400, help="Under the foot while the pool runs at the wanted width."),
-    Setting("ep_share", "ep_share", "Balance", "share", 0, "tune", 0.01, 0.05, 0.6, on_board=True, on_panel=True, help="Share of each cycle's time spent electrode positive."),
+    Setting(
+        "ep_share",
+        "ep_share",
+        "Balance",
+        "share",
+        0,
+        "tune",
+        0.01,
+        0.05,
+        0.6,
+        on_board=True,
+        on_panel=True,
+        help="Share of each cycle's time spent electrode positive.",
+    ),
     Setting("frequency_hz", "frequency_hz", "Frequency", "frequency", 0, "tune", 5, 20, 250, on_board=True, on_panel=True, help="AC cycles a second."),
-    Setting("ep_trim", "ep_trim", "Positive trim", "share", 0, "tune", 0.05, -0.5, 0.5, on_board=True, on_panel=True, help="How much higher or lower the EP half's amps are than the EN half's."),
+    Setting(
+        "ep_trim",
+        "ep_trim",
+        "Positive trim",
+        "share",
+        0,
+        "tune",
+        0.05,
+        -0.5,
+        0.5,
+        on_board=True,
+        on_panel=True,
+        help="How much higher or lower the EP half's amps are than the EN half's.",
+    ),
     Setting("shape_en", "shape_en", "Waveform", None, 0, "tune", on_panel=True, help="Shape of the EN half."),
     Setting("shape_ep", "shape_ep", "Waveform, EP half", None, 0, "tune", on_panel=False, help="Shape of the EP half."),
     Setting("start_amps", "start_amps", "Start amps", "current", 0, "tune", 1, 2, 200, on_panel=True, help="Where the arc starts; the pedal's least."),
@@ -59,7 +98,7 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("filler_mm", "filler.diameter_mm", "Rod", "length", 1, "prep", 0.4, 0.8, 4.0),
     Setting("preheat_c", "preheat_c", "Preheat", "temperature", 0, "prep", 10, 20, 200),
     Setting("travel_mm_s", "travel_mm_s", "Travel", "speed", 1, "tune", 0.1, 0.5, 10),
-)  # fmt: skip
+)
 BY_KEY: dict[str, Setting] = {setting.key: setting for setting in SETTINGS}
 BOARD: tuple[Setting, ...] = tuple(setting for setting in SETTINGS if setting.on_board)
 PANEL: tuple[Setting, ...] = tuple(setting for setting in SETTINGS if setting.on_panel)

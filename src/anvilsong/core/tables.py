@@ -5,7 +5,7 @@ from __future__ import annotations
 import tomllib
 from functools import cache
 from importlib.resources import files
-from typing import TypeVar
+from typing import TypeVar, cast
 
 from pydantic import BaseModel, ConfigDict
 
@@ -18,8 +18,12 @@ class Row(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
-@cache
 def read_table(name: str, shape: type[Table]) -> Table:
     """The table ``core/data/<name>.toml`` as a checked value of ``shape``."""
+    return cast(Table, _checked(name, shape))
+
+
+@cache
+def _checked(name: str, shape: type[BaseModel]) -> BaseModel:
     text = files("anvilsong.core").joinpath("data", f"{name}.toml").read_text(encoding="utf-8")
     return shape.model_validate(tomllib.loads(text))

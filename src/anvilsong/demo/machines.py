@@ -13,14 +13,26 @@ def _digits(setting: str, label: str, low: float, high: float, step: float, unit
 
 def _waves(label: str, **names: str) -> Control:
     """A waveform selector: the owner's words for the shapes the machine has."""
-    points = tuple((float(place), float(SHAPES.index(shape))) for place, shape in enumerate(names))  # type: ignore[arg-type]
+    points = tuple((float(place), float(SHAPES.index(shape))) for place, shape in enumerate(names))
     return Control(setting="shape_en", label=label, scale=Scale(points=points, shown_as="names", names=tuple(names.values())))
 
 
 CURLEW = Machine(
     name="Curlew 220",
-    least_a=5, most_a=220, duty=Duty(amps=220, share=0.30), least_frequency_hz=40, most_frequency_hz=200, least_ep_share=0.15, most_ep_share=0.50,
-    shapes=("square", "soft", "sine"), can_trim=False, can_mix=False, torch_amps=200, torch_duty=1.0, water_cooled=True, memory_slots=9,
+    least_a=5,
+    most_a=220,
+    duty=Duty(amps=220, share=0.30),
+    least_frequency_hz=40,
+    most_frequency_hz=200,
+    least_ep_share=0.15,
+    most_ep_share=0.50,
+    shapes=("square", "soft", "sine"),
+    can_trim=False,
+    can_mix=False,
+    torch_amps=200,
+    torch_duty=1.0,
+    water_cooled=True,
+    memory_slots=9,
     note="The bench machine. Balance counts the positive share.",
     controls=(
         _digits("amps_set", "Weld amps", 5, 220, 1, "A"),
@@ -34,12 +46,25 @@ CURLEW = Machine(
         _digits("pre_flow_s", "Gas before", 0, 5, 0.1, "s", 1),
         _digits("post_flow_s", "Gas after", 0, 45, 1, "s"),
     ),
-)  # fmt: skip
+)
 
 HERON = Machine(
     name="Heron 320",
-    least_a=8, most_a=320, duty=Duty(amps=320, share=0.40), least_frequency_hz=30, most_frequency_hz=250, least_ep_share=0.10, most_ep_share=0.60,
-    shapes=SHAPES, can_trim=True, least_trim=-0.5, most_trim=0.3, torch_amps=260, torch_duty=1.0, water_cooled=True, memory_slots=40,
+    least_a=8,
+    most_a=320,
+    duty=Duty(amps=320, share=0.40),
+    least_frequency_hz=30,
+    most_frequency_hz=250,
+    least_ep_share=0.10,
+    most_ep_share=0.60,
+    shapes=SHAPES,
+    can_trim=True,
+    least_trim=-0.5,
+    most_trim=0.3,
+    torch_amps=260,
+    torch_duty=1.0,
+    water_cooled=True,
+    memory_slots=40,
     note="The big one. Balance counts the negative share; both halves' amps can be set apart.",
     controls=(
         _digits("amps_set", "Main current", 8, 320, 2, "A"),
@@ -55,12 +80,24 @@ HERON = Machine(
         _digits("pre_flow_s", "Lead gas", 0, 10, 0.1, "s", 1),
         _digits("post_flow_s", "Trail gas", 0, 60, 1, "s"),
     ),
-)  # fmt: skip
+)
 
 DUNLIN = Machine(
     name="Dunlin 180",
-    least_a=10, most_a=180, duty=Duty(amps=180, share=0.25), least_frequency_hz=50, most_frequency_hz=150, least_ep_share=0.18, most_ep_share=0.48,
-    shapes=("soft",), can_trim=False, can_pulse=False, can_mix=False, torch_amps=125, torch_duty=0.35, water_cooled=False,
+    least_a=10,
+    most_a=180,
+    duty=Duty(amps=180, share=0.25),
+    least_frequency_hz=50,
+    most_frequency_hz=150,
+    least_ep_share=0.18,
+    most_ep_share=0.48,
+    shapes=("soft",),
+    can_trim=False,
+    can_pulse=False,
+    can_mix=False,
+    torch_amps=125,
+    torch_duty=0.35,
+    water_cooled=False,
     note="The site machine, air-cooled torch. Balance is a signed scale; plus means more penetration.",
     controls=(
         _digits("amps_set", "Amps", 10, 180, 5, "A"),
@@ -71,6 +108,6 @@ DUNLIN = Machine(
         _digits("down_slope_s", "Slope down", 0, 10, 0.5, "s", 1),
         _digits("post_flow_s", "Afterflow", 2, 20, 2, "s"),
     ),
-)  # fmt: skip
+)
 
 MACHINES: tuple[Machine, ...] = (CURLEW, HERON, DUNLIN)

@@ -21,21 +21,95 @@ WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
 )
 
 JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
-    ("Cast cleat, worn horn built up", "Bram", {"a": {"alloy": "A356", "thickness": "8 mm"}, "joint": "build_up", "surface": "cast", "machine": "Heron 320", "weld_length_mm": 60}),
-    ("Rudder stock, offered in 7075", "Bram", {"a": {"alloy": "7075", "thickness": "10 mm"}, "joint": "butt", "machine": "Heron 320", "purposes": ["strength"]}),
-    ("Deck plate, old stock", "Bram", {"a": {"alloy": "5052", "thickness": "4 mm"}, "joint": "lap", "surface": "stored", "machine": "Dunlin 180", "control": "switch_4", "weld_length_mm": 240}),
-    ("Rigger bracket, tube to foot", "Bram", {"a": {"alloy": "6082", "thickness": "5 mm"}, "b": {"alloy": "6060", "thickness": "2.5 mm", "outside_diameter_mm": 32}, "joint": "tube_plate", "purposes": ["strength"], "machine": "Heron 320", "weld_length_mm": 100}),
+    (
+        "Cast cleat, worn horn built up",
+        "Bram",
+        {"a": {"alloy": "A356", "thickness": "8 mm"}, "joint": "build_up", "surface": "cast", "machine": "Heron 320", "weld_length_mm": 60},
+    ),
+    (
+        "Rudder stock, offered in 7075",
+        "Bram",
+        {"a": {"alloy": "7075", "thickness": "10 mm"}, "joint": "butt", "machine": "Heron 320", "purposes": ["strength"]},
+    ),
+    (
+        "Deck plate, old stock",
+        "Bram",
+        {
+            "a": {"alloy": "5052", "thickness": "4 mm"},
+            "joint": "lap",
+            "surface": "stored",
+            "machine": "Dunlin 180",
+            "control": "switch_4",
+            "weld_length_mm": 240,
+        },
+    ),
+    (
+        "Rigger bracket, tube to foot",
+        "Bram",
+        {
+            "a": {"alloy": "6082", "thickness": "5 mm"},
+            "b": {"alloy": "6060", "thickness": "2.5 mm", "outside_diameter_mm": 32},
+            "joint": "tube_plate",
+            "purposes": ["strength"],
+            "machine": "Heron 320",
+            "weld_length_mm": 100,
+        },
+    ),
     ("Survey raft rail, 1/8 in 6061", "Bram", {"a": {"alloy": "6061", "thickness": "1/8"}, "joint": "tee", "machine": "Curlew 220", "weld_length_mm": 400}),
-    ("Instrument housing seam", "Ottilie", {"a": {"alloy": "5005", "thickness": "1.5 mm"}, "joint": "outside_corner", "purposes": ["appearance", "colour"], "machine": "Curlew 220", "weld_length_mm": 180}),
-    ("Float tank lid", "Ottilie", {"a": {"alloy": "5083", "thickness": "3 mm"}, "joint": "butt", "purposes": ["tight"], "machine": "Heron 320", "weld_length_mm": 520}),
-)  # fmt: skip
+    (
+        "Instrument housing seam",
+        "Ottilie",
+        {
+            "a": {"alloy": "5005", "thickness": "1.5 mm"},
+            "joint": "outside_corner",
+            "purposes": ["appearance", "colour"],
+            "machine": "Curlew 220",
+            "weld_length_mm": 180,
+        },
+    ),
+    (
+        "Float tank lid",
+        "Ottilie",
+        {"a": {"alloy": "5083", "thickness": "3 mm"}, "joint": "butt", "purposes": ["tight"], "machine": "Heron 320", "weld_length_mm": 520},
+    ),
+)
 
 # The float tank's ladder: the border starts thin on mill-worn sheet, each rung takes the change that was proposed.
 LADDER: tuple[dict[str, Any], ...] = (
-    {"bead_width_mm": 6.2, "border_left_mm": 0.2, "border_right_mm": 0.1, "seconds": 27.5, "length_mm": 100, "ripple_pitch_mm": 1.6, "judged": {"specks": 2, "bright": 1}, "overall": "no", "note": "Specks at both toes, dull skin."},
-    {"bead_width_mm": 6.0, "border_left_mm": 0.4, "border_right_mm": 0.4, "seconds": 27.0, "length_mm": 100, "ripple_pitch_mm": 1.4, "judged": {"specks": 1, "bright": 2}, "overall": "nearly", "note": "Cleaner, a few specks at the start."},
-    {"bead_width_mm": 6.1, "border_left_mm": 1.0, "border_right_mm": 0.9, "seconds": 27.2, "length_mm": 100, "ripple_pitch_mm": 1.3, "judged": {"specks": 0, "bright": 3}, "overall": "keep", "note": "Bright, even border. Keep."},
-)  # fmt: skip
+    {
+        "bead_width_mm": 6.2,
+        "border_left_mm": 0.2,
+        "border_right_mm": 0.1,
+        "seconds": 27.5,
+        "length_mm": 100,
+        "ripple_pitch_mm": 1.6,
+        "judged": {"specks": 2, "bright": 1},
+        "overall": "no",
+        "note": "Specks at both toes, dull skin.",
+    },
+    {
+        "bead_width_mm": 6.0,
+        "border_left_mm": 0.4,
+        "border_right_mm": 0.4,
+        "seconds": 27.0,
+        "length_mm": 100,
+        "ripple_pitch_mm": 1.4,
+        "judged": {"specks": 1, "bright": 2},
+        "overall": "nearly",
+        "note": "Cleaner, a few specks at the start.",
+    },
+    {
+        "bead_width_mm": 6.1,
+        "border_left_mm": 1.0,
+        "border_right_mm": 0.9,
+        "seconds": 27.2,
+        "length_mm": 100,
+        "ripple_pitch_mm": 1.3,
+        "judged": {"specks": 0, "bright": 3},
+        "overall": "keep",
+        "note": "Bright, even border. Keep.",
+    },
+)
 
 
 def load_demo(session: Session) -> bool:
@@ -44,7 +118,7 @@ def load_demo(session: Session) -> bool:
         return False
     for machine in MACHINES:
         book.add_machine(session, machine)
-    welders = {name: WelderRow(name=name, school=School(**school).model_dump(), note=note) for name, school, note in WELDERS}  # type: ignore[arg-type]
+    welders = {name: WelderRow(name=name, school=School(**school).model_dump(), note=note) for name, school, note in WELDERS}
     session.add_all(welders.values())
     session.flush()
     row = None
@@ -63,5 +137,7 @@ def _climb(session: Session, row: JobRow) -> None:
         coupon = book.add_coupon(session, row, plan, Readings(**numbers))
         change = NextChange.model_validate(coupon.readings[-1].change)
         if change.kind == "setting":
-            book.add_plan(session, row, Job.model_validate(plan.job_document), "rung", change.said, Settings.model_validate(change.settings.model_dump(by_alias=True)))
+            book.add_plan(
+                session, row, Job.model_validate(plan.job_document), "rung", change.said, Settings.model_validate(change.settings.model_dump(by_alias=True))
+            )
         session.refresh(row)

@@ -64,7 +64,12 @@ def welders(session: Session) -> list[WelderRow]:
 
 def get_job(session: Session, job_id: int) -> JobRow | None:
     """A job with everything a page needs, or None."""
-    loaded = (selectinload(JobRow.plans), selectinload(JobRow.coupons).selectinload(CouponRow.readings), selectinload(JobRow.welder), selectinload(JobRow.ticks))
+    loaded = (
+        selectinload(JobRow.plans),
+        selectinload(JobRow.coupons).selectinload(CouponRow.readings),
+        selectinload(JobRow.welder),
+        selectinload(JobRow.ticks),
+    )
     return session.scalar(select(JobRow).where(JobRow.id == job_id).options(*loaded))
 
 
@@ -88,9 +93,15 @@ def add_plan(session: Session, row: JobRow, job: Job, origin: str, words: str, s
         plan = with_settings(plan, settings, machine)
     revision = 1 + (session.scalar(select(func.max(PlanRow.revision)).where(PlanRow.job_id == row.id)) or 0)
     added = PlanRow(
-        job=row, revision=revision, origin=origin, words=words, job_document=document(job), machine_document=document(machine),
-        settings=document(plan.settings) if plan.settings else None, plan=document(plan),
-    )  # fmt: skip
+        job=row,
+        revision=revision,
+        origin=origin,
+        words=words,
+        job_document=document(job),
+        machine_document=document(machine),
+        settings=document(plan.settings) if plan.settings else None,
+        plan=document(plan),
+    )
     session.add(added)
     row.changed_at = now()
     session.flush()
@@ -104,9 +115,12 @@ def with_settings(plan: Plan, settings: Settings, machine: Machine) -> Plan:
     seen = consequences(plan.job, settings, machine)
     return plan.model_copy(
         update={
-            "settings": settings, "consequences": seen, "warnings": warnings_for(at, settings, seen, machine),
-            "margins": margins(at, settings, seen, machine), "panel": show_on_panel(settings, machine),
-        }  # fmt: skip
+            "settings": settings,
+            "consequences": seen,
+            "warnings": warnings_for(at, settings, seen, machine),
+            "margins": margins(at, settings, seen, machine),
+            "panel": show_on_panel(settings, machine),
+        }
     )
 
 
@@ -170,10 +184,26 @@ def tick(session: Session, row: JobRow, step: str, done: bool) -> None:
 def index_words(session: Session, row: JobRow) -> None:
     """Write everything a person might search for into the index, in the same transaction as the change."""
     job = session.scalars(select(PlanRow.job_document).where(PlanRow.job_id == row.id).order_by(PlanRow.revision.desc())).first() or {}
-    notes = [reading["note"] for reading in session.scalars(select(ReadingRow.document).join(CouponRow, ReadingRow.coupon_id == CouponRow.id).where(CouponRow.job_id == row.id)) if reading.get("note")]
+    notes = [
+        reading["note"]
+        for reading in session.scalars(select(ReadingRow.document).join(CouponRow, ReadingRow.coupon_id == CouponRow.id).where(CouponRow.job_id == row.id))
+        if reading.get("note")
+    ]
     sides = [job.get(side, {}) for side in ("a", "b")]
-    pieces = [row.title, str(job.get("joint", "")).replace("_", " "), *(side.get("alloy", "") for side in sides), *(str(side.get("thickness", "")) for side in sides)]
-    pieces += [job.get("machine") or "", row.welder.name if row.welder else "", " ".join(job.get("purposes", [])), job.get("surface", ""), job.get("position", ""), *notes]
+    pieces = [
+        row.title,
+        str(job.get("joint", "")).replace("_", " "),
+        *(side.get("alloy", "") for side in sides),
+        *(str(side.get("thickness", "")) for side in sides),
+    ]
+    pieces += [
+        job.get("machine") or "",
+        row.welder.name if row.welder else "",
+        " ".join(job.get("purposes", [])),
+        job.get("surface", ""),
+        job.get("position", ""),
+        *notes,
+    ]
     session.execute(text("DELETE FROM words WHERE job_id = :id"), {"id": row.id})
     session.execute(text("INSERT INTO words (job_id, text) VALUES (:id, :text)"), {"id": row.id, "text": " ".join(pieces)})
 

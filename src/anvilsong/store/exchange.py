@@ -34,17 +34,22 @@ def export_book(session: Session) -> dict[str, Any]:
     """Everything as plain data."""
     jobs = session.scalars(select(JobRow).order_by(JobRow.id)).all()
     return {
-        "format": FORMAT, "version": FORMAT_VERSION,
+        "format": FORMAT,
+        "version": FORMAT_VERSION,
         "machines": [row.document for row in session.scalars(select(MachineRow).order_by(MachineRow.id))],
         "welders": [{"name": row.name, "school": row.school, "note": row.note} for row in session.scalars(select(WelderRow).order_by(WelderRow.id))],
         "jobs": [_job_out(row) for row in jobs],
-    }  # fmt: skip
+    }
 
 
 def _job_out(row: JobRow) -> dict[str, Any]:
     plans = [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans]
     coupons = [
-        {"number": coupon.number, "revision": coupon.plan.revision, "readings": [{"document": r.document, "verdict": r.verdict, "change": r.change} for r in coupon.readings]}
+        {
+            "number": coupon.number,
+            "revision": coupon.plan.revision,
+            "readings": [{"document": r.document, "verdict": r.verdict, "change": r.change} for r in coupon.readings],
+        }
         for coupon in row.coupons
     ]
     return {"title": row.title, "welder": row.welder.name if row.welder else None, "plans": plans, "coupons": coupons}

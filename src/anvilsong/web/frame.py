@@ -50,7 +50,13 @@ def render(request: Request, template: str, status: int = 200, **values: Any) ->
     def shown(value: float, dimension: Dimension, decimals: int | None = None) -> str:
         return show(value, dimension, system, decimals)
 
-    context = {"units": system, "show": shown, "figure": lambda v, d, n=None: figure(v, d, system, n), "unit_words": lambda d: unit_words(d, system), "path": request.url.path}
+    context = {
+        "units": system,
+        "show": shown,
+        "figure": lambda v, d, n=None: figure(v, d, system, n),
+        "unit_words": lambda d: unit_words(d, system),
+        "path": request.url.path,
+    }
     return _templates().TemplateResponse(request, template, {"view": None, **context, **values}, status_code=status)
 
 

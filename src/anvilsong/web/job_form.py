@@ -11,7 +11,13 @@ from anvilsong.core.quantities import Dimension, UnitSystem, parse, show
 
 PURPOSES: tuple[str, ...] = get_args(Purpose)
 SCHOOLS: dict[str, tuple[str, ...]] = {name: get_args(field.annotation) for name, field in School.model_fields.items()}
-LENGTHS: dict[str, Dimension] = {"gap_mm": "length", "weld_length_mm": "length", "leg_mm": "length", "part_temperature_c": "temperature", "travel_mm_s": "speed"}
+LENGTHS: dict[str, Dimension] = {
+    "gap_mm": "length",
+    "weld_length_mm": "length",
+    "leg_mm": "length",
+    "part_temperature_c": "temperature",
+    "travel_mm_s": "speed",
+}
 PLAIN = ("joint", "position", "surface", "control", "machine", "filler_wanted", "penetration")
 GROOVE = ("bevel_angle_deg", "bevel_root_face_mm")
 
@@ -29,7 +35,10 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
         alloy, thickness = str(form.get(f"{letter}_alloy", "")).strip(), str(form.get(f"{letter}_thickness", "")).strip()
         if letter == "a" or alloy or thickness:
             # Side b with one field left empty takes that one from a.
-            side: dict[str, Any] = {"alloy": alloy or str(form.get("a_alloy", "")).strip(), "thickness": _thickness(thickness or str(form.get("a_thickness", "")), system)}
+            side: dict[str, Any] = {
+                "alloy": alloy or str(form.get("a_alloy", "")).strip(),
+                "thickness": _thickness(thickness or str(form.get("a_thickness", "")), system),
+            }
             given[letter] = side
     for name in PLAIN:
         if value := str(form.get(name, "")).strip():

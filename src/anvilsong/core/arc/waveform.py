@@ -162,4 +162,5 @@ def heat_per_amp_w(wave: Wave, c: Coefficients, arc_length_mm: float = 3.0, heli
 
 def shortest_half_s(wave: Wave) -> Numbers:
     """The shorter of the two halves, s: min(p, 1 − p)/f. Panels need about 0.6 ms."""
-    return np.minimum(wave.ep_share, 1 - np.asarray(wave.ep_share)) / wave.frequency_hz
+    shorter: Numbers = np.minimum(wave.ep_share, 1 - np.asarray(wave.ep_share))
+    return shorter / wave.frequency_hz

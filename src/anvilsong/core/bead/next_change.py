@@ -26,6 +26,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET
 
 LEAST_SHARE, MOST_SHARE, LEAST_TRIM, MOST_TRIM = 0.20, 0.45, -0.40, 0.0
+CLEARLY_BETTER = 0.5  # of the tolerance
 MOST_SHARE_STEP = 0.10  # a coupon shows that much plainly; more hides what did it
 
 
@@ -54,12 +55,20 @@ def next_change(job: Job, settings: Settings, readings: Readings, verdict: Verdi
     """
     c = fit_one(job, as_run(settings, readings), readings, c)
     if verdict.is_good:
-        return NextChange(kind="keep", said="Keep these settings.", why="Border and bead are as wanted; another change would be lost in the spread of the hand.", settings=settings)
+        return NextChange(
+            kind="keep",
+            said="Keep these settings.",
+            why="Border and bead are as wanted; another change would be lost in the spread of the hand.",
+            settings=settings,
+        )
     if verdict.uneven and abs(verdict.border_miss) <= 1.5:
         return NextChange(
-            kind="hand", settings=settings, said="Leave the settings. Hold the torch square to the joint and run again.",
-            why="The two borders differ more than any setting makes them; the hand comes first.", otherwise="If it stays, look for a draught or a magnetised clamp.",
-        )  # fmt: skip
+            kind="hand",
+            settings=settings,
+            said="Leave the settings. Hold the torch square to the joint and run again.",
+            why="The two borders differ more than any setting makes them; the hand comes first.",
+            otherwise="If it stays, look for a draught or a magnetised clamp.",
+        )
     if abs(verdict.width_miss) > 1 and abs(verdict.width_miss) > abs(verdict.border_miss):
         return _amps_change(job, settings, readings, verdict, machine, c)
     return _border_change(job, settings, readings, verdict, machine, c)
@@ -70,10 +79,12 @@ def _amps_change(job: Job, settings: Settings, readings: Readings, verdict: Verd
     if hand < 0.8 or hand > 1.25:
         way = "faster" if hand < 1 else "slower"
         return NextChange(
-            kind="hand", settings=settings, said=f"Leave the settings. Travel {way}, near {settings.travel_mm_s:.1f} mm/s.",
+            kind="hand",
+            settings=settings,
+            said=f"Leave the settings. Travel {way}, near {settings.travel_mm_s:.1f} mm/s.",
             why=f"The bead is {'wide' if verdict.width_miss > 0 else 'narrow'} and your hand went {readings.travel_mm_s:.1f} mm/s.",
             otherwise="If this speed suits you, plan again with it as your own speed.",
-        )  # fmt: skip
+        )
     at, run = situation(job), as_run(settings, readings)
     heats = at.wanted_pool_heat_w(run.travel_mm_s, run.preheat_c) / (at.heat_factor * at.position_factor) / _pool_heat_w(at, run, readings.bead_width_mm)
     wanted = float(np.clip(settings.amps_set * np.clip(heats, 0.8, 1.25), machine.least_a, machine.most_a))
@@ -127,26 +138,36 @@ def _steps(key: str, machine: Machine, current: float) -> list[float]:
 def _border_change(job: Job, settings: Settings, readings: Readings, verdict: Verdict, machine: Machine, c: Coefficients | None) -> NextChange:
     aim = (verdict.aim_mm[0] + verdict.aim_mm[1]) / 2
     wider = aim > verdict.border_mm
+    tolerance = (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
     best: tuple[float, str, Settings] | None = None
     for lever in _levers(job, settings, verdict, machine):
-        for value in _steps(lever, machine, get_value(settings, lever)):
-            tried = _held(job, with_value(settings, lever, value), settings)
-            seen = consequences(job, as_run(tried, readings), machine, c)
-            hotter = seen.tungsten_load > LOAD_AT_RUN or seen.tungsten_load_set > LOAD_AT_SET
-            wrong_way = (get_value(tried, lever) > get_value(settings, lever)) != wider
-            if wrong_way or (hotter and wider):
-                continue
-            miss = abs((seen.cleaned_width_mm - seen.pool_width_mm) / 2 - aim)
-            if best is None or miss < best[0] - 1e-6:
-                best = (miss, lever, tried)
-        tolerance = (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
-        if best is not None and best[0] <= 0.5 * tolerance:
-            break  # the preferred lever does it alone
+        found = _best_step(job, settings, readings, machine, c, lever, aim, wider)
+        # The preferred lever stands unless the other one does plainly better.
+        if found is not None and (best is None or found[0] < best[0] - CLEARLY_BETTER * tolerance):
+            best = found
     if best is None:
         return _no_lever(settings, verdict)
     _, lever, changed = best
     why = f"The border is {verdict.border_mm:.1f} mm and {aim:.1f} mm is wanted: {'more' if wider else 'less'} cleaning."
     return _changed(job, settings, changed, lever, why, readings, verdict, machine, c)
+
+
+def _best_step(
+    job: Job, settings: Settings, readings: Readings, machine: Machine, c: Coefficients | None, lever: str, aim: float, wider: bool
+) -> tuple[float, str, Settings] | None:
+    """The step of one lever that comes nearest to the aim without overloading the tungsten; None when there is none."""
+    best: tuple[float, str, Settings] | None = None
+    for value in _steps(lever, machine, get_value(settings, lever)):
+        if (value > get_value(settings, lever)) != wider:
+            continue
+        tried = _held(job, with_value(settings, lever, value), settings)
+        seen = consequences(job, as_run(tried, readings), machine, c)
+        if wider and (seen.tungsten_load > LOAD_AT_RUN or seen.tungsten_load_set > LOAD_AT_SET):
+            continue
+        miss = abs((seen.cleaned_width_mm - seen.pool_width_mm) / 2 - aim)
+        if best is None or miss < best[0] - 1e-6:
+            best = (miss, lever, tried)
+    return best
 
 
 def _held(job: Job, changed: Settings, before: Settings) -> Settings:
@@ -160,21 +181,45 @@ def _held(job: Job, changed: Settings, before: Settings) -> Settings:
 
 def _no_lever(settings: Settings, verdict: Verdict) -> NextChange:
     if verdict.border_miss < 0:
-        return NextChange(kind="prep", settings=settings, said="Leave the settings. Degrease and brush again, and use a bigger tungsten before more positive share.", why="The tungsten bears no more positive current, and the border is still thin.", otherwise="Travel slower, or check which way this panel counts its balance.")
-    return NextChange(kind="hand", settings=settings, said="Leave the settings. Travel faster with a shorter arc, or fit a smaller cup.", why="Balance and trim are at their least, and the border is still wide.")
+        return NextChange(
+            kind="prep",
+            settings=settings,
+            said="Leave the settings. Degrease and brush again, and use a bigger tungsten before more positive share.",
+            why="The tungsten bears no more positive current, and the border is still thin.",
+            otherwise="Travel slower, or check which way this panel counts its balance.",
+        )
+    return NextChange(
+        kind="hand",
+        settings=settings,
+        said="Leave the settings. Travel faster with a shorter arc, or fit a smaller cup.",
+        why="Balance and trim are at their least, and the border is still wide.",
+    )
 
 
-def _changed(job: Job, before: Settings, after: Settings, key: str, why: str, readings: Readings, verdict: Verdict, machine: Machine, c: Coefficients | None) -> NextChange:
+def _changed(
+    job: Job, before: Settings, after: Settings, key: str, why: str, readings: Readings, verdict: Verdict, machine: Machine, c: Coefficients | None
+) -> NextChange:
     was, now = (consequences(job, as_run(settings, readings), machine, c) for settings in (before, after))
     entry = BY_KEY[key]
     old, new = (show(get_value(s, key), entry.dimension, decimals=entry.decimals) if entry.dimension else str(get_value(s, key)) for s in (before, after))
     border = now.border_mm
-    otherwise = "" if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2 or key == "amps_set" else "One change may not reach: clean better, another cup, or another speed is next."
+    otherwise = (
+        ""
+        if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2 or key == "amps_set"
+        else "One change may not reach: clean better, another cup, or another speed is next."
+    )
     return NextChange(
-        kind="setting", setting=key, settings=after, why=why, said=f"Change {entry.words.lower()} from {old} to {new}. Nothing else.",
-        on_panel=_on_panel(before, after, key, machine), effects=_effects(was, now), expected_border_mm=border,
-        expected_width_mm=now.pool_width_mm, otherwise=otherwise,
-    )  # fmt: skip
+        kind="setting",
+        setting=key,
+        settings=after,
+        why=why,
+        said=f"Change {entry.words.lower()} from {old} to {new}. Nothing else.",
+        on_panel=_on_panel(before, after, key, machine),
+        effects=_effects(was, now),
+        expected_border_mm=border,
+        expected_width_mm=now.pool_width_mm,
+        otherwise=otherwise,
+    )
 
 
 def _on_panel(before: Settings, after: Settings, key: str, machine: Machine) -> str:

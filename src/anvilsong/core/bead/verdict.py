@@ -65,15 +65,28 @@ def read(job: Job, settings: Settings, readings: Readings, machine: Machine = ID
     state: BorderState = "none" if border < 0.1 else "thin" if miss < -1 else "wide" if miss > 1 else "as_wanted"
     width_miss = (readings.bead_width_mm - at.wanted_width_mm) / (WIDTH_TOLERANCE * at.wanted_width_mm)
     uneven = readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
-    said = [f"Border {border:.1f} mm a side; wanted {aim.low_mm:.1f} to {aim.high_mm:.1f} mm; expected {seen.border_mm:.1f} mm at your {readings.travel_mm_s:.1f} mm/s."]
+    said = [
+        f"Border {border:.1f} mm a side; wanted {aim.low_mm:.1f} to {aim.high_mm:.1f} mm; expected {seen.border_mm:.1f} mm at your {readings.travel_mm_s:.1f} mm/s."
+    ]
     said.append(f"Bead {readings.bead_width_mm:.1f} mm wide; wanted {at.wanted_width_mm:.1f} mm; expected {seen.pool_width_mm:.1f} mm.")
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
-        said.append(f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off the joint, wider on the {wide_side}, or a draught pushes.")
+        said.append(
+            f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off the joint, wider on the {wide_side}, or a draught pushes."
+        )
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(f"Your hand went {readings.travel_mm_s:.1f} mm/s, the plan was made for {settings.travel_mm_s:.1f} mm/s.")
     return Verdict(
-        travel_mm_s=readings.travel_mm_s, border_mm=border, border_state=state, aim_mm=(aim.low_mm, aim.high_mm), expected_border_mm=seen.border_mm,
-        border_miss=miss, bead_width_mm=readings.bead_width_mm, wanted_width_mm=at.wanted_width_mm, expected_width_mm=seen.pool_width_mm,
-        width_miss=width_miss, uneven=uneven, said=said,
-    )  # fmt: skip
+        travel_mm_s=readings.travel_mm_s,
+        border_mm=border,
+        border_state=state,
+        aim_mm=(aim.low_mm, aim.high_mm),
+        expected_border_mm=seen.border_mm,
+        border_miss=miss,
+        bead_width_mm=readings.bead_width_mm,
+        wanted_width_mm=at.wanted_width_mm,
+        expected_width_mm=seen.pool_width_mm,
+        width_miss=width_miss,
+        uneven=uneven,
+        said=said,
+    )

@@ -92,7 +92,11 @@ class Machine(_Value):
 
     @model_validator(mode="after")
     def _makes_sense(self) -> Machine:
-        for low, high, words in (("least_a", "most_a", "amps"), ("least_frequency_hz", "most_frequency_hz", "frequency"), ("least_ep_share", "most_ep_share", "EP share")):
+        for low, high, words in (
+            ("least_a", "most_a", "amps"),
+            ("least_frequency_hz", "most_frequency_hz", "frequency"),
+            ("least_ep_share", "most_ep_share", "EP share"),
+        ):
             if getattr(self, low) > getattr(self, high):
                 raise ValueError(f"{low}|the least {words} must not be above the most")
         seen = [control.setting for control in self.controls]

@@ -93,7 +93,7 @@ def amps_on_basis(wave: Wave, basis: str) -> float:
 def shown_text(scale: Scale, value: float) -> str:
     """The panel's own way of showing a value."""
     if scale.names:
-        return scale.names[int(round(value)) % len(scale.names)]
+        return scale.names[round(value) % len(scale.names)]
     if scale.shown_as == "clock":
         hours, minutes = divmod(round(value * 60), 60)
         return f"{hours % 12 or 12}:{minutes:02d} o’clock"
@@ -138,9 +138,15 @@ def _line(settings: Settings, control: Control) -> PanelLine:
         reached = show(meant, entry.dimension, decimals=entry.decimals)
         said = f"{control.label} stops at {shown_text(scale, panel_value)}{scale.unit and ' ' + scale.unit}: {entry.words.lower()} is {reached} instead of {wanted}."
     return PanelLine(
-        setting=control.setting, label=control.label, shown=shown_text(scale, panel_value), unit=scale.unit, value=panel_value,
-        canonical=meant, clipped=clipped, said=said,
-    )  # fmt: skip
+        setting=control.setting,
+        label=control.label,
+        shown=shown_text(scale, panel_value),
+        unit=scale.unit,
+        value=panel_value,
+        canonical=meant,
+        clipped=clipped,
+        said=said,
+    )
 
 
 def _shape_line(shape: Shape, control: Control) -> PanelLine:

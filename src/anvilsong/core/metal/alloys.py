@@ -12,13 +12,25 @@ from pydantic import Field
 from anvilsong.core.errors import BadInput
 from anvilsong.core.tables import Row, read_table
 
-Family = Literal["pure", "al_mn", "al_mg_low", "al_mg_mid", "al_mg_high", "al_mg_si", "al_zn_mg", "al_cu", "al_cu_mg", "al_zn_mg_cu", "cast_si", "cast_si_cu", "cast_mg"]
+Family = Literal[
+    "pure", "al_mn", "al_mg_low", "al_mg_mid", "al_mg_high", "al_mg_si", "al_zn_mg", "al_cu", "al_cu_mg", "al_zn_mg_cu", "cast_si", "cast_si_cu", "cast_mg"
+]
 
 FAMILY_WORDS: dict[Family, str] = {
-    "pure": "pure", "al_mn": "Al-Mn", "al_mg_low": "Al-Mg, low", "al_mg_mid": "Al-Mg, middle", "al_mg_high": "Al-Mg, high",
-    "al_mg_si": "Al-Mg-Si", "al_zn_mg": "Al-Zn-Mg", "al_cu": "Al-Cu", "al_cu_mg": "Al-Cu-Mg", "al_zn_mg_cu": "Al-Zn-Mg-Cu",
-    "cast_si": "cast Al-Si", "cast_si_cu": "cast Al-Si-Cu", "cast_mg": "cast Al-Mg",
-}  # fmt: skip
+    "pure": "pure",
+    "al_mn": "Al-Mn",
+    "al_mg_low": "Al-Mg, low",
+    "al_mg_mid": "Al-Mg, middle",
+    "al_mg_high": "Al-Mg, high",
+    "al_mg_si": "Al-Mg-Si",
+    "al_zn_mg": "Al-Zn-Mg",
+    "al_cu": "Al-Cu",
+    "al_cu_mg": "Al-Cu-Mg",
+    "al_zn_mg_cu": "Al-Zn-Mg-Cu",
+    "cast_si": "cast Al-Si",
+    "cast_si_cu": "cast Al-Si-Cu",
+    "cast_mg": "cast Al-Mg",
+}
 HEAT_TREATABLE: frozenset[Family] = frozenset({"al_mg_si", "al_zn_mg", "al_cu", "al_cu_mg", "al_zn_mg_cu"})
 SPECIFIC_HEAT_J_KG_K = 1000.0
 

@@ -15,11 +15,17 @@ from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilut
 from anvilsong.core.tables import Row, read_table
 
 HIGH_MG_FOR_SILICON, HIGH_MG_WARM = 2.8, 3.0
-USUAL_BONUS, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 3.0, 1.5, 3.0, 0.25
+USUAL_BONUS, USUAL_STEP, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 4.0, 2.0, 1.5, 3.0, 0.25
 PURPOSE_WORDS: dict[str, str] = {
-    "ease": "easy to run", "strength": "strength", "ductility": "ductility", "corrosion": "corrosion", "warm_service": "warm service",
-    "colour": "colour after anodising", "appearance": "appearance", "tight": "tightness",
-}  # fmt: skip
+    "ease": "easy to run",
+    "strength": "strength",
+    "ductility": "ductility",
+    "corrosion": "corrosion",
+    "warm_service": "warm service",
+    "colour": "colour after anodising",
+    "appearance": "appearance",
+    "tight": "tightness",
+}
 
 
 class FillerClass(Row):
@@ -158,7 +164,7 @@ def choose_filler(a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: fl
     """Rank the fillers for a pair of alloys.
 
     score = Σ rating of each purpose asked (or 0.25 × the sum of all ratings when none is)
-            + 3 for the pair's usual first choice, 2 for its second (1.5 for either when a purpose is asked) − 3 × (sensitivity − 0.6) when over the crack line
+            + 4 for the pair's usual first choice, 2 for its second (1.5 for either when a purpose is asked) − 3 × (sensitivity − 0.6) when over the crack line
 
     Parameters
     ----------
@@ -185,28 +191,33 @@ def choose_filler(a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: fl
         parts = _score_parts(filler, asked, usual, sensitivity)
         ranked.append(
             Ranked(
-                filler=filler.name, score=round(sum(parts.values()), 3), parts=parts, sensitivity=round(sensitivity, 3),
-                largest_safe_dilution=largest_safe_dilution(base, filler), good_for=filler.good_for,
-            )  # fmt: skip
+                filler=filler.name,
+                score=round(sum(parts.values()), 3),
+                parts=parts,
+                sensitivity=round(sensitivity, 3),
+                largest_safe_dilution=largest_safe_dilution(base, filler),
+                good_for=filler.good_for,
+            )
         )
     ranked.sort(key=lambda row: (-row.score, row.filler))
     watches = [usual.watch] if usual and usual.watch and ranked else []
     if not ranked and not pair_refused:
         silicon = next((row for row in refused if row.rule == 2), None)
         why = f"{silicon.reason}, and the other side takes nothing else" if silicon else "no filler suits both"
-        pair_refused.append(Refusal(filler="any", rule=silicon.rule if silicon else 0, reason=f"{a.name} to {b.name} is advised against: {why}. Bolt or bond it, or change one side"))
+        pair_refused.append(
+            Refusal(
+                filler="any", rule=silicon.rule if silicon else 0, reason=f"{a.name} to {b.name} is advised against: {why}. Bolt or bond it, or change one side"
+            )
+        )
     if wanted and wanted != "none":
         ranked, pair_refused = _put_first(find_filler(wanted).name, ranked, refused, pair_refused)
     return FillerChoice(tuple(ranked), tuple(refused), tuple(pair_refused), tuple(watches), dilution)
 
 
 def _score_parts(filler: FillerClass, asked: tuple[str, ...], usual: Usual | None, sensitivity: float) -> dict[str, float]:
-    if asked:
-        parts = {purpose: float(filler.ratings[purpose]) for purpose in asked}
-    else:
-        parts = {"all round": round(UNASKED_WEIGHT * sum(filler.ratings.values()), 3)}
+    parts = {purpose: float(filler.ratings[purpose]) for purpose in asked} if asked else {"all round": round(UNASKED_WEIGHT * sum(filler.ratings.values()), 3)}
     if usual and filler.name in usual.fillers:
-        parts["usual for this pair"] = USUAL_BONUS_ASKED if asked else USUAL_BONUS - usual.fillers.index(filler.name)
+        parts["usual for this pair"] = USUAL_BONUS_ASKED if asked else USUAL_BONUS - USUAL_STEP * usual.fillers.index(filler.name)
     if sensitivity > watch_over():
         parts["crack range"] = round(-CRACK_COST * (sensitivity - watch_over()), 3)
     return parts

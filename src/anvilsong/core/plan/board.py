@@ -51,9 +51,20 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
     marks = [(words, at) for words, at in _marks(entry.key, plan, planned) if low <= at <= high]
     dimension = entry.dimension or "number"
     return Lane(
-        key=entry.key, words=entry.words, dimension=dimension, decimals=entry.decimals, step=entry.step, low=low, high=high, value=value,
-        planned=first, window=(max(low, window[0]), min(high, window[1])), marks=marks, said=_said(entry.key, plan, reason), reason=reason,
-    )  # fmt: skip
+        key=entry.key,
+        words=entry.words,
+        dimension=dimension,
+        decimals=entry.decimals,
+        step=entry.step,
+        low=low,
+        high=high,
+        value=value,
+        planned=first,
+        window=(max(low, window[0]), min(high, window[1])),
+        marks=marks,
+        said=_said(entry.key, plan, reason),
+        reason=reason,
+    )
 
 
 def _said(key: str, plan: Plan, reason: Reason | None) -> str:

@@ -35,7 +35,14 @@ def _sentence(text: str) -> str:
 
 def warnings_for(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> list[Warning]:
     """Every limit that these settings break or come near, worst first."""
-    found = [*_pool(at, seen), *_cleaning(at, seen), *_tungsten(settings, seen), *_gas(at.job, settings, seen), *_machine(at.job, settings, seen, machine), *_metal(at)]
+    found = [
+        *_pool(at, seen),
+        *_cleaning(at, seen),
+        *_tungsten(settings, seen),
+        *_gas(at.job, settings, seen),
+        *_machine(at.job, settings, seen, machine),
+        *_metal(at),
+    ]
     order = {"stop": 0, "watch": 1, "note": 2}
     return sorted(found, key=lambda warning: order[warning.level])
 
@@ -43,25 +50,69 @@ def warnings_for(at: Situation, settings: Settings, seen: Consequences, machine:
 def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
     top, root = seen.pool_width_mm, seen.root_width_mm
     if seen.melt_through >= 1:
-        yield Warning(code="melt_through", level="stop", setting="amps_set", message=f"Pool {top:.1f} mm over a root of {root:.1f} mm: it melts through. Fewer amps, or faster.", numbers={"melt_through": seen.melt_through})
+        yield Warning(
+            code="melt_through",
+            level="stop",
+            setting="amps_set",
+            message=f"Pool {top:.1f} mm over a root of {root:.1f} mm: it melts through. Fewer amps, or faster.",
+            numbers={"melt_through": seen.melt_through},
+        )
     elif seen.melt_through >= MELT_AMBER:
-        yield Warning(code="melt_through_near", level="watch", setting="amps_set", message=f"Pool {top:.1f} mm wide, root {root:.1f} mm: near sagging. Ten per cent of heat is the difference.", numbers={"melt_through": seen.melt_through})
+        yield Warning(
+            code="melt_through_near",
+            level="watch",
+            setting="amps_set",
+            message=f"Pool {top:.1f} mm wide, root {root:.1f} mm: near sagging. Ten per cent of heat is the difference.",
+            numbers={"melt_through": seen.melt_through},
+        )
     if at.wants_root and root <= 0:
-        yield Warning(code="no_root", level="stop", setting="amps_set", message=f"Full penetration is asked for and the root is not reached ({at.root_depth_mm:.1f} mm deep). More amps, slower, or a bevel.")
+        yield Warning(
+            code="no_root",
+            level="stop",
+            setting="amps_set",
+            message=f"Full penetration is asked for and the root is not reached ({at.root_depth_mm:.1f} mm deep). More amps, slower, or a bevel.",
+        )
     elif at.wants_root and root < ROOT_SHORT * top:
-        yield Warning(code="short_root", level="watch", setting="amps_set", message=f"Root {root:.1f} mm under a pool of {top:.1f} mm: little reserve for full penetration.")
+        yield Warning(
+            code="short_root",
+            level="watch",
+            setting="amps_set",
+            message=f"Root {root:.1f} mm under a pool of {top:.1f} mm: little reserve for full penetration.",
+        )
     if seen.work_heat_w < 0.85 * seen.heat_wanted_w:
-        yield Warning(code="cold", level="watch", setting="amps_set", message=f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool is slow to form and stays narrow.", numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w})
+        yield Warning(
+            code="cold",
+            level="watch",
+            setting="amps_set",
+            message=f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool is slow to form and stays narrow.",
+            numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
+        )
     if seen.filler_heat_share > 0.20:
-        yield Warning(code="chill", level="watch", setting="filler_mm", message=f"The rod takes {percent(seen.filler_heat_share)} of the heat: over 20 % it lies in lumps. Smaller weld, slower, or hotter.", numbers={"filler_heat_share": seen.filler_heat_share})
+        yield Warning(
+            code="chill",
+            level="watch",
+            setting="filler_mm",
+            message=f"The rod takes {percent(seen.filler_heat_share)} of the heat: over 20 % it lies in lumps. Smaller weld, slower, or hotter.",
+            numbers={"filler_heat_share": seen.filler_heat_share},
+        )
 
 
 def _cleaning(at: Situation, seen: Consequences) -> Iterator[Warning]:
     border = seen.border_mm
     if seen.cleaned_width_mm < seen.pool_width_mm:
-        yield Warning(code="oxide_at_toes", level="watch", setting="ep_share", message=f"Only {seen.cleaned_width_mm:.1f} mm is cleaned and the bead is {seen.pool_width_mm:.1f} mm wide: oxide stays at the toes. Clean better first, then more positive share.")
+        yield Warning(
+            code="oxide_at_toes",
+            level="watch",
+            setting="ep_share",
+            message=f"Only {seen.cleaned_width_mm:.1f} mm is cleaned and the bead is {seen.pool_width_mm:.1f} mm wide: oxide stays at the toes. Clean better first, then more positive share.",
+        )
     elif border < LEAST_BORDER_MM:
-        yield Warning(code="thin_border", level="watch", setting="ep_share", message=f"Border {border:.1f} mm a side: under {LEAST_BORDER_MM} mm specks and dull toes are likely.")
+        yield Warning(
+            code="thin_border",
+            level="watch",
+            setting="ep_share",
+            message=f"Border {border:.1f} mm a side: under {LEAST_BORDER_MM} mm specks and dull toes are likely.",
+        )
     elif border > MOST_BORDER_MM:
         yield Warning(code="wide_border", level="watch", setting="ep_share", message=f"Border {border:.1f} mm a side: wasted heat and a hot tungsten.")
 
@@ -73,50 +124,118 @@ def _tungsten(settings: Settings, seen: Consequences) -> Iterator[Warning]:
     worst = max(seen.tungsten_load, seen.tungsten_load_set / LOAD_BALLS * LOAD_AT_RUN)
     numbers = {"tungsten_load": seen.tungsten_load, "tungsten_load_set": seen.tungsten_load_set}
     if seen.tungsten_load > LOAD_MELTS:
-        yield Warning(code="tungsten_melts", level="stop", setting="tungsten_mm", message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['melts']}. Bigger tungsten, less positive share or fewer amps.", numbers=numbers)
+        yield Warning(
+            code="tungsten_melts",
+            level="stop",
+            setting="tungsten_mm",
+            message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['melts']}. Bigger tungsten, less positive share or fewer amps.",
+            numbers=numbers,
+        )
     elif worst > LOAD_AT_RUN:
-        yield Warning(code="tungsten_hot", level="watch", setting="tungsten_mm", message=f"Tungsten at {percent(seen.tungsten_load)} running, {percent(seen.tungsten_load_set)} at full amps: {STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}.", numbers=numbers)
+        yield Warning(
+            code="tungsten_hot",
+            level="watch",
+            setting="tungsten_mm",
+            message=f"Tungsten at {percent(seen.tungsten_load)} running, {percent(seen.tungsten_load_set)} at full amps: {STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}.",
+            numbers=numbers,
+        )
     elif seen.tungsten_load < LOAD_WANDERS:
-        yield Warning(code="tungsten_cool", level="note", setting="tungsten_mm", message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['wanders']} at low amps.", numbers=numbers)
+        yield Warning(
+            code="tungsten_cool",
+            level="note",
+            setting="tungsten_mm",
+            message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['wanders']} at low amps.",
+            numbers=numbers,
+        )
     least = find_size(tungsten.diameter_mm).post_flow_least_s
     if settings.post_flow_s < least:
-        yield Warning(code="post_flow_short", level="watch", setting="post_flow_s", message=f"Post-flow {settings.post_flow_s:.0f} s: this tungsten needs at least {least:.0f} s, or its tip turns blue.")
+        yield Warning(
+            code="post_flow_short",
+            level="watch",
+            setting="post_flow_s",
+            message=f"Post-flow {settings.post_flow_s:.0f} s: this tungsten needs at least {least:.0f} s, or its tip turns blue.",
+        )
 
 
 def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
     least = LEAST_REYNOLDS[settings.cup.gas_lens]
     numbers = {"reynolds": seen.reynolds}
     if seen.reynolds < least:
-        yield Warning(code="gas_weak", level="watch", setting="flow_l_min", message=f"Re {seen.reynolds:.0f} in the cup, under {least:.0f}: draught and stick-out win. More flow.", numbers=numbers)
+        yield Warning(
+            code="gas_weak",
+            level="watch",
+            setting="flow_l_min",
+            message=f"Re {seen.reynolds:.0f} in the cup, under {least:.0f}: draught and stick-out win. More flow.",
+            numbers=numbers,
+        )
     elif seen.reynolds > TURBULENT_REYNOLDS:
-        yield Warning(code="gas_turbulent", level="watch", setting="flow_l_min", message=f"Re {seen.reynolds:.0f} in the cup, over {TURBULENT_REYNOLDS:.0f}: the stream turns turbulent and pulls air in. Less flow.", numbers=numbers)
+        yield Warning(
+            code="gas_turbulent",
+            level="watch",
+            setting="flow_l_min",
+            message=f"Re {seen.reynolds:.0f} in the cup, over {TURBULENT_REYNOLDS:.0f}: the stream turns turbulent and pulls air in. Less flow.",
+            numbers=numbers,
+        )
     if job.draught_m_s > 1.0:
-        yield Warning(code="draught", level="stop", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: over 1 m/s no flow shields it. Put up a screen.")
+        yield Warning(
+            code="draught", level="stop", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: over 1 m/s no flow shields it. Put up a screen."
+        )
     elif job.draught_m_s > 0.5:
         yield Warning(code="draught", level="watch", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: put up a screen.")
     longest = longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens)
     if settings.cup.stick_out_mm > longest + 1e-6:
-        yield Warning(code="stick_out_long", level="watch", setting="stick_out_mm", message=f"Stick-out {settings.cup.stick_out_mm:.1f} mm: cup {settings.cup.number} covers {longest:.1f} mm.")
+        yield Warning(
+            code="stick_out_long",
+            level="watch",
+            setting="stick_out_mm",
+            message=f"Stick-out {settings.cup.stick_out_mm:.1f} mm: cup {settings.cup.number} covers {longest:.1f} mm.",
+        )
 
 
 def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
     if settings.amps_set > machine.most_a + 0.5:
-        yield Warning(code="over_machine", level="stop", setting="amps_set", message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set.")
+        yield Warning(
+            code="over_machine", level="stop", setting="amps_set", message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set."
+        )
     if job.control == "pedal":
         if settings.up_slope_s > 0 or settings.down_slope_s > 0:
-            yield Warning(code="slopes_under_pedal", level="watch", setting="up_slope_s", message="Slopes are on under a pedal: the foot does them. Set both to zero.")
+            yield Warning(
+                code="slopes_under_pedal", level="watch", setting="up_slope_s", message="Slopes are on under a pedal: the foot does them. Set both to zero."
+            )
         if seen.pedal_used < TOO_COARSE:
-            yield Warning(code="pedal_coarse", level="watch", setting="amps_set", message=f"The whole job happens in the first {percent(max(seen.pedal_used, 0))} of the pedal: set fewer amps.")
+            yield Warning(
+                code="pedal_coarse",
+                level="watch",
+                setting="amps_set",
+                message=f"The whole job happens in the first {percent(max(seen.pedal_used, 0))} of the pedal: set fewer amps.",
+            )
         elif seen.pedal_used > NO_RESERVE:
-            yield Warning(code="pedal_no_reserve", level="watch", setting="amps_set", message=f"The pedal is at {percent(seen.pedal_used)}: nothing left to push with.")
+            yield Warning(
+                code="pedal_no_reserve", level="watch", setting="amps_set", message=f"The pedal is at {percent(seen.pedal_used)}: nothing left to push with."
+            )
     if seen.shortest_half_ms < machine.least_half_ms - 1e-9:
-        yield Warning(code="half_too_short", level="watch", setting="frequency_hz", message=f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs {machine.least_half_ms:g} ms. Lower the frequency or move the balance.")
+        yield Warning(
+            code="half_too_short",
+            level="watch",
+            setting="frequency_hz",
+            message=f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs {machine.least_half_ms:g} ms. Lower the frequency or move the balance.",
+        )
     if seen.duty_used > 1:
         rest = float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
-        yield Warning(code="duty", level="watch", setting="amps_set", message=f"At {settings.amps_run:.0f} A this machine may weld {rest * 10:.1f} of ten minutes, and the run takes {seen.arc_time_s / 60:.1f}.")
+        yield Warning(
+            code="duty",
+            level="watch",
+            setting="amps_set",
+            message=f"At {settings.amps_run:.0f} A this machine may weld {rest * 10:.1f} of ten minutes, and the run takes {seen.arc_time_s / 60:.1f}.",
+        )
     if seen.rms_a > machine.torch_amps:
         cooling = "water-cooled" if machine.water_cooled else "air-cooled"
-        yield Warning(code="torch_rating", level="watch", setting="amps_set", message=f"The {cooling} torch is rated {machine.torch_amps:.0f} A on AC; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.")
+        yield Warning(
+            code="torch_rating",
+            level="watch",
+            setting="amps_set",
+            message=f"The {cooling} torch is rated {machine.torch_amps:.0f} A on AC; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.",
+        )
 
 
 def _metal(at: Situation) -> Iterator[Warning]:
@@ -124,20 +243,38 @@ def _metal(at: Situation) -> Iterator[Warning]:
     for side in dict.fromkeys((job.a.alloy, job.b.alloy)):
         metal = (job.a if job.a.alloy == side else job.b).metal
         if metal.stands_in_for:
-            yield Warning(code="unknown_alloy", level="watch", message=f"The alloy is a guess: planned as {metal.name}. Run a coupon on the same metal first. If it may be magnesium, stop: file a spot bright, put a drop of vinegar on it, and do not weld if it fizzes.")
+            yield Warning(
+                code="unknown_alloy",
+                level="watch",
+                message=f"The alloy is a guess: planned as {metal.name}. Run a coupon on the same metal first. If it may be magnesium, stop: file a spot bright, put a drop of vinegar on it, and do not weld if it fizzes.",
+            )
         if metal.heat_treatable and "strength" in job.purposes:
-            yield Warning(code="softened_zone", level="watch", message=f"{metal.name} is hardened by heat treatment: beside the weld it drops to roughly 60 % of its strength. Design for it.")
+            yield Warning(
+                code="softened_zone",
+                level="watch",
+                message=f"{metal.name} is hardened by heat treatment: beside the weld it drops to roughly 60 % of its strength. Design for it.",
+            )
         if "warm_service" in job.purposes and metal.note and metal.mg > 3:
             yield Warning(code="warm_service", level="watch", message=metal.note)
     if best and best.sensitivity > watch_over():
         safe = best.largest_safe_dilution
         how = f"keep dilution under {percent(safe)}: more rod, a bevel or a gap" if safe else "take another filler"
-        yield Warning(code="crack_range", level="watch", setting="filler_class", message=f"Weld metal of {best.filler} at {percent(at.filler.dilution)} dilution stands at {best.sensitivity:.2f} of the crack range (watch over {watch_over()}): {how}. Qualitative.", numbers={"sensitivity": best.sensitivity, "dilution": at.filler.dilution})
+        yield Warning(
+            code="crack_range",
+            level="watch",
+            setting="filler_class",
+            message=f"Weld metal of {best.filler} at {percent(at.filler.dilution)} dilution stands at {best.sensitivity:.2f} of the crack range (watch over {watch_over()}): {how}. Qualitative.",
+            numbers={"sensitivity": best.sensitivity, "dilution": at.filler.dilution},
+        )
     for text in at.filler.watches:
         yield Warning(code="filler_watch", level="watch", setting="filler_class", message=text)
     thick = max(job.a.thickness_mm, job.b.thickness_mm)
     if at.joint.kind == "butt" and job.bevel is None and at.thickness_mm > 4.8 and job.penetration != "partial":
-        yield Warning(code="bevel", level="watch", message="Over 4.8 mm a square edge does not melt through from one side: bevel 60 to 90°, root face 1.6 mm, or weld from both sides.")
+        yield Warning(
+            code="bevel",
+            level="watch",
+            message="Over 4.8 mm a square edge does not melt through from one side: bevel 60 to 90°, root face 1.6 mm, or weld from both sides.",
+        )
     if thick > 6 and job.part_temperature_c < 60 and not at.is_casting:
         yield Warning(code="preheat_advised", level="note", setting="preheat_c", message="Over 6 mm: preheat within the alloy's limit, or have amps to spare.")
     if at.surface.key == "stored":
@@ -154,7 +291,7 @@ def _state(used: float, near: float) -> str:
 
 
 def _margin(key: str, words: str, used: float, near: float, said: str) -> Margin:
-    return Margin(key=key, words=words, used=used, state=_state(used, near), said=said)  # type: ignore[arg-type]
+    return Margin(key=key, words=words, used=used, state=_state(used, near), said=said)
 
 
 def _through_margin(at: Situation, seen: Consequences) -> Margin:

@@ -53,13 +53,17 @@ def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> F
     root = np.asarray(at.root(travel).width_mm(pool_heat, contour))
     bead = top * width_factor(wave.frequency_hz, c) * (1 + 0.06 * (job.arc_length_mm - 3))
     means = cycle_means(wave)
-    cleaned = cleaned_width_mm(
-        means.ep, wave.ep_trim, bead, travel, at.surface.cleaning_factor, bore_mm(settings.cup.number), c, job.arc_length_mm
-    )  # fmt: skip
+    cleaned = cleaned_width_mm(means.ep, wave.ep_trim, bead, travel, at.surface.cleaning_factor, bore_mm(settings.cup.number), c, job.arc_length_mm)
     return Figures(
-        means=means, work_heat_w=heat, pool_width_mm=bead, root_width_mm=root, melt_through=_melt_through(at, pool_heat, settings),
-        cleaned_width_mm=cleaned, border_mm=border_mm(cleaned, bead), filler_heat_share=rod / np.maximum(heat, 1e-9),
-    )  # fmt: skip
+        means=means,
+        work_heat_w=heat,
+        pool_width_mm=bead,
+        root_width_mm=root,
+        melt_through=_melt_through(at, pool_heat, settings),
+        cleaned_width_mm=cleaned,
+        border_mm=border_mm(cleaned, bead),
+        filler_heat_share=rod / np.maximum(heat, 1e-9),
+    )
 
 
 def _melt_through(at: Situation, pool_heat: Numbers, settings: Settings) -> Numbers:
@@ -75,13 +79,15 @@ def _melt_through(at: Situation, pool_heat: Numbers, settings: Settings) -> Numb
         top = np.asarray(width_curve(plate, 0.0).width_mm(heat, contour))
         root = np.asarray(width_curve(plate, thickness_mm).width_mm(heat, contour))
         reference = OVER_WIDTH_RED * (2.5 + 1.1 * min(thickness_mm, 10.0))
-        return np.minimum(root / np.maximum(top, 1e-9) / ROOT_NEAR_TOP, top / reference)
+        nearer: Numbers = np.minimum(root / np.maximum(top, 1e-9) / ROOT_NEAR_TOP, top / reference)
+        return nearer
 
     thin = at.job.thin_mm
     whole = of(at.thickness_mm, pool_heat)
     if thin >= 0.95 * at.thickness_mm:
         return whole
-    return np.maximum(whole, of(thin, np.asarray(pool_heat) * thin / at.thickness_mm))
+    alone: Numbers = np.maximum(whole, of(thin, np.asarray(pool_heat) * thin / at.thickness_mm))
+    return alone
 
 
 def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coefficients | None = None) -> Consequences:
@@ -105,14 +111,26 @@ def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coef
     duty = min(1.0, seconds / DUTY_CYCLE_S) / float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
     pedal = float(pedal_used(settings.amps_run, settings.start_amps, settings.amps_set)) if job.control == "pedal" else 1.0
     return Consequences(
-        work_heat_w=float(seen.work_heat_w), pool_width_mm=float(seen.pool_width_mm), root_width_mm=float(seen.root_width_mm),
-        cleaned_width_mm=float(seen.cleaned_width_mm), border_mm=float(seen.border_mm), tungsten_load=loads[0], tungsten_load_set=loads[1],
+        work_heat_w=float(seen.work_heat_w),
+        pool_width_mm=float(seen.pool_width_mm),
+        root_width_mm=float(seen.root_width_mm),
+        cleaned_width_mm=float(seen.cleaned_width_mm),
+        border_mm=float(seen.border_mm),
+        tungsten_load=loads[0],
+        tungsten_load_set=loads[1],
         reynolds=float(reynolds(settings.gas.flow_l_min, bore_mm(settings.cup.number), job.helium_share)),
-        filler_heat_share=float(seen.filler_heat_share), pedal_used=pedal, duty_used=duty,
-        heat_wanted_w=_heat_wanted_w(at, settings.travel_mm_s, settings.preheat_c, c), melt_through=float(seen.melt_through),
-        en_mean_a=float(means.en), ep_mean_a=float(means.ep), rms_a=float(means.rms), rms_set_a=float(cycle_means(full).rms),
-        shortest_half_ms=float(shortest_half_s(run)) * 1000, arc_time_s=seconds,
-    )  # fmt: skip
+        filler_heat_share=float(seen.filler_heat_share),
+        pedal_used=pedal,
+        duty_used=duty,
+        heat_wanted_w=_heat_wanted_w(at, settings.travel_mm_s, settings.preheat_c, c),
+        melt_through=float(seen.melt_through),
+        en_mean_a=float(means.en),
+        ep_mean_a=float(means.ep),
+        rms_a=float(means.rms),
+        rms_set_a=float(cycle_means(full).rms),
+        shortest_half_ms=float(shortest_half_s(run)) * 1000,
+        arc_time_s=seconds,
+    )
 
 
 def _heat_wanted_w(at: Situation, travel_mm_s: float, preheat_c: float | None, c: Coefficients) -> float:

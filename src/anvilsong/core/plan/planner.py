@@ -70,17 +70,28 @@ def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coe
         find_filler(job.filler_wanted)
     at = situation(job)
     work = _Work(at, machine, kit or Kit(), c or nominal())
-    fillers = {"ranked": [row.model_dump() for row in at.filler.ranked], "refused": [row.model_dump() for row in at.filler.refused], "dilution": at.filler.dilution}
+    fillers = {
+        "ranked": [row.model_dump() for row in at.filler.ranked],
+        "refused": [row.model_dump() for row in at.filler.refused],
+        "dilution": at.filler.dilution,
+    }
     if stops := refusals(at):
         nothing = Panel(machine=machine.name, lines=[])
         return Plan(job=job, settings=None, windows={}, consequences=None, reasons=[], warnings=stops, panel=nothing, run_sheet=[], fillers=fillers)
     settings = _settings(work)
     seen = consequences(job, settings, machine, work.c)
     return Plan(
-        job=job, settings=settings, windows=windows(at, settings, machine, work.c), consequences=seen, reasons=work.reasons,
-        warnings=work.warnings + warnings_for(at, settings, seen, machine), panel=show_on_panel(settings, machine),
-        run_sheet=run_sheet(at, settings, machine), margins=margins(at, settings, seen, machine), fillers=fillers,
-    )  # fmt: skip
+        job=job,
+        settings=settings,
+        windows=windows(at, settings, machine, work.c),
+        consequences=seen,
+        reasons=work.reasons,
+        warnings=work.warnings + warnings_for(at, settings, seen, machine),
+        panel=show_on_panel(settings, machine),
+        run_sheet=run_sheet(at, settings, machine),
+        margins=margins(at, settings, seen, machine),
+        fillers=fillers,
+    )
 
 
 def _settings(work: _Work) -> Settings:
@@ -98,13 +109,28 @@ def _settings(work: _Work) -> Settings:
     covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
     pre = pre_flow_s(job.thin_mm, work.kit.hose_m)
     post = post_flow_s(full, find_size(tungsten.diameter_mm).post_flow_least_s, covered)
-    work.say(reasons.gas_times(pre, post, full, tungsten.diameter_mm, job.thin_mm)[0])
-    work.say(reasons.gas_times(pre, post, full, tungsten.diameter_mm, job.thin_mm)[1])
+    work.reasons.extend(reasons.gas_times(pre, post, full, tungsten.diameter_mm, job.thin_mm, covered))
     return Settings(
-        amps_run=round(run, 1), amps_set=round(full, 1), ep_trim=trim, ep_share=share, frequency_hz=frequency, shape_en=shape, shape_ep=shape,
-        start_amps=start, finish_amps=finish, up_slope_s=up, down_slope_s=down, pre_flow_s=pre, post_flow_s=post,
-        tungsten=tungsten, cup=cup, gas=Gas(kind=_gas_kind(job), flow_l_min=flow), filler=_filler(work), preheat_c=preheat, travel_mm_s=travel,
-    )  # fmt: skip
+        amps_run=round(run, 1),
+        amps_set=round(full, 1),
+        ep_trim=trim,
+        ep_share=share,
+        frequency_hz=frequency,
+        shape_en=shape,
+        shape_ep=shape,
+        start_amps=start,
+        finish_amps=finish,
+        up_slope_s=up,
+        down_slope_s=down,
+        pre_flow_s=pre,
+        post_flow_s=post,
+        tungsten=tungsten,
+        cup=cup,
+        gas=Gas(kind=_gas_kind(job), flow_l_min=flow),
+        filler=_filler(work),
+        preheat_c=preheat,
+        travel_mm_s=travel,
+    )
 
 
 def _preheat_c(work: _Work) -> float | None:
@@ -168,7 +194,7 @@ def _ep_share(work: _Work) -> float:
 
 def _amps_and_tungsten(
     work: _Work, pool_heat: float, travel: float, frequency: float, shape: Shape, trim: float, share: float
-) -> tuple[float, float, float, float]:  # fmt: skip
+) -> tuple[float, float, float, float]:
     """Running and full amps, the share the tungsten allows, and the tungsten's diameter.
 
     amps_run = (q + q_filler)/(heat per canonical ampere); the smallest stocked tungsten that bears it; when none does,
@@ -184,9 +210,12 @@ def _amps_and_tungsten(
         run = min(max(need, machine.least_a), machine.most_a)
         full = min(run * headroom, machine.most_a)
         diameter = choose_diameter(
-            Wave(run, share, frequency, trim, shape, shape), Wave(full, share, frequency, trim, shape, shape),
-            work.kit.tungstens_mm, work.kit.tungsten_class, job.school.tip,
-        )  # fmt: skip
+            Wave(run, share, frequency, trim, shape, shape),
+            Wave(full, share, frequency, trim, shape, shape),
+            work.kit.tungstens_mm,
+            work.kit.tungsten_class,
+            job.school.tip,
+        )
         enough = diameter is not None and not _too_wide(work, run, share, trim, frequency, shape, travel)
         if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
             break
@@ -199,7 +228,9 @@ def _amps_and_tungsten(
         work.warnings.append(Warning(code="machine_short", level="stop", setting="amps_set", message=text, numbers={"need_a": need, "most_a": machine.most_a}))
     if need < machine.least_a:
         text = f"The joint wants {need:.0f} A and {machine.name} holds no less than {machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel fast, feed thin rod often, pulse."
-        work.warnings.append(Warning(code="machine_minimum", level="watch", setting="amps_set", message=text, numbers={"need_a": need, "least_a": machine.least_a}))
+        work.warnings.append(
+            Warning(code="machine_minimum", level="watch", setting="amps_set", message=text, numbers={"need_a": need, "least_a": machine.least_a})
+        )
     if diameter is None:
         diameter = max(work.kit.tungstens_mm)
         text = f"No tungsten on the shelf bears this: the biggest is {diameter:g} mm. Fewer amps, less positive share, trim the positive half, or buy a bigger one."
@@ -223,7 +254,9 @@ def _tungsten(work: _Work, diameter: float, run: float, full: float, share: floa
     ball = job.school.tip == "ball" or share > 0.45
     angle = None if ball else included_angle_deg(run)
     work.say(reasons.tungsten(diameter, work.kit.tungsten_class, run, full, Wave(run, share, 100, 0, shape, shape), ball))
-    return Tungsten(class_=work.kit.tungsten_class, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter))
+    return Tungsten(
+        class_=work.kit.tungsten_class, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter)
+    )
 
 
 def _cup(work: _Work, tungsten_mm: float) -> Cup:

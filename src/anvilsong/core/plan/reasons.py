@@ -18,7 +18,7 @@ from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Reason
 from anvilsong.core.quantities import percent
 from anvilsong.core.torch.cup import WALL_MM, bore_mm
-from anvilsong.core.torch.gas import shop_rule_l_min, viscosity_m2_s
+from anvilsong.core.torch.gas import post_flow_factor, shop_rule_l_min, viscosity_m2_s
 from anvilsong.core.torch.tungsten import find_size, load_parts
 
 ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"
@@ -38,15 +38,38 @@ def travel(value: float, at: Situation, chosen: bool, slowed: bool) -> Reason:
 
 
 def frequency(value: float, band: Band, school: str, factor: float, machine: Machine) -> Reason:
-    numbers = {"band_low_hz": band.low_hz, "band_high_hz": band.high_hz, "school_factor": factor, "least_hz": machine.least_frequency_hz, "most_hz": machine.most_frequency_hz}
+    numbers = {
+        "band_low_hz": band.low_hz,
+        "band_high_hz": band.high_hz,
+        "school_factor": factor,
+        "least_hz": machine.least_frequency_hz,
+        "most_hz": machine.most_frequency_hz,
+    }
     # Rounded to the nearest 5 Hz by ceil(x/5 − 1/2).
     formula = "min(max(5 * ceil((band_low_hz + band_high_hz) / 2 * school_factor / 5 - 0.5), least_hz), most_hz)"
-    return Reason(setting="frequency_hz", rule=band.words, formula=formula, numbers=numbers, source="Workshop bands for inverter AC", school=f"frequency: {school}", value=value, said=f"{band.words.split(':')[0].split(',')[0]}: {band.low_hz:.0f} to {band.high_hz:.0f} Hz.")
+    return Reason(
+        setting="frequency_hz",
+        rule=band.words,
+        formula=formula,
+        numbers=numbers,
+        source="Workshop bands for inverter AC",
+        school=f"frequency: {school}",
+        value=value,
+        said=f"{band.words.split(':')[0].split(',')[0]}: {band.low_hz:.0f} to {band.high_hz:.0f} Hz"
+        + ("." if factor == 1 else f", × {factor:g} for {school}."),
+    )
 
 
 def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
     said = f"As your school says: {wanted}." if shape == wanted else f"{machine} has no {wanted} wave; {shape} is what it has."
-    return Reason(setting="shape_en", rule="Waveform by school, within what the machine has; amps are converted so that the heat stays", source="Means of the unit shapes", school=f"waveform: {wanted}", value=shape, said=said)
+    return Reason(
+        setting="shape_en",
+        rule="Waveform by school, within what the machine has; amps are converted so that the heat stays",
+        source="Means of the unit shapes",
+        school=f"waveform: {wanted}",
+        value=shape,
+        said=said,
+    )
 
 
 def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
@@ -56,15 +79,25 @@ def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
         said = "Positive half trimmed for a narrow, straight border and a sharp tungsten."
     else:
         said = "Both halves alike."
-    return Reason(setting="ep_trim", rule="Trim for appearance or by school, 20 to 30 %", source=WORKSHOP, school=f"amplitude: {school}", value=value, said=said)
+    return Reason(
+        setting="ep_trim", rule="Trim for appearance or by school, 20 to 30 %", source=WORKSHOP, school=f"amplitude: {school}", value=value, said=said
+    )
 
 
 def amps_run(value: float, need: float, pool_heat: float, rod: float, per_amp: float, at: Situation, travel_mm_s: float, machine: Machine) -> Reason:
     numbers = {
-        "pool_heat_w": pool_heat, "rod_heat_w": rod, "heat_w_per_a": per_amp, "least_a": machine.least_a, "most_a": machine.most_a,
-        "pool_width_mm": at.wanted_width_mm, "thickness_mm": at.thickness_mm, "travel_mm_s": travel_mm_s,
-        "joint_factor": at.heat_factor, "position_factor": at.position_factor, "shop_rule_a": shop_rule_a(at.thickness_mm),
-    }  # fmt: skip
+        "pool_heat_w": pool_heat,
+        "rod_heat_w": rod,
+        "heat_w_per_a": per_amp,
+        "least_a": machine.least_a,
+        "most_a": machine.most_a,
+        "pool_width_mm": at.wanted_width_mm,
+        "thickness_mm": at.thickness_mm,
+        "travel_mm_s": travel_mm_s,
+        "joint_factor": at.heat_factor,
+        "position_factor": at.position_factor,
+        "shop_rule_a": shop_rule_a(at.thickness_mm),
+    }
     beside = f"Shop rule of 40 A/mm: {shop_rule_a(at.thickness_mm):.0f} A."
     band = handbook_band_a(at.thickness_mm)
     if band and at.joint.kind == "butt" and at.job.position == "flat" and at.job.a.metal.family == at.job.b.metal.family:
@@ -72,17 +105,40 @@ def amps_run(value: float, need: float, pool_heat: float, rod: float, per_amp: f
         where = "inside" if band[0] <= need <= band[1] else "below" if need < band[0] else "above"
         beside = f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); 40 A/mm gives {shop_rule_a(at.thickness_mm):.0f} A."
     return Reason(
-        setting="amps_run", rule="Heat for the wanted pool and the rod, over the heat of each ampere", value=value, numbers=numbers, source=ROSENTHAL,
+        setting="amps_run",
+        rule="Heat for the wanted pool and the rod, over the heat of each ampere",
+        value=value,
+        numbers=numbers,
+        source=ROSENTHAL,
         formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
         said=f"A pool of {at.wanted_width_mm:.1f} mm in {at.thickness_mm:.1f} mm wants {pool_heat:.0f} W. {beside}",
-    )  # fmt: skip
+    )
 
 
 def amps_set(value: float, run: float, headroom: float, job: Job, machine: Machine) -> Reason:
     if job.control == "pedal":
-        said = f"{run:.0f} A under the foot; headroom {headroom:g}" + (f", cut at the machine's {machine.most_a:.0f} A." if run * headroom > machine.most_a + 0.5 else ".")
-        return Reason(setting="amps_set", rule="Running amps with the pedal school's headroom", formula="min(amps_run * headroom, most_a)", numbers={"amps_run": run, "headroom": headroom, "most_a": machine.most_a}, source=WORKSHOP, school=f"pedal: {job.school.pedal}", value=value, said=said)
-    return Reason(setting="amps_set", rule="With a torch switch the machine is set to the need", formula="min(amps_run * headroom, most_a)", numbers={"amps_run": run, "headroom": headroom, "most_a": machine.most_a}, source=WORKSHOP, value=value, said=f"Torch switch: set to the need, {run:.0f} A.")
+        said = f"{run:.0f} A under the foot; headroom {headroom:g}" + (
+            f", cut at the machine's {machine.most_a:.0f} A." if run * headroom > machine.most_a + 0.5 else "."
+        )
+        return Reason(
+            setting="amps_set",
+            rule="Running amps with the pedal school's headroom",
+            formula="min(amps_run * headroom, most_a)",
+            numbers={"amps_run": run, "headroom": headroom, "most_a": machine.most_a},
+            source=WORKSHOP,
+            school=f"pedal: {job.school.pedal}",
+            value=value,
+            said=said,
+        )
+    return Reason(
+        setting="amps_set",
+        rule="With a torch switch the machine is set to the need",
+        formula="min(amps_run * headroom, most_a)",
+        numbers={"amps_run": run, "headroom": headroom, "most_a": machine.most_a},
+        source=WORKSHOP,
+        value=value,
+        said=f"Torch switch: set to the need, {run:.0f} A.",
+    )
 
 
 def ep_share(value: float, first: float, at: Situation, shift: float, school: str) -> Reason:
@@ -91,51 +147,152 @@ def ep_share(value: float, first: float, at: Situation, shift: float, school: st
     if value < first:
         for_what = "a border narrow enough for the look" if "appearance" in at.job.purposes else "what the tungsten bears"
         said = f"{percent(first)} is usual for this surface; {percent(value)} is {for_what}."
-    return Reason(setting="ep_share", rule="Base share by surface, moved by the school, under what tungsten or look allow", formula="min(max(surface_share + school_shift, least), allowed)", numbers=numbers, source="Surface table; workshop practice", school=f"balance: {school}", value=value, said=said)
+    return Reason(
+        setting="ep_share",
+        rule="Base share by surface, moved by the school, under what tungsten or look allow",
+        formula="min(max(surface_share + school_shift, least), allowed)",
+        numbers=numbers,
+        source="Surface table; workshop practice",
+        school=f"balance: {school}",
+        value=value,
+        said=said,
+    )
 
 
 def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wave, ball: bool) -> Reason:
     size = find_size(diameter)
     en, ep = load_parts(wave, diameter, class_key, "ball" if ball else "point")
-    numbers = {"en_mean_a": float(en) * size.en_limit_a, "ep_mean_a": float(ep) * size.ep_limit_a, "en_limit_a": size.en_limit_a, "ep_limit_a": size.ep_limit_a, "amps_run": run, "amps_set": full}
-    return Reason(setting="tungsten_mm", rule="Smallest on the shelf with a load of at most 85 % running and 100 % at full amps", numbers=numbers, source="Published AC maxima, derated to 0.7; ISO 6848 classes", value=diameter, said=f"Load {percent(float(en + ep))} running, {percent(float(en + ep) * full / run)} at full amps.")
+    numbers = {
+        "en_mean_a": float(en) * size.en_limit_a,
+        "ep_mean_a": float(ep) * size.ep_limit_a,
+        "en_limit_a": size.en_limit_a,
+        "ep_limit_a": size.ep_limit_a,
+        "amps_run": run,
+        "amps_set": full,
+    }
+    return Reason(
+        setting="tungsten_mm",
+        rule="Smallest on the shelf with a load of at most 85 % running and 100 % at full amps",
+        numbers=numbers,
+        source="Published AC maxima, derated to 0.7; ISO 6848 classes",
+        value=diameter,
+        said=f"Load {percent(float(en + ep))} running, {percent(float(en + ep) * full / run)} at full amps.",
+    )
 
 
 def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float) -> Reason:
     numbers = {"pool_width_mm": at.wanted_width_mm, "border_mm": at.aim.aim_mm, "tungsten_mm": tungsten_mm, "width_to_shield_mm": width}
     said = f"Shields {width:.1f} mm: pool, both borders, and four tungstens. Bore {bore_mm(number):.1f} mm."
-    return Reason(setting="cup_number", rule="Smallest cup whose bore covers max(pool + 2 × border, 4 × tungsten)", formula="ceil(max(pool_width_mm + 2 * border_mm, 4 * tungsten_mm) / 1.5875)", numbers=numbers, source=WORKSHOP, school=f"shielding: {'lens' if lens else 'plain'}", value=float(number), said=said)
+    return Reason(
+        setting="cup_number",
+        rule="Smallest cup whose bore covers max(pool + 2 × border, 4 × tungsten)",
+        formula="ceil(max(pool_width_mm + 2 * border_mm, 4 * tungsten_mm) / 1.5875)",
+        numbers=numbers,
+        source=WORKSHOP,
+        school=f"shielding: {'lens' if lens else 'plain'}",
+        value=float(number),
+        said=said,
+    )
 
 
 def stick_out(value: float, needed: float, number: int, lens: bool, at: Situation) -> Reason:
     share = 0.55 if lens else 0.40
-    numbers = {"bore_mm": bore_mm(number), "share": share, "radius_mm": bore_mm(number) / 2 + WALL_MM, "half_angle": math.radians(min(at.joint.access_deg, 180) / 2), "arc_mm": at.job.arc_length_mm}
+    numbers = {
+        "bore_mm": bore_mm(number),
+        "share": share,
+        "radius_mm": bore_mm(number) / 2 + WALL_MM,
+        "half_angle": math.radians(min(at.joint.access_deg, 180) / 2),
+        "arc_mm": at.job.arc_length_mm,
+    }
     formula = "max(bore_mm * share, radius_mm / tan(half_angle) - arc_mm)" if at.joint.access_deg < 180 else "bore_mm * share"
-    said = f"The cup's shoulder leaves {needed:.1f} mm in this corner." if needed >= bore_mm(number) * share else f"{percent(share)} of the bore {'with a lens' if lens else 'with a plain body'}."
-    return Reason(setting="stick_out_mm", rule="A share of the bore, and at least what the cup's shoulder leaves in the joint", formula=formula, numbers=numbers, source="Geometry of the cup in the angle", value=value, said=said)
+    said = (
+        f"The cup's shoulder leaves {needed:.1f} mm in this corner."
+        if needed >= bore_mm(number) * share
+        else f"{percent(share)} of the bore {'with a lens' if lens else 'with a plain body'}."
+    )
+    return Reason(
+        setting="stick_out_mm",
+        rule="A share of the bore, and at least what the cup's shoulder leaves in the joint",
+        formula=formula,
+        numbers=numbers,
+        source="Geometry of the cup in the angle",
+        value=value,
+        said=said,
+    )
 
 
 def flow(value: float, target: float, number: int, helium: float) -> Reason:
     numbers = {"reynolds": target, "bore_m": bore_mm(number) / 1000, "viscosity_m2_s": float(viscosity_m2_s(helium)), "pi": math.pi}
     low, high = shop_rule_l_min(number)
-    return Reason(setting="flow_l_min", rule="A constant Reynolds number keeps the stream smooth", formula="reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000", numbers=numbers, source="Pipe flow; argon 1.34e-5 m²/s", value=value, said=f"Cup {number} at Re {target:.0f}, smooth. Shop rule: {low:.1f} to {high:.1f} L/min.")
+    return Reason(
+        setting="flow_l_min",
+        rule="A constant Reynolds number keeps the stream smooth",
+        formula="reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000",
+        numbers=numbers,
+        source="Pipe flow; argon 1.34e-5 m²/s",
+        value=value,
+        said=f"Cup {number} at Re {target:.0f}, smooth. Shop rule: {low:.1f} to {high:.1f} L/min.",
+    )
 
 
-def gas_times(pre: float, post: float, full: float, tungsten_mm: float, thin_mm: float) -> tuple[Reason, Reason]:
+def gas_times(pre: float, post: float, full: float, tungsten_mm: float, thin_mm: float, covered: float) -> tuple[Reason, Reason]:
     least = find_size(tungsten_mm).post_flow_least_s
-    before = Reason(setting="pre_flow_s", rule="0.5 s, 0.7 s on thin metal, more for a long hose", numbers={"thickness_mm": thin_mm}, source=WORKSHOP, value=pre, said="The first flash of arc in air spoils thin metal." if thin_mm <= 1.6 else "Air out of the cup before the arc.")
-    after = Reason(setting="post_flow_s", rule="A second for each ten amps, and at least what the tungsten needs; more with a long stick-out", formula="ceil(max(amps_set / 10, least_s) * longer)", numbers={"amps_set": full, "least_s": least, "longer": post / max(max(full / 10, least), 1e-9)}, source=WORKSHOP, value=post, said=f"Hold the torch over the end until it stops; {tungsten_mm:g} mm needs at least {least:.0f} s.")
+    before = Reason(
+        setting="pre_flow_s",
+        rule="0.5 s, 0.7 s on thin metal, more for a long hose",
+        numbers={"thickness_mm": thin_mm},
+        source=WORKSHOP,
+        value=pre,
+        said="The first flash of arc in air spoils thin metal." if thin_mm <= 1.6 else "Air out of the cup before the arc.",
+    )
+    after = Reason(
+        setting="post_flow_s",
+        rule="A second for each ten amps, and at least what the tungsten needs; more with a long stick-out",
+        formula="ceil(max(amps_set / 10, least_s) * longer)",
+        numbers={"amps_set": full, "least_s": least, "longer": post_flow_factor(covered)},
+        source=WORKSHOP,
+        value=post,
+        said=f"Hold the torch over the end until it stops; {tungsten_mm:g} mm needs at least {least:.0f} s.",
+    )
     return before, after
 
 
-def start_and_end(start: float, finish: float, up: float, down: float, full: float, start_share: float, finish_share: float, least: float, control: str) -> list[Reason]:
+def start_and_end(
+    start: float, finish: float, up: float, down: float, full: float, start_share: float, finish_share: float, least: float, control: str
+) -> list[Reason]:
     foot = control == "pedal"
     numbers = {"amps_set": full, "least_a": least}
     return [
-        Reason(setting="start_amps", rule="A share of full amps, and at least what the machine holds", numbers=numbers | {"share": start_share}, source=WORKSHOP, value=start, said="The pedal's least." if foot else f"{percent(start_share)} of full amps."),
-        Reason(setting="up_slope_s", rule="No slopes under a pedal; short on thick metal, longer at thin edges", source=WORKSHOP, value=up, said="Off: the foot does it." if foot else "From start amps to full."),
-        Reason(setting="down_slope_s", rule="No slopes under a pedal; long enough to fill the crater", source=WORKSHOP, value=down, said="Off: the foot does it, with rod into the crater." if foot else "Feed rod into the crater while it falls."),
-        Reason(setting="finish_amps", rule="A share of full amps, and at least what the machine holds", numbers=numbers | {"share": finish_share}, source=WORKSHOP, value=finish, said="The foot goes to the bottom." if foot else f"{percent(finish_share)} of full amps."),
+        Reason(
+            setting="start_amps",
+            rule="A share of full amps, and at least what the machine holds",
+            numbers=numbers | {"share": start_share},
+            source=WORKSHOP,
+            value=start,
+            said="The pedal's least." if foot else f"{percent(start_share)} of full amps.",
+        ),
+        Reason(
+            setting="up_slope_s",
+            rule="No slopes under a pedal; short on thick metal, longer at thin edges",
+            source=WORKSHOP,
+            value=up,
+            said="Off: the foot does it." if foot else "From start amps to full.",
+        ),
+        Reason(
+            setting="down_slope_s",
+            rule="No slopes under a pedal; long enough to fill the crater",
+            source=WORKSHOP,
+            value=down,
+            said="Off: the foot does it, with rod into the crater." if foot else "Feed rod into the crater while it falls.",
+        ),
+        Reason(
+            setting="finish_amps",
+            rule="A share of full amps, and at least what the machine holds",
+            numbers=numbers | {"share": finish_share},
+            source=WORKSHOP,
+            value=finish,
+            said="The foot goes to the bottom." if foot else f"{percent(finish_share)} of full amps.",
+        ),
     ]
 
 
@@ -143,12 +300,26 @@ def filler(best: Ranked, diameter: float, at: Situation, smaller: bool) -> list[
     job = at.job
     asked = ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
     why = f"Best for {asked}" if asked else "Usual for this pair" if "usual for this pair" in best.parts else "Best all round"
-    kind = Reason(setting="filler_class", rule="Hard rules first, then ranked by what the weld must be", numbers={"score": best.score, "crack_sensitivity": best.sensitivity, "dilution": at.filler.dilution}, source="AWS A5.10 / ISO 18273 classes; selection charts", value=best.filler, said=f"{why}: {best.good_for}.")
+    kind = Reason(
+        setting="filler_class",
+        rule="Hard rules first, then ranked by what the weld must be",
+        numbers={"score": best.score, "crack_sensitivity": best.sensitivity, "dilution": at.filler.dilution},
+        source="AWS A5.10 / ISO 18273 classes; selection charts",
+        value=best.filler,
+        said=f"{why}: {best.good_for}.",
+    )
     rule = "About the thinner side to 2.4 mm; 2.4 to 4 mm; 3.2 to 7 mm; 4.0 over"
-    size = Reason(setting="filler_mm", rule=rule, numbers={"thickness_mm": job.thin_mm}, source=WORKSHOP, value=diameter, said=f"For {job.thin_mm:.1f} mm" + (", one size down." if smaller else "."))
+    size = Reason(
+        setting="filler_mm",
+        rule=rule,
+        numbers={"thickness_mm": job.thin_mm},
+        source=WORKSHOP,
+        value=diameter,
+        said=f"For {job.thin_mm:.1f} mm" + (", one size down." if smaller else "."),
+    )
     return [kind, size]
 
 
 def headroom_marks(run: float) -> list[tuple[str, float]]:
     """Where the pedal schools put full amps."""
-    return [(school, run * HEADROOM[school]) for school in ("patient", "middle", "hot")]  # type: ignore[index]
+    return [(school, run * HEADROOM[school]) for school in ("patient", "middle", "hot")]

@@ -28,44 +28,131 @@ def run_sheet(at: Situation, settings: Settings, machine: Machine) -> list[Step]
 
 def _prep(at: Situation, settings: Settings) -> Iterator[Step]:
     job = at.job
-    yield Step(station="prep", key="degrease", text="Degrease both sides and the rod with acetone or alcohol, then let it dry.", why="Brushing first rubs the grease in.", caution="Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. Put can and rags away before the arc; the vapour burns.", minutes=5)
+    yield Step(
+        station="prep",
+        key="degrease",
+        text="Degrease both sides and the rod with acetone or alcohol, then let it dry.",
+        why="Brushing first rubs the grease in.",
+        caution="Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. Put can and rags away before the arc; the vapour burns.",
+        minutes=5,
+    )
     if at.surface.dirty or at.is_casting:
-        yield Step(station="prep", key="grind", text="Grind or scrape to clean metal.", why="Skin and oil come up into the pool.", caution="Eyes and extraction; keep aluminium dust apart from steel sparks.", minutes=10)
-    yield Step(station="prep", key="brush", text="Brush with a stainless brush kept for aluminium, after degreasing.", why="Breaks the oxide; weld within a few hours.", minutes=3)
+        yield Step(
+            station="prep",
+            key="grind",
+            text="Grind or scrape to clean metal.",
+            why="Skin and oil come up into the pool.",
+            caution="Eyes and extraction; keep aluminium dust apart from steel sparks.",
+            minutes=10,
+        )
+    yield Step(
+        station="prep",
+        key="brush",
+        text="Brush with a stainless brush kept for aluminium, after degreasing.",
+        why="Breaks the oxide; weld within a few hours.",
+        minutes=3,
+    )
     if job.bevel or (at.joint.kind == "butt" and at.thickness_mm > BEVEL_OVER_MM):
         angle, land = (job.bevel.angle_deg, job.bevel.root_face_mm) if job.bevel else (60, 1.6)
-        yield Step(station="prep", key="bevel", text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm.", why="A square edge of this thickness does not melt through from one side.", minutes=15)
+        yield Step(
+            station="prep",
+            key="bevel",
+            text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm.",
+            why="A square edge of this thickness does not melt through from one side.",
+            minutes=15,
+        )
     if job.thin_mm <= BACKING_UNDER_MM and at.joint.kind in ("butt", "corner", "edge"):
-        yield Step(station="prep", key="backing", text="Clamp a backing or chill bar behind the joint and at the ends.", why="Thin metal and ends melt back.", minutes=5)
+        yield Step(
+            station="prep",
+            key="backing",
+            text="Clamp a backing or chill bar behind the joint and at the ends.",
+            why="Thin metal and ends melt back.",
+            minutes=5,
+        )
     rod = f" with {settings.filler.class_}" if settings.filler else ""
     spacing = max(25.0, min(100.0, 25 * job.thin_mm))
     count = max(2, round(job.weld_length_mm / spacing) + 1)
-    why = "A tack without filler cracks in this alloy." if job.a.metal.heat_treatable or job.b.metal.heat_treatable else "Opposite ends first, then the middle, so that the gap stays."
-    yield Step(station="prep", key="tack", text=f"Fit up, gap {job.gap_mm:g} mm, and tack{rod}: {count} tacks about {spacing:.0f} mm apart, opposite ends first.", why=why, minutes=2 + 0.5 * count)
+    why = (
+        "A tack without filler cracks in this alloy."
+        if job.a.metal.heat_treatable or job.b.metal.heat_treatable
+        else "Opposite ends first, then the middle, so that the gap stays."
+    )
+    yield Step(
+        station="prep",
+        key="tack",
+        text=f"Fit up, gap {job.gap_mm:g} mm, and tack{rod}: {count} tacks about {spacing:.0f} mm apart, opposite ends first.",
+        why=why,
+        minutes=2 + 0.5 * count,
+    )
     if settings.preheat_c:
-        yield Step(station="prep", key="preheat", text=f"Preheat to {settings.preheat_c:.0f} °C, checked with a temperature stick.", why="Drives out moisture and oil, lowers the amps.", caution="Hot aluminium looks cold: mark it HOT, use pliers.", minutes=10)
+        yield Step(
+            station="prep",
+            key="preheat",
+            text=f"Preheat to {settings.preheat_c:.0f} °C, checked with a temperature stick.",
+            why="Drives out moisture and oil, lowers the amps.",
+            caution="Hot aluminium looks cold: mark it HOT, use pliers.",
+            minutes=10,
+        )
 
 
 def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]:
     tungsten, cup = settings.tungsten, settings.cup
     if tungsten is not None:
-        point = f"grind lengthwise to {tungsten.angle_deg:.0f}° with a {tungsten.flat_mm:g} mm flat" if tungsten.tip == "point" else "ball on clean copper to at most 1.3 diameters"
-        yield Step(station="torch", key="tungsten", text=f"{tungsten.class_} {tungsten.diameter_mm:g} mm, {point}.", why="Smallest that bears the load.", caution="Eye protection and extraction at the wheel.")
+        point = (
+            f"grind lengthwise to {tungsten.angle_deg:.0f}° with a {tungsten.flat_mm:g} mm flat"
+            if tungsten.tip == "point"
+            else "ball on clean copper to at most 1.3 diameters"
+        )
+        yield Step(
+            station="torch",
+            key="tungsten",
+            text=f"{tungsten.class_} {tungsten.diameter_mm:g} mm, {point}.",
+            why="Smallest that bears the load.",
+            caution="Eye protection and extraction at the wheel.",
+        )
     body = "gas lens" if cup.gas_lens else "plain collet body"
     yield Step(station="torch", key="cup", text=f"Cup {cup.number} with {body}, stick-out {cup.stick_out_mm:.1f} mm.", why="Covers pool and both borders.")
-    yield Step(station="torch", key="gas", text=f"Set {show(settings.gas.flow_l_min, 'flow')} of {settings.gas.kind} ({show(settings.gas.flow_l_min, 'flow', 'inch')}) while the gas flows, ball's middle.", why="With no gas flowing the reading means nothing.", caution="Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and never work there alone. Cylinder chained upright.")
+    yield Step(
+        station="torch",
+        key="gas",
+        text=f"Set {show(settings.gas.flow_l_min, 'flow')} of {settings.gas.kind} ({show(settings.gas.flow_l_min, 'flow', 'inch')}) while the gas flows, ball's middle.",
+        why="With no gas flowing the reading means nothing.",
+        caution="Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and never work there alone. Cylinder chained upright.",
+    )
     if machine.water_cooled and settings.amps_set > machine.torch_amps / 2:
         yield Step(station="torch", key="cooler", text="Cooler on, not auto: see the return flow before the first arc.", why="Over half the torch's rating.")
 
 
 def _tune(at: Situation, settings: Settings) -> Iterator[Step]:
     suggested, least = shade(settings.amps_run)
-    yield Step(station="tune", key="set", text="Mode AC, start by high frequency; set the panel as the set line says.", why="One setting at a time between coupons.", caution="High-frequency start: with a pacemaker or implant ask a doctor first. Dry gloves, work clamp on the part.")
-    yield Step(station="tune", key="shade", text=f"Helmet shade {suggested} to start, lighter only while the pool is clear, never under {least}.", why="AWS F2.2 for this process.", caution="Aluminium reflects: cover neck, wrists and bystanders. Ventilate: the arc makes ozone.")
+    yield Step(
+        station="tune",
+        key="set",
+        text="Mode AC, start by high frequency; set the panel as the set line says.",
+        why="One setting at a time between coupons.",
+        caution="High-frequency start: with a pacemaker or implant ask a doctor first. Dry gloves, work clamp on the part.",
+    )
+    yield Step(
+        station="tune",
+        key="shade",
+        text=f"Helmet shade {suggested} to start, lighter only while the pool is clear, never under {least}.",
+        why="AWS F2.2 for this process.",
+        caution="Aluminium reflects: cover neck, wrists and bystanders. Ventilate: the arc makes ozone.",
+    )
 
 
 def _coupon(at: Situation) -> Iterator[Step]:
     job = at.job
     names = " on ".join(dict.fromkeys((job.a.metal.name, job.b.metal.name)))
-    yield Step(station="coupon", key="run", text=f"Run a coupon of about 100 mm on scrap of {names}, the same thickness and joint. Time it.", why="Settings are a start; the bead decides.")
-    yield Step(station="coupon", key="measure", text="Measure bead width and the cleaned border left and right, in the middle of the run.", why="The border is read against the aim and the next change worked out.")
+    yield Step(
+        station="coupon",
+        key="run",
+        text=f"Run a coupon of about 100 mm on scrap of {names}, the same thickness and joint. Time it.",
+        why="Settings are a start; the bead decides.",
+    )
+    yield Step(
+        station="coupon",
+        key="measure",
+        text="Measure bead width and the cleaned border left and right, in the middle of the run.",
+        why="The border is read against the aim and the next change worked out.",
+    )

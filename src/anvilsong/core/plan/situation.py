@@ -99,14 +99,23 @@ def situation(job: Job) -> Situation:
     density_g_mm3 = joint.weighted(a.density_g_cm3, b.density_g_cm3) / 1000
     thickness = BEVELLED_CONDUCTION * mean_mm if bevelled else mean_mm
     return Situation(
-        job=job, joint=joint, surface=surface, thickness_mm=thickness, conductivity_w_mm_k=k,
+        job=job,
+        joint=joint,
+        surface=surface,
+        thickness_mm=thickness,
+        conductivity_w_mm_k=k,
         diffusivity_mm2_s=k / (density_g_mm3 * SPECIFIC_HEAT_J_KG_K / 1000),
-        contour_c=max(a.contour_c, b.contour_c), wanted_width_mm=wanted, root_depth_mm=_root_depth_mm(job, joint, mean_mm),
-        section_mm2=section, usual_travel_mm_s=usual_travel_mm_s(mean_mm), heat_factor=joint.current_factor,
+        contour_c=max(a.contour_c, b.contour_c),
+        wanted_width_mm=wanted,
+        root_depth_mm=_root_depth_mm(job, joint, mean_mm),
+        section_mm2=section,
+        usual_travel_mm_s=usual_travel_mm_s(mean_mm),
+        heat_factor=joint.current_factor,
         position_factor=position_factor(job.position),
         filler=choose_filler(a, b, job.purposes, usual_dilution(job, joint), job.filler_wanted),
-        aim=_border_aim(job, surface), is_casting=a.is_casting or b.is_casting,
-    )  # fmt: skip
+        aim=_border_aim(job, surface),
+        is_casting=a.is_casting or b.is_casting,
+    )
 
 
 def fillet_leg_mm(job: Job) -> float:

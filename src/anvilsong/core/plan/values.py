@@ -115,8 +115,13 @@ class Plan(_Value):
 
 
 _OPERATORS: dict[type, Callable[..., float]] = {
-    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv, ast.Pow: operator.pow, ast.USub: operator.neg,
-}  # fmt: skip
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.Pow: operator.pow,
+    ast.USub: operator.neg,
+}
 _FUNCTIONS: dict[str, Callable[..., float]] = {"min": min, "max": max, "ceil": math.ceil, "sqrt": math.sqrt, "tan": math.tan}
 
 

@@ -54,7 +54,11 @@ def _amps(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     run = np.geomspace(max(machine.least_a, 0.3 * settings.amps_run), min(machine.most_a / ratio, 2.5 * settings.amps_run), 160)
     seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
     # Out of position the whole window moves with the smaller pool that the position allows.
-    aim = float(at.top(settings.travel_mm_s).width_mm(at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c) / at.heat_factor, at.contour_k(settings.preheat_c)))
+    aim = float(
+        at.top(settings.travel_mm_s).width_mm(
+            at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c) / at.heat_factor, at.contour_k(settings.preheat_c)
+        )
+    )
     pool, root = np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3)), np.asarray(seen.root_width_mm)
     good = (pool >= NARROWEST * aim) & (pool <= WIDEST * aim)
     held = good & (np.asarray(seen.melt_through) < MELT_AMBER + 0.02)
@@ -67,7 +71,15 @@ def _amps(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
 def _share(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[float, float]:
     """Border from the thinnest wanted to the widest good, tungsten within its limits, machine within its own."""
     share = np.linspace(0.05, 0.60, 111)
-    return _cleaning_span(at, settings, c, share, replace(settings.wave(), ep_share=share), settings.ep_share, (max(LEAST_EP_SHARE, machine.least_ep_share), min(MOST_EP_SHARE, machine.most_ep_share)))
+    return _cleaning_span(
+        at,
+        settings,
+        c,
+        share,
+        replace(settings.wave(), ep_share=share),
+        settings.ep_share,
+        (max(LEAST_EP_SHARE, machine.least_ep_share), min(MOST_EP_SHARE, machine.most_ep_share)),
+    )
 
 
 def _trim(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[float, float]:
@@ -79,7 +91,7 @@ def _trim(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
 
 def _cleaning_span(
     at: Situation, settings: Settings, c: Coefficients, grid: Grid, wave: Wave, value: float, limits: tuple[float, float]
-) -> tuple[float, float]:  # fmt: skip
+) -> tuple[float, float]:
     seen = figures(at, wave, settings, c)
     border = np.asarray(seen.border_mm)
     widest = at.aim.high_mm if "appearance" in at.job.purposes else MOST_BORDER_MM

@@ -53,5 +53,9 @@ def pre_flow_s(thickness_mm: float, hose_m: float = 4.0) -> float:
 
 def post_flow_s(amps_set: float, least_s: float, stick_out_share: float = 0.5) -> float:
     """Post-flow, s: amps/10, at least what the tungsten needs, up to 1.3 × as long at full stick-out."""
-    longer = 1 + 0.3 * max(0.0, stick_out_share - 0.7) / 0.3
-    return float(math.ceil(max(amps_set / 10, least_s) * longer))
+    return float(math.ceil(max(amps_set / 10, least_s) * post_flow_factor(stick_out_share)))
+
+
+def post_flow_factor(stick_out_share: float) -> float:
+    """How much longer the post-flow is with a long stick-out: 1 to 0.7 of its reach, 1.3 at all of it."""
+    return 1 + max(0.0, stick_out_share - 0.7)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.web.drawings.svg import Drawing, number
 
-WIDTH, HEIGHT = 260.0, 120.0
-SHOWN_MM = 20.0
+WIDTH, HEIGHT = 320.0, 96.0
+SHOWN_MM = 16.0
 
 
 def coupon_drawing(readings: Readings, words: str) -> str:
-    """The middle 26 mm of the run, bead from left to right. Left border above, right border below, as the hand went."""
-    scale = HEIGHT / SHOWN_MM
+    """The middle of the run, 16 mm across or wider when the bead is, bead from left to right. Left border above, right border below, as the hand went."""
+    shown = max(SHOWN_MM, 1.3 * (readings.bead_width_mm + readings.border_left_mm + readings.border_right_mm))
+    scale = HEIGHT / shown
     middle, half = HEIGHT / 2, readings.bead_width_mm / 2 * scale
     left, right = readings.border_left_mm * scale, readings.border_right_mm * scale
     seen = f"bead {readings.bead_width_mm:.1f} mm, border {readings.border_left_mm:.1f} mm left and {readings.border_right_mm:.1f} mm right"
@@ -23,6 +24,9 @@ def coupon_drawing(readings: Readings, words: str) -> str:
     pitch = (readings.ripple_pitch_mm or max(0.8, readings.bead_width_mm / 5)) * scale
     x = pitch
     while x < WIDTH:
-        drawing.path(f"M {number(x - 0.35 * half)} {number(middle - half)} Q {number(x + 0.45 * half)} {number(middle)} {number(x - 0.35 * half)} {number(middle + half)}", "ripple")
+        drawing.path(
+            f"M {number(x - 0.35 * half)} {number(middle - half)} Q {number(x + 0.45 * half)} {number(middle)} {number(x - 0.35 * half)} {number(middle + half)}",
+            "ripple",
+        )
         x += pitch
     return drawing.render()

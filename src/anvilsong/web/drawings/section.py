@@ -17,6 +17,7 @@ from anvilsong.web.drawings.svg import Drawing, Point, number
 WIDTH, HEIGHT = 440.0, 330.0
 UNDER_SHARE = {"butt": 0.30, "build_up": 0.30, "fillet": 0.34, "corner": 0.55, "edge": 0.42}
 LEAST_DEPTH_SHARE = 0.42
+CUP_DRAWN = 0.85  # how much of the cup is shown, in bores
 
 
 class _View:
@@ -50,7 +51,8 @@ def section_drawing(job: Job, settings: Settings, seen: Consequences, system: Un
         f"Pool {seen.pool_width_mm:.1f} mm, root {seen.root_width_mm:.1f} mm, cleaned border {seen.border_mm:.1f} mm a side, "
         f"cup {settings.cup.number}, stick-out {settings.cup.stick_out_mm:.1f} mm"
     )
-    drawing, view, shape = _scene(job, extent, words)
+    high = job.arc_length_mm + settings.cup.stick_out_mm + CUP_DRAWN * bore_mm(settings.cup.number) + 3
+    drawing, view, shape = _scene(job, extent, words, high)
     _plates(drawing, view, shape)
     _pool(drawing, view, job, shape, seen)
     toes = _toes(job, shape, seen)
@@ -60,7 +62,7 @@ def section_drawing(job: Job, settings: Settings, seen: Consequences, system: Un
     return drawing.render()
 
 
-def _scene(job: Job, extent_mm: float, description: str) -> tuple[Drawing, _View, JointShape]:
+def _scene(job: Job, extent_mm: float, description: str, above_mm: float = 0.0) -> tuple[Drawing, _View, JointShape]:
     drawing = Drawing(WIDTH, HEIGHT, f"{find_joint(job.joint).words} joint in section, to scale", description, "drawing section")
     kind = find_joint(job.joint).kind
     scale = WIDTH / extent_mm
@@ -68,6 +70,8 @@ def _scene(job: Job, extent_mm: float, description: str) -> tuple[Drawing, _View
     if kind in ("butt", "build_up", "fillet"):
         # Thick plates still fit under the weld.
         scale = min(scale, 0.85 * under / max(job.a.thickness_mm, job.b.thickness_mm, 0.1))
+    if above_mm:
+        scale = min(scale, (HEIGHT - under) / (above_mm if kind != "fillet" else 1.05 * above_mm))
     centre = 0.36 if kind == "fillet" else 0.5
     view = _View(scale, (WIDTH * centre, HEIGHT - under))
     return drawing, view, joint_shape(job, 1.2 * WIDTH / scale)
@@ -160,7 +164,7 @@ def _torch(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, 
     angle = math.degrees(math.atan2(shape.torch[0], shape.torch[1]))
     radius, bore = settings.tungsten.diameter_mm / 2 * scale, bore_mm(settings.cup.number) / 2 * scale
     arc, out, wall = job.arc_length_mm * scale, settings.cup.stick_out_mm * scale, WALL_MM * scale
-    cup_face, cup_top = -(arc + out), -(arc + out) - 1.25 * bore_mm(settings.cup.number) * scale
+    cup_face, cup_top = -(arc + out), -(arc + out) - CUP_DRAWN * bore_mm(settings.cup.number) * scale
     state = load_state(seen.tungsten_load)
     parts = [f'<polygon class="arc" points="0,{number(-arc)} {number(-0.42 * seen.pool_width_mm * scale)},0 {number(0.42 * seen.pool_width_mm * scale)},0"/>']
     parts.append(

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.store import book
+from anvilsong.store.models import JobRow
 from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other
 
 router = APIRouter(include_in_schema=False)
@@ -23,10 +26,13 @@ def show_book(request: Request, q: str = "") -> HTMLResponse:
     """Jobs, newest change first, or those whose words fit."""
     with request.app.state.sessions() as session:
         rows = book.find_jobs(session, q)
-        lines = [{"row": row, "plan": row.plans[-1], "job": Job.model_validate(row.plans[-1].job_document), "last": row.coupons[-1].readings[-1] if row.coupons else None} for row in rows]
-        for line in lines:
-            line["joint"] = find_joint(line["job"].joint).words  # type: ignore[union-attr]
-        return render(request, "book.html", lines=lines, query=q)
+        return render(request, "book.html", lines=[_line(row) for row in rows], query=q)
+
+
+def _line(row: JobRow) -> dict[str, Any]:
+    job = Job.model_validate(row.plans[-1].job_document)
+    last = row.coupons[-1].readings[-1] if row.coupons else None
+    return {"row": row, "plan": row.plans[-1], "job": job, "joint": find_joint(job.joint).words, "last": last}
 
 
 @router.post("/units")

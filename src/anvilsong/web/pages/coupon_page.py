@@ -59,9 +59,20 @@ def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:
 def _coupon_form(request: Request, view: JobView, form: dict[str, str], trouble: BadInput | None = None, correcting: int | None = None) -> HTMLResponse:
     problems = {problem.field: problem for problem in trouble.problems} if trouble else {}
     return render(
-        request, "coupon.html", 422 if trouble else 200, view=view, here="coupon", form=form, problems=problems, trouble=trouble,
-        measured=MEASURED, chosen=CHOSEN, correcting=correcting, aim=situation(view.job).aim, steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
-    )  # fmt: skip
+        request,
+        "coupon.html",
+        422 if trouble else 200,
+        view=view,
+        here="coupon",
+        form=form,
+        problems=problems,
+        trouble=trouble,
+        measured=MEASURED,
+        chosen=CHOSEN,
+        correcting=correcting,
+        aim=situation(view.job).aim,
+        steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
+    )
 
 
 @router.get("/jobs/{job_id}/coupon", response_class=HTMLResponse)
@@ -113,7 +124,15 @@ def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
     readings, verdict, change = Readings.model_validate(reading.document), Verdict.model_validate(reading.verdict), NextChange.model_validate(reading.change)
     changed = coupon.plan.words if before is None or coupon.plan_id != before.plan_id else "The same settings again"
     words = f"Coupon {coupon.number}: {verdict.headline}"
-    return {"coupon": coupon, "readings": readings, "verdict": verdict, "change": change, "drawing": coupon_drawing(readings, words), "changed": changed, "corrected": len(coupon.readings) > 1}
+    return {
+        "coupon": coupon,
+        "readings": readings,
+        "verdict": verdict,
+        "change": change,
+        "drawing": coupon_drawing(readings, words),
+        "changed": changed,
+        "corrected": len(coupon.readings) > 1,
+    }
 
 
 @router.get("/jobs/{job_id}/read", response_class=HTMLResponse)

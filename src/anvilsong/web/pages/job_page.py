@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -9,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import Job, read_job
+from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.joints import joints
@@ -25,30 +26,36 @@ JOINT_SAMPLE = {"alloy": "6061", "thickness": 3.0}
 
 
 def _choices(session: Session) -> dict[str, Any]:
-    icons = {joint.key: joint_drawing(Job(a=JOINT_SAMPLE, joint=joint.key)) for joint in joints()}  # type: ignore[arg-type]
+    icons = {joint.key: joint_drawing(Job(a=JOINT_SAMPLE, joint=joint.key)) for joint in joints()}
     return {
-        "alloys": alloys(), "unknown": unknown_names(), "joints": joints(), "icons": icons, "purposes": PURPOSE_WORDS, "schools": SCHOOLS,
+        "alloys": alloys(),
+        "unknown": unknown_names(),
+        "joints": joints(),
+        "icons": icons,
+        "purposes": PURPOSE_WORDS,
+        "schools": SCHOOLS,
         "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
         "machine_pairs": [(machine.name, machine.name) for machine in book.machines(session)],
         "welder_pairs": [(row.id, row.name) for row in book.welders(session)],
         "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
         "school_pairs": {name: [(value, value) for value in values] for name, values in SCHOOLS.items()},
-    }  # fmt: skip
+    }
 
 
 def _form_page(request: Request, session: Session, form: dict[str, Any], trouble: BadInput | None = None, view: JobView | None = None) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
     drawing = ""
-    try:
+    with suppress(BadInput):  # the problem is already told beside its field
         drawing = joint_drawing(read_job(job_from_form(form, units(request))), units(request))
-    except BadInput:
-        pass  # the problem is already told beside its field
-    return render(request, "job.html", 422 if trouble else 200, form=form, problems=problems, trouble=trouble, drawing=drawing, view=view, here="job", **_choices(session))
+    return render(
+        request, "job.html", 422 if trouble else 200, form=form, problems=problems, trouble=trouble, drawing=drawing, view=view, here="job", **_choices(session)
+    )
 
 
 @router.get("/jobs/new", response_class=HTMLResponse)
 def new_job(request: Request) -> HTMLResponse:
-    form = {"joint": "butt", "a_alloy": "", "a_thickness": "", "position": "flat", "surface": "brushed", "control": "pedal"}
+    form = {"joint": "butt", "position": "flat", "surface": "brushed", "control": "pedal"}
+    form |= {f"school_{name}": value for name, value in School().model_dump().items()}
     with request.app.state.sessions() as session:
         shop = book.machines(session)
         return _form_page(request, session, form | {"machine": shop[0].name if shop else ""})

@@ -24,7 +24,15 @@ def show_torch(request: Request, job_id: int) -> HTMLResponse:
         tungsten = settings.tungsten
         parts = load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip)
         return render(
-            request, "torch.html", view=view, here="torch", drawing=section_drawing(view.job, settings, seen, units(request)),
-            kind=find_class(tungsten.class_), size=find_size(tungsten.diameter_mm), parts_en=float(parts[0]), parts_ep=float(parts[1]),
-            steps=[step for step in view.plan.run_sheet if step.station == "torch"], ticked={tick.step for tick in view.row.ticks},
-        )  # fmt: skip
+            request,
+            "torch.html",
+            view=view,
+            here="torch",
+            drawing=section_drawing(view.job, settings, seen, units(request)),
+            kind=find_class(tungsten.class_),
+            size=find_size(tungsten.diameter_mm),
+            parts_en=float(parts[0]),
+            parts_ep=float(parts[1]),
+            steps=[step for step in view.plan.run_sheet if step.station == "torch"],
+            ticked={tick.step for tick in view.row.ticks},
+        )

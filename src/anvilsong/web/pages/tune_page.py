@@ -19,6 +19,8 @@ from anvilsong.web.frame import JobView, job_view, render, see_other, units
 
 router = APIRouter(include_in_schema=False)
 
+LEAST_APART = 15.0  # per cent of the track, for words at arm's length
+
 
 def _lanes(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
     """The board's lanes with everything scaled to a track of 0..100."""
@@ -32,12 +34,33 @@ def _lanes(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
 
         dimension: Any = lane.dimension
         unit = unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else "")
-        rows.append({
-            "lane": lane, "at": at, "unit": unit, "figure": figure(lane.value, dimension, system, lane.decimals),
-            "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
-            "outside": not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
-        })  # fmt: skip
+        rows.append(
+            {
+                "lane": lane,
+                "at": at,
+                "marks": _spread([(words, at(value)) for words, value in lane.marks]),
+                "unit": unit,
+                "figure": figure(lane.value, dimension, system, lane.decimals),
+                "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
+                "outside": not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
+            }
+        )
     return rows
+
+
+def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
+    """Each mark's place on the track, and its words' place, moved apart where they would lie on one another."""
+    marks = sorted(marks, key=lambda mark: mark[1])
+    places = [at for _, at in marks]
+    for _ in range(20):
+        for i in range(len(places) - 1):
+            short = LEAST_APART - (places[i + 1] - places[i])
+            if short > 0:
+                places[i], places[i + 1] = places[i] - short / 2, places[i + 1] + short / 2
+    if places:
+        inwards = max(0.0, 5 - places[0]) - max(0.0, places[-1] - 95)
+        places = [place + inwards for place in places]
+    return [(words, at, place) for (words, at), place in zip(marks, places, strict=True)]
 
 
 def _page(request: Request, view: JobView, trouble: BadInput | None = None, typed: dict[str, str] | None = None) -> HTMLResponse:
@@ -47,10 +70,18 @@ def _page(request: Request, view: JobView, trouble: BadInput | None = None, type
     seen = view.plan.consequences
     assert seen is not None
     return render(
-        request, "tune.html", 422 if trouble else 200, view=view, here="tune", lanes=_lanes(view, system), trouble=trouble, typed=typed or {},
-        section=section_drawing(view.job, view.settings, seen, system), wave=wave_drawing(view.settings),
+        request,
+        "tune.html",
+        422 if trouble else 200,
+        view=view,
+        here="tune",
+        lanes=_lanes(view, system),
+        trouble=trouble,
+        typed=typed or {},
+        section=section_drawing(view.job, view.settings, seen, system),
+        wave=wave_drawing(view.settings),
         state={"job": view.job.model_dump(mode="json", by_alias=True), "settings": view.settings.model_dump(mode="json", by_alias=True)},
-    )  # fmt: skip
+    )
 
 
 @router.get("/jobs/{job_id}/tune", response_class=HTMLResponse)

@@ -1,0 +1,44 @@
+# Two commands do everything: `make demo` and `make test`.
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+VENV := .venv
+PORT ?= 8765
+export ANVILSONG_PORT := $(PORT)
+STAMP := $(VENV)/.installed
+STAMP_DEV := $(VENV)/.installed-dev
+
+.PHONY: demo test check bench screenshots clean browser
+
+$(VENV)/bin/python:
+	$(PYTHON) -m venv $(VENV)
+
+$(STAMP): $(VENV)/bin/python pyproject.toml constraints.txt
+	$(VENV)/bin/pip install --quiet --disable-pip-version-check --constraint constraints.txt --editable .
+	@touch $@
+
+$(STAMP_DEV): $(STAMP)
+	$(VENV)/bin/pip install --quiet --disable-pip-version-check --constraint constraints.txt --editable ".[dev]"
+	@touch $@
+
+demo: $(STAMP)  ## the invented workshop, in its own database file, served
+	ANVILSONG_DATA="$${ANVILSONG_DATA:-data/demo.sqlite}" $(VENV)/bin/anvilsong demo
+
+browser:  ## Chromium, which the browser tests drive
+	@sh scripts/ensure_browser.sh
+
+check: $(STAMP_DEV)  ## lint, format, types, import contracts
+	$(VENV)/bin/ruff check src tests bench scripts
+	$(VENV)/bin/ruff format --check src tests bench scripts
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+
+test: $(STAMP_DEV) browser check  ## everything
+	$(VENV)/bin/pytest
+
+bench: $(STAMP_DEV)  ## one line a figure
+	@for file in bench/*.py; do case $$file in bench/_*) ;; *) $(VENV)/bin/python $$file || exit 1 ;; esac; done
+
+screenshots: $(STAMP_DEV) browser  ## refresh docs/screenshots from the demo data
+	$(VENV)/bin/python scripts/screenshots.py
+
+clean:
+	rm -rf $(VENV) data .mypy_cache .ruff_cache .pytest_cache .hypothesis

@@ -1,0 +1,194 @@
+"""What a welder does, in the real page: once by mouse, once by keyboard alone."""
+
+import re
+
+from playwright.sync_api import expect
+
+
+def number(text):
+    return float(re.search(r"[−-]?[\d.]+", text)[0].replace("−", "-"))
+
+
+def set_line(page, key):
+    return page.locator(f'#set-line [data-set="{key}"] .on-panel b')
+
+
+def test_the_whole_loop_by_mouse(page):
+    # An empty field first: the error names it and keeps what was typed.
+    page.goto("/book")
+    page.get_by_role("link", name="New job").click()
+    page.fill("#title", "Mooring cleat base")
+    page.fill("#a_alloy", "EN AW-6061")
+    page.fill("#a_thickness", "thick")
+    page.locator(".tile", has_text="Butt").click()
+    page.select_option("#machine", "Heron 320")
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.locator(".problem-box")).to_contain_text("type a length such as 3.2 mm")
+    expect(page.locator("#title")).to_have_value("Mooring cleat base")
+    expect(page.locator("#a_thickness")).to_have_value("thick")
+    expect(page.locator("#machine")).to_have_value("Heron 320")
+
+    # A metal that is refused: no settings, the reason, and a way on.
+    page.fill("#a_thickness", "1/8")
+    page.fill("#a_alloy", "7075")
+    expect(page.locator("#joint-said .stop-words")).to_contain_text("not for arc welding")
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.locator(".refusal")).to_contain_text("7075 cracks")
+    expect(page.locator("#set-line")).to_have_count(0)
+
+    # The real job: drawn as it is typed, then planned in the machine's words.
+    page.fill("#a_alloy", "6061")
+    page.fill("#b_alloy", "")
+    page.fill("#b_thickness", "")
+    expect(page.locator("#joint-drawing svg")).to_contain_text("a: 6061, 3.2 mm")
+    page.get_by_role("button", name="Plan again").click()
+    expect(page).to_have_url(re.compile("/tune$"))
+    expect(page.locator('#set-line [data-set="ep_share"]')).to_contain_text("Heat share")
+    assert set_line(page, "ep_share").inner_text() == "70"
+    assert 150 <= number(set_line(page, "amps_set").inner_text()) <= 165
+
+    # Drag the balance to more cleaning: panel, tungsten, border and drawing follow.
+    load = number(page.locator("#margins dd").nth(2).inner_text())
+    border = number(page.locator("#margins dd").nth(1).inner_text())
+    picture = page.locator("#section").inner_html()
+    track = page.locator('.lane[data-key="ep_share"] .track')
+    tab, box = page.locator('.lane[data-key="ep_share"] .tab').bounding_box(), track.bounding_box()
+    page.mouse.move(tab["x"] + tab["width"] / 2, box["y"] + 15)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.66 * box["width"], box["y"] + 15, steps=6)
+    page.mouse.up()
+    expect(page.locator("#lane-ep_share")).to_have_value("43")
+    expect(set_line(page, "ep_share")).to_have_text("57")
+    expect(page.locator('#set-line [data-set="ep_share"]')).to_have_class(re.compile("changed"))
+    assert number(page.locator("#margins dd").nth(2).inner_text()) > load
+    assert number(page.locator("#margins dd").nth(1).inner_text()) > border
+    assert page.locator("#section").inner_html() != picture
+
+    # Melt it through with the + of the amps lane, read the warning, go back to the plan.
+    page.fill("#lane-amps_set", "215")
+    page.locator("#lane-amps_set").press("Tab")
+    expect(page.locator("#warnings")).to_contain_text("melts through")
+    page.get_by_role("button", name="Back to plan").click()
+    expect(page.locator("#warnings li")).to_have_count(0)
+    page.get_by_role("button", name="More balance").click()
+    page.get_by_role("button", name="Keep these settings").click()
+    expect(page.locator(".revision")).to_contain_text("Tuned: balance")
+    page.locator('.lane[data-key="amps_set"] summary').click()
+    expect(page.locator('.lane[data-key="amps_set"] details')).to_contain_text("amps_run * headroom")
+
+    # Card, coupon, verdict, next change, next rung.
+    page.locator("#to-card").click()
+    expect(page.locator(".sheet")).to_contain_text("Main current")
+    expect(page.locator(".code svg")).to_be_visible()
+    page.locator('.rail [data-key="5"]').click()
+    for field, typed in (("bead_width_mm", "6.0"), ("border_left_mm", "0.2"), ("border_right_mm", "0.2"), ("seconds", "soon")):
+        page.fill(f"#{field}", typed)
+    page.get_by_role("button", name="Record and read").click()
+    expect(page.locator(".problem-box")).to_contain_text("seconds: “soon” cannot be used")
+    expect(page.locator("#bead_width_mm")).to_have_value("6.0")
+    page.fill("#seconds", "28")
+    page.get_by_role("button", name="Record and read").click()
+    expect(page.locator("h1.verdict")).to_have_text("Border too thin")
+    expect(page.locator(".next-change .what")).to_contain_text("Change balance from 31 %")
+    expect(page.locator(".panel-words")).to_contain_text(re.compile(r"Heat share: 69 → \d+ % neg"))
+    expect(page.locator(".effects")).to_contain_text("Tungsten load")
+    page.locator("#take").click()
+    expect(page.locator(".revision")).to_contain_text("Change balance from 31 %")
+
+    # And it is in the book, by words.
+    page.fill("#find", "mooring cleat")
+    page.locator("#find").press("Enter")
+    expect(page.locator(".book li")).to_have_count(1)
+    expect(page.locator(".book")).to_contain_text("1 coupon")
+
+
+def test_the_whole_loop_by_keyboard(page):
+    page.goto("/jobs/new")
+    keys = page.keyboard
+
+    def go_to(selector):
+        """Tab until the element has the focus; that it can be reached is part of the test."""
+        for _ in range(90):
+            if page.evaluate("selector => document.activeElement?.matches(selector)", selector):
+                return
+            keys.press("Tab")
+        raise AssertionError(f"{selector} cannot be reached by Tab")
+
+    go_to("#title")
+    keys.type("Raft hinge ear")
+    go_to("#a_alloy")
+    keys.type("5083")
+    go_to("#a_thickness")
+    keys.type("3mm")
+    go_to("input[name=joint]")
+    keys.press("ArrowRight")
+    keys.press("ArrowRight")
+    expect(page.locator("input[name=joint]:checked")).to_have_value("tee")
+    go_to("#machine")
+    keys.type("Dunlin")
+    go_to("button.act")
+    keys.press("Enter")
+    expect(page).to_have_url(re.compile("/tune$"))
+    assert set_line(page, "ep_share").inner_text() == "+2"
+
+    go_to('.lane[data-key="ep_share"] .track')
+    keys.press("ArrowRight")
+    keys.press("ArrowRight")
+    keys.press("ArrowRight")
+    expect(page.locator("#lane-ep_share")).to_have_value("33")
+    expect(set_line(page, "ep_share")).to_have_text("0")
+    go_to('.lane[data-key="frequency_hz"] .track')
+    keys.press("End")
+    expect(page.locator("#lane-frequency_hz")).to_have_value("120")
+    go_to("#keep")
+    keys.press("Enter")
+    expect(page.locator(".revision")).to_contain_text("Tuned: balance, frequency")
+    page.wait_for_load_state()
+
+    keys.press("2")
+    expect(page).to_have_url(re.compile("/prep$"))
+    expect(page.locator(".tick").first).to_be_visible()
+    go_to(".tick")
+    keys.press("Enter")
+    expect(page.locator(".steps li.done")).to_have_count(1)
+    keys.press("5")
+    expect(page).to_have_url(re.compile("/coupon$"))
+    go_to("#bead_width_mm")
+    keys.type("5.2")
+    go_to("#border_left_mm")
+    keys.type("1.1")
+    go_to("#border_right_mm")
+    keys.type("1.0")
+    go_to("#seconds")
+    keys.type("28")
+    keys.press("Enter")
+    expect(page.locator("h1.verdict")).to_have_text("Border as wanted")
+
+    keys.press("?")
+    expect(page.locator("#key-list")).to_be_visible()
+    keys.press("Escape")
+    keys.press("c")
+    expect(page.locator(".sheet h1")).to_have_text("Raft hinge ear")
+    keys.press("/")
+    keys.type("hinge")
+    keys.press("Enter")
+    expect(page.locator(".book li")).to_have_count(1)
+
+
+def test_units_and_a_narrow_screen(page):
+    page.goto("/jobs/7/tune")
+    page.click("#units")
+    expect(page.locator("#units .on")).to_have_text("inch")
+    expect(page.locator('.lane[data-key="flow_l_min"] .lane-value i')).to_have_text("CFH")
+    expect(page.locator("#section svg")).to_contain_text(" in")
+    page.locator('.lane[data-key="flow_l_min"] .more').click()
+    expect(page.locator('#set-line [data-set="flow_l_min"] .on-panel b')).to_have_text(page.locator("#lane-flow_l_min").input_value())
+    page.set_viewport_size({"width": 390, "height": 844})
+    for station in ("job", "prep", "torch", "tune", "coupon", "read", "card"):
+        page.goto(f"/jobs/7/{station}")
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, station
+        # Everything that is pressed is at least 44 px high.
+        small = page.evaluate(
+            "[...document.querySelectorAll('button, .act, .chip, .station, input:not([type=radio]):not([type=checkbox]):not([type=hidden]), select')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 40).map(e => e.outerHTML.slice(0, 80))"
+        )
+        assert small == [], station

@@ -1,0 +1,93 @@
+"""Coupons: the verdict, and a next change that the model says will land."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from anvilsong.core.bead.calibration import fit_one
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.next_change import next_change
+from anvilsong.core.bead.verdict import as_run, read
+from anvilsong.core.coefficients import nominal
+from anvilsong.core.job import read_job
+from anvilsong.core.machine.panel import show_on_panel
+from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.registry import get_value
+from anvilsong.demo.machines import CURLEW, HERON, MACHINES
+
+JOB = read_job({"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"})
+
+
+def coupon(left, right=None, width=5.8, seconds=27.8, **more):
+    return Readings(bead_width_mm=width, border_left_mm=left, border_right_mm=left if right is None else right, seconds=seconds, length_mm=100, **more)
+
+
+def answer(readings, job=JOB, machine=CURLEW):
+    plan = make_plan(job, machine)
+    verdict = read(job, plan.settings, readings, machine)
+    return plan, verdict, next_change(job, plan.settings, readings, verdict, machine)
+
+
+def test_as_wanted_is_kept():
+    _, verdict, change = answer(coupon(1.0))
+    assert (verdict.border_state, change.kind) == ("as_wanted", "keep")
+
+
+@pytest.mark.parametrize("machine", MACHINES, ids=lambda m: m.name)
+@pytest.mark.parametrize(("border", "state", "more"), [(0.1, "thin", True), (0.3, "thin", True), (2.4, "wide", False)])
+def test_the_change_goes_the_right_way_in_panel_steps(machine, border, state, more):
+    plan, verdict, change = answer(coupon(border), machine=machine)
+    assert verdict.border_state == state
+    assert change.kind == "setting"
+    before, after = get_value(plan.settings, change.setting), get_value(change.settings, change.setting)
+    assert (after > before) == more
+    assert change.expected_border_mm > border if more else change.expected_border_mm < border
+    # The panel can stand exactly there.
+    line = next(line for line in show_on_panel(change.settings, machine).lines if line.setting == change.setting)
+    assert line.canonical == pytest.approx(after, abs=1e-6)
+    assert change.on_panel.startswith(line.label)
+    assert consequences(JOB, change.settings, machine).tungsten_load <= 0.85 + 1e-6
+    # One change and, under a pedal, the foot that follows it.
+    changed = {key for key, value in change.settings.model_dump().items() if value != plan.settings.model_dump()[key]}
+    assert changed <= {change.setting, "amps_run"}
+
+
+def test_appearance_prefers_the_trim():
+    job = read_job({"a": {"alloy": "5083", "thickness": 3}, "joint": "butt", "purposes": ["appearance"]})
+    _, _, change = answer(coupon(1.2), job, HERON)
+    assert change.setting == "ep_trim"
+
+
+def test_uneven_borders_are_the_hand():
+    _, verdict, change = answer(coupon(1.4, 0.5))
+    assert verdict.uneven
+    assert change.kind == "hand"
+    assert "torch square" in change.said
+
+
+def test_a_wide_bead_wants_fewer_amps_and_a_fast_hand_a_slower_one():
+    plan, verdict, change = answer(coupon(1.0, width=8.5))
+    assert verdict.width_miss > 1
+    assert change.setting == "amps_set"
+    assert change.settings.amps_set < plan.settings.amps_set
+    _, _, hurried = answer(coupon(1.0, width=4.2, seconds=18))
+    assert hurried.kind == "hand"
+    assert "slower" in hurried.said
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(0.3, 2.5), st.floats(4.5, 8.0))
+def test_one_coupon_moves_the_model_onto_itself(border, width):
+    plan = make_plan(JOB, CURLEW)
+    readings = coupon(border, width=width)
+    fitted = fit_one(JOB, as_run(plan.settings, readings), readings)
+    seen = consequences(JOB, as_run(plan.settings, readings), CURLEW, fitted)
+    assert seen.pool_width_mm == pytest.approx(width, rel=0.01)
+    assert seen.border_mm == pytest.approx(border, abs=0.03)
+    assert fitted.foot == nominal().foot
+
+
+def test_readings_out_of_reason_are_refused():
+    with pytest.raises(ValueError, match="greater than 0"):
+        coupon(1.0, seconds=0)

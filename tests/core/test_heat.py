@@ -1,0 +1,71 @@
+"""The moving source: published-style reference figures, limits, and the curve against the exact solution."""
+
+import numpy as np
+import pytest
+
+from anvilsong.core.heat.moving_source import Plate, heat_for_width_w, rise_per_watt, thin_plate_rise_per_watt, width_curve
+from anvilsong.core.heat.pedal import allowed_duty, pedal_used
+from anvilsong.core.metal.alloys import find_alloy
+
+
+def plate_of(name, thickness, travel):
+    alloy = find_alloy(name)
+    k = alloy.hot_conductivity_w_mk / 1000
+    return Plate(thickness, travel, k, k / (alloy.density_g_cm3 / 1000)), alloy.contour_c - 20
+
+
+@pytest.mark.parametrize(
+    ("name", "t", "v", "w", "heat", "root", "amps"),
+    [
+        ("6061", 0.8, 4.2, 3.38, 190, 3.36, 29),
+        ("6061", 1.6, 4.0, 4.26, 400, 4.08, 61),
+        ("6061", 2.4, 3.8, 5.14, 622, 4.60, 95),
+        ("6061", 3.2, 3.6, 6.02, 851, 4.92, 130),
+        ("6061", 4.8, 3.4, 7.78, 1345, 5.12, 206),
+        ("6061", 6.4, 3.2, 9.54, 1864, 4.76, 286),
+        ("6061", 9.5, 2.7, 12.95, 2856, 0.0, 438),
+        ("5083", 3.2, 3.6, 6.02, 748, None, 115),
+        ("5083", 6.4, 3.2, 9.54, 1646, None, 252),
+        ("1100", 3.2, 3.6, 6.02, 984, None, 151),
+    ],
+)
+def test_reference_results(name, t, v, w, heat, root, amps):
+    plate, contour = plate_of(name, t, v)
+    q = heat_for_width_w(plate, w, contour)
+    assert q == pytest.approx(heat, rel=0.02)
+    assert q / 7.09 / 0.92 == pytest.approx(amps, rel=0.02)
+    if root is not None:
+        assert width_curve(plate, t).width_mm(q, contour) == pytest.approx(root, rel=0.02, abs=0.01)
+
+
+def test_thin_plate_limit():
+    """Far from the source, against the thickness, images and K0 agree."""
+    plate, _ = plate_of("6061", 0.8, 4.0)
+    for xi, y in ((-3.0, 4.0), (0.0, 6.0), (2.0, 5.0)):
+        images = float(rise_per_watt(plate, xi, y, 0.0))
+        assert images == pytest.approx(thin_plate_rise_per_watt(plate, xi, y), rel=0.01)
+
+
+def test_thick_plate_limit_is_a_single_source_twice():
+    """In a very thick plate only the source at the face counts: q/(2πkR) at ξ = 0 on a line across."""
+    plate, _ = plate_of("6061", 50.0, 3.0)
+    half = plate.travel_mm_s / (2 * plate.diffusivity_mm2_s)
+    closed = np.exp(-half * 2.0) / (2 * np.pi * plate.conductivity_w_mm_k * 2.0)
+    assert float(rise_per_watt(plate, 0.0, 2.0, 0.0)) == pytest.approx(closed, rel=0.05)
+
+
+@pytest.mark.parametrize("t", [0.3, 0.8, 3.2, 9.5, 25.0])
+def test_curve_inverts_the_exact_solution(t):
+    plate, contour = plate_of("5083", t, 3.0)
+    widths = np.array([1.0, 3.0, 6.0, 12.0, 20.0])
+    heats = np.array([heat_for_width_w(plate, w, contour) for w in widths])
+    assert (np.diff(heats) > 0).all()
+    np.testing.assert_allclose(width_curve(plate, 0.0).width_mm(heats, contour), widths, rtol=2e-3)
+    assert width_curve(plate, 0.0).width_mm(float(heats[2]), contour) == pytest.approx(6.0, rel=2e-3)
+
+
+def test_pedal_and_duty():
+    assert pedal_used(120.0, 10.0, 150.0) == pytest.approx(110 / 140)
+    assert allowed_duty(200.0, 200.0, 0.3) == pytest.approx(0.3)
+    assert allowed_duty(100.0, 200.0, 0.3) == 1.0
+    assert allowed_duty(150.0, 200.0, 0.3) == pytest.approx(0.3 * (200 / 150) ** 2)

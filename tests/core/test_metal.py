@@ -1,0 +1,83 @@
+"""Alloys, fillers, chemistry: the rules and the worked figures."""
+
+import pytest
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.metal.alloys import alloys, find_alloy
+from anvilsong.core.metal.chemistry import crack_sensitivity, mix
+from anvilsong.core.metal.fillers import choose_filler, fillers, find_filler, rod_diameter_mm
+
+
+def test_either_name_finds_the_alloy():
+    for alloy in alloys():
+        assert find_alloy(alloy.name) is alloy or find_alloy(alloy.name).name == alloy.name
+        assert find_alloy(f"EN {alloy.en}").name in {alloy.name, *(other.name for other in alloys() if other.en == alloy.en)}
+    assert find_alloy("en aw 6082-T6").name == "6082"
+    assert find_alloy("unknown extrusion").shown_name == "unknown extrusion (as 6063)"
+    with pytest.raises(BadInput, match=r"alloy: “unobtainium” cannot be used; known alloys are 1050A, 1100"):
+        find_alloy("unobtainium")
+
+
+def test_hot_conductivity():
+    assert find_alloy("6061").hot_conductivity_w_mk == pytest.approx(200, abs=1)
+    assert find_alloy("5083").hot_conductivity_w_mk == pytest.approx(168, abs=1)
+
+
+@pytest.mark.parametrize(("base", "filler", "dilution", "sensitivity"), [("6061", "4043", 0.65, 0.34), ("6061", "5356", 0.65, 0.80)])
+def test_crack_range(base, filler, dilution, sensitivity):
+    assert crack_sensitivity(mix(find_alloy(base), find_filler(filler), dilution)) == pytest.approx(sensitivity, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "purposes", "first"),
+    [
+        ("6061", "6061", (), "4043"),
+        ("6061", "6061", ("strength",), "5356"),
+        ("6061", "6061", ("colour",), "5356"),
+        ("1050A", "1050A", (), "1100"),
+        ("3003", "3003", (), "4043"),
+        ("5052", "5052", (), "5356"),
+        ("5083", "5083", (), "5183"),
+        ("6061", "5083", (), "5356"),
+        ("6061", "A356", (), "4043"),
+        ("A356", "A356", (), "4043"),
+        ("319", "319", (), "4145"),
+        ("7005", "7005", (), "5356"),
+        ("2219", "2219", (), "2319"),
+    ],
+)
+def test_usual_pairs(a, b, purposes, first):
+    choice = choose_filler(find_alloy(a), find_alloy(b), purposes)
+    assert choice.best is not None
+    assert choice.best.filler == first
+
+
+def test_every_pair_is_ranked_or_refused_by_a_rule_and_both_ways_alike():
+    rules = set()
+    for a in alloys():
+        for b in alloys():
+            for purposes in ((), ("warm_service",), ("colour",)):
+                there, back = choose_filler(a, b, purposes), choose_filler(b, a, purposes)
+                assert [row.filler for row in there.ranked] == [row.filler for row in back.ranked]
+                assert [row.score for row in there.ranked] == [row.score for row in back.ranked]
+                assert {row.rule for row in there.pair_refused} == {row.rule for row in back.pair_refused}
+                assert there.best is not None or there.pair_refused
+                rules |= {row.rule for row in (*there.pair_refused, *there.refused)}
+            if a.heat_treatable:
+                bare = choose_filler(a, b, wanted="none")
+                rules |= {row.rule for row in bare.pair_refused}
+    assert {1, 2, 3, 4, 5} <= rules
+
+
+def test_hard_rules_name_their_reason():
+    wanted = choose_filler(find_alloy("5083"), find_alloy("5083"), wanted="4043")
+    assert [row.rule for row in wanted.pair_refused] == [2]
+    assert "4.4 % magnesium" in wanted.pair_refused[0].reason
+    assert choose_filler(find_alloy("7075"), find_alloy("6061")).pair_refused[0].rule == 1
+    assert choose_filler(find_alloy("5083"), find_alloy("A356")).best is None
+    assert all(filler.si + filler.mg + filler.cu < 20 for filler in fillers())
+
+
+def test_rod_diameters():
+    stocked = (0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0)
+    assert [rod_diameter_mm(t, stocked) for t in (0.5, 1.0, 1.6, 3.2, 5.0, 8.0)] == [0.8, 1.0, 1.6, 2.4, 3.2, 4.0]

@@ -1,0 +1,90 @@
+"""Panels: there and back within a step, clipping said aloud."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import read_job
+from anvilsong.core.machine.model import Control, Machine, Scale
+from anvilsong.core.machine.panel import read_panel, show_on_panel, to_canonical, to_panel_value
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.registry import get_value, with_value
+from anvilsong.demo.machines import CURLEW, DUNLIN, HERON, MACHINES
+
+PLAN = make_plan(read_job({"a": {"alloy": "6061", "thickness": "3.2 mm"}, "joint": "butt"}))
+
+
+def shown(machine, key, value):
+    panel = show_on_panel(with_value(PLAN.settings, key, value), machine)
+    return next(line for line in panel.lines if line.setting == key)
+
+
+def test_one_balance_in_three_dialects():
+    assert (shown(CURLEW, "ep_share", 0.30).shown, CURLEW.control("ep_share").scale.unit) == ("30", "% pos")
+    assert (shown(HERON, "ep_share", 0.30).shown, HERON.control("ep_share").scale.unit) == ("70", "% neg")
+    assert shown(DUNLIN, "ep_share", 0.30).shown == "+2"
+    assert shown(DUNLIN, "ep_share", 0.48).shown == "−10"
+    assert shown(HERON, "ep_trim", -0.25).shown == "75"
+
+
+def test_clipping_is_said():
+    line = shown(CURLEW, "ep_share", 0.55)
+    assert line.clipped
+    assert line.said == "Cleaning stops at 50 % pos: balance is 50 % instead of 55 %."
+    wave = show_on_panel(with_value(PLAN.settings, "shape_en", "triangle"), CURLEW)
+    assert any("has no triangle" in line.said for line in wave.lines)
+
+
+@pytest.mark.parametrize("machine", MACHINES, ids=lambda m: m.name)
+@settings(max_examples=150, deadline=None)
+@given(data=st.data())
+def test_round_trip_within_one_step(machine, data):
+    settings_ = PLAN.settings
+    steps = {}
+    for control in machine.controls:
+        if control.setting == "shape_en":
+            continue
+        meanings = [point[1] for point in control.scale.points]
+        settings_ = with_value(settings_, control.setting, data.draw(st.floats(min(meanings), max(meanings))))
+        steps[control.setting] = control.scale.step * abs(meanings[-1] - meanings[0]) / (control.scale.points[-1][0] - control.scale.points[0][0])
+    panel = show_on_panel(settings_, machine)
+    assert not any(line.clipped for line in panel.lines if line.setting in steps)
+    back = read_panel({line.setting: line.value for line in panel.lines}, machine, settings_)
+    for key, step in steps.items():
+        assert get_value(back, key) == pytest.approx(get_value(settings_, key), abs=step / 2 + 1e-6), key
+
+
+@given(
+    st.lists(st.tuples(st.floats(0, 100), st.floats(0.05, 0.6)), min_size=3, max_size=8, unique_by=(lambda p: round(p[0], 1), lambda p: round(p[1], 3))),
+    st.floats(0, 1),
+)
+def test_a_curve_is_monotone_and_inverts(points, where):
+    points = list(zip(sorted(round(p[0], 1) for p in points), sorted((round(p[1], 3) for p in points), reverse=True), strict=True))
+    scale = Scale(points=tuple(points), step=1e-4, decimals=3)
+    low, high = points[0][0], points[-1][0]
+    a, b = low + where * (high - low), low + min(1, where + 0.1) * (high - low)
+    assert to_canonical(scale, a) >= to_canonical(scale, b) - 1e-12
+    value, clipped = to_panel_value(scale, to_canonical(scale, a))
+    assert not clipped
+    assert to_canonical(scale, value) == pytest.approx(to_canonical(scale, a), abs=1e-4)
+
+
+def test_amps_by_mean_and_rms():
+    for basis, factor in (("mean", 0.637), ("rms", 0.707)):
+        machine = Machine(
+            name="Odd", controls=(Control(setting="amps_set", label="A", basis=basis, scale=Scale(points=((5, 5), (400, 400)), step=0.1, decimals=1)),)
+        )
+        sine = with_value(with_value(PLAN.settings, "shape_en", "sine"), "shape_ep", "sine")
+        line = show_on_panel(sine, machine).lines[0]
+        assert line.value == pytest.approx(sine.amps_set * factor, abs=0.15)
+        assert read_panel({"amps_set": line.value}, machine, sine).amps_set == pytest.approx(sine.amps_set, abs=0.1)
+
+
+def test_senseless_panels_are_refused():
+    with pytest.raises(ValueError, match="must rise all the way or fall all the way"):
+        Scale(points=((0, 0.1), (5, 0.3), (10, 0.2)))
+    with pytest.raises(ValueError, match="panel's values must rise"):
+        Scale(points=((5, 0.1), (5, 0.3)))
+    with pytest.raises(BadInput, match="has no such control"):
+        read_panel({"ep_trim": 80}, DUNLIN, PLAN.settings)

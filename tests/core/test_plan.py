@@ -1,0 +1,176 @@
+"""The plan as a whole: contract, reasons that recompute, refusals, bad input, determinism."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+
+from anvilsong.core.coefficients import coefficient_rows, nominal
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import read_job
+from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.plan.board import board
+from anvilsong.core.plan.checks import warnings_for
+from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.plan.situation import situation
+from anvilsong.core.plan.values import evaluate
+from anvilsong.core.registry import BOARD, BY_KEY, SETTINGS, get_value, with_value
+from anvilsong.demo.machines import MACHINES
+
+SIMPLE = {"a": {"alloy": "6061", "thickness": "3.2 mm"}, "joint": "butt"}
+CONTRACT = {
+    "settings": "amps_run amps_set ep_trim ep_share frequency_hz shape_en shape_ep pulse mix start_amps finish_amps up_slope_s down_slope_s pre_flow_s post_flow_s tungsten cup gas filler preheat_c travel_mm_s",
+    "windows": "amps_set ep_share frequency_hz flow_l_min",
+    "consequences": "work_heat_w pool_width_mm root_width_mm cleaned_width_mm border_mm tungsten_load tungsten_load_set reynolds filler_heat_share pedal_used duty_used",
+}
+JOBS = [
+    SIMPLE,
+    {"a": {"alloy": "5083", "thickness": 3}, "joint": "outside_corner", "purposes": ["appearance"]},
+    {"a": {"alloy": "6082", "thickness": 6}, "joint": "tee", "purposes": ["strength"], "control": "switch_4"},
+    {"a": {"alloy": "A356", "thickness": 8}, "joint": "build_up", "surface": "cast"},
+    {"a": {"alloy": "1050A", "thickness": 0.6}, "joint": "edge", "school": {"shielding": "plain", "frequency": "tight"}},
+    {"a": {"alloy": "6061", "thickness": 6}, "b": {"alloy": "5052", "thickness": 2}, "joint": "lap", "position": "overhead"},
+    {"a": {"alloy": "5083", "thickness": 10}, "joint": "butt", "bevel": {"angle_deg": 60}, "draught_m_s": 0.4, "helium_share": 0.3},
+]
+
+
+def test_the_contract():
+    plan = json.loads(make_plan(read_job(SIMPLE)).model_dump_json(by_alias=True))
+    for group, keys in CONTRACT.items():
+        assert set(keys.split()) <= set(plan[group]), group
+    assert {"class", "diameter_mm", "tip", "angle_deg", "flat_mm"} == set(plan["settings"]["tungsten"])
+    assert {"setting", "rule", "formula", "numbers", "source", "school"} <= set(plan["reasons"][0])
+    assert {"setting", "label", "shown", "value", "clipped"} <= set(plan["panel"]["lines"][0])
+    assert {"station", "text"} <= set(plan["run_sheet"][0])
+    assert 110 <= plan["settings"]["amps_run"] <= 140
+    assert 130 <= plan["settings"]["amps_set"] <= 175
+    # The job that comes out goes in again and gives the same plan.
+    assert json.loads(make_plan(read_job(plan["job"])).model_dump_json(by_alias=True)) == plan
+
+
+@pytest.mark.parametrize("given", JOBS)
+@pytest.mark.parametrize("machine", [IDEAL, *MACHINES], ids=lambda m: m.name)
+def test_every_reason_recomputes(given, machine):
+    plan = make_plan(read_job(given), machine)
+    assert plan.settings is not None
+    reasons = {reason.setting for reason in plan.reasons}
+    assert {entry.key for entry in SETTINGS} - reasons <= {"preheat_c", "shape_ep", "tungsten_class", "filler_class", "filler_mm"}
+    for reason in plan.reasons:
+        assert reason.rule
+        assert reason.source
+        if not reason.formula:
+            continue
+        worked = evaluate(reason.formula, reason.numbers)
+        # Cups are the smallest stocked, and flows and currents are kept to a tenth.
+        assert worked == pytest.approx(reason.value, rel=0.01, abs=0.05) or (reason.setting == "cup_number" and worked <= reason.value)
+        assert get_value(plan.settings, reason.setting) == pytest.approx(reason.value, rel=0.01, abs=0.06)
+
+
+def test_every_lane_changes_consequences():
+    plan = make_plan(read_job(JOBS[1]))
+    before = consequences(plan.job, plan.settings)
+    lanes = board(plan, plan.settings, IDEAL)
+    assert [lane.key for lane in lanes] == [entry.key for entry in BOARD]
+    for lane in lanes:
+        assert lane.low <= lane.window[0] <= lane.window[1] <= lane.high
+        assert consequences(plan.job, with_value(plan.settings, lane.key, lane.value + 2 * lane.step)) != before, lane.key
+
+
+@pytest.mark.parametrize(
+    ("change", "code"),
+    [
+        ({"a": {"alloy": "7075", "thickness": 4}}, "filler_rule_1"),
+        ({"a": {"alloy": "2024", "thickness": 4}}, "filler_rule_1"),
+        ({"surface": "anodised"}, "surface_refused"),
+        ({"surface": "painted"}, "surface_refused"),
+        ({"a": {"alloy": "5083", "thickness": 4}, "filler_wanted": "4043"}, "filler_rule_2"),
+        ({"filler_wanted": "none"}, "filler_rule_5"),
+    ],
+)
+def test_refusals_give_no_settings(change, code):
+    plan = make_plan(read_job(SIMPLE | change))
+    assert plan.settings is None
+    assert plan.consequences is None
+    assert plan.panel.lines == []
+    assert not plan.run_sheet
+    assert code in [warning.code for warning in plan.warnings]
+    assert all(warning.level == "stop" for warning in plan.warnings)
+
+
+@pytest.mark.parametrize(
+    ("given", "sentence"),
+    [
+        (SIMPLE | {"a": {"alloy": "tin", "thickness": 3}}, r"^a\.alloy: “tin” cannot be used; known alloys are"),
+        (SIMPLE | {"joint": "scarf"}, r"^joint: “scarf” cannot be used; allowed is butt, lap"),
+        (SIMPLE | {"a": {"alloy": "6061", "thickness": 0}}, r"^a\.thickness: 0 cannot be used; allowed is 0\.3 mm to 50 mm"),
+        (SIMPLE | {"a": {"alloy": "6061", "thickness": "-2 mm"}}, r"^a\.thickness: “-2 mm”"),
+        (SIMPLE | {"a": {"alloy": "6061", "thickness": "60 mm"}}, r"^a\.thickness: “60 mm”"),
+        (SIMPLE | {"a": {"alloy": "6061", "thickness": "thick"}}, r"^a\.thickness: “thick” cannot be used; type a length"),
+        (SIMPLE | {"part_temperature_c": 640}, r"^part_temperature_c: 640 cannot be used; allowed is under 582 C"),
+        (SIMPLE | {"gap_mm": -1}, r"^gap_mm: -1 cannot be used; allowed is greater than or equal to 0"),
+        (SIMPLE | {"colour": "red"}, r"^colour: “red” cannot be used; this is not a field of a job"),
+        ({"joint": "butt"}, r"^a: nothing cannot be used; it must be given"),
+        ([], r"^job: what was sent cannot be used"),
+    ],
+)
+def test_bad_input_names_the_field(given, sentence):
+    with pytest.raises(BadInput, match=sentence):
+        read_job(given)
+
+
+def test_warnings_that_catch_mistakes():
+    plan = make_plan(read_job(SIMPLE), MACHINES[0])
+    at = situation(plan.job)
+
+    def codes(settings):
+        return {warning.code for warning in warnings_for(at, settings, consequences(plan.job, settings, MACHINES[0]), MACHINES[0])}
+
+    assert codes(plan.settings) == set()
+    for key, value, code in (
+        ("up_slope_s", 1.0, "slopes_under_pedal"),
+        ("post_flow_s", 2.0, "post_flow_short"),
+        ("flow_l_min", 3.0, "gas_weak"),
+        ("flow_l_min", 16.0, "gas_turbulent"),
+        ("amps_set", 215.0, "melt_through"),
+        ("amps_set", 120.0, "cold"),
+        ("ep_share", 0.10, "oxide_at_toes"),
+        ("ep_share", 0.70, "tungsten_hot"),
+        ("stick_out_mm", 14.0, "stick_out_long"),
+    ):
+        assert code in codes(with_value(plan.settings, key, value)), (key, value)
+
+
+def test_a_machine_that_is_too_small_says_so():
+    plan = make_plan(read_job(JOBS[2] | {"control": "pedal"}), MACHINES[2])
+    assert plan.settings.amps_set == 180
+    short = next(warning for warning in plan.warnings if warning.code == "machine_short")
+    assert short.level == "stop"
+    assert re.search(r"wants \d+ A and Dunlin 180 stops at 180 A", short.message)
+    foil = make_plan(read_job({"a": {"alloy": "5083", "thickness": 0.4}, "joint": "edge"}), Machine(name="Coarse", least_a=20))
+    assert foil.settings.amps_run == 20
+    assert "machine_minimum" in [warning.code for warning in foil.warnings]
+
+
+def test_schools_move_their_own_numbers():
+    def settings(**school):
+        return make_plan(read_job(SIMPLE | {"school": school})).settings
+
+    middle = settings()
+    assert settings(pedal="hot").amps_set > middle.amps_set > settings(pedal="patient").amps_set
+    assert settings(balance="lean").ep_share < middle.ep_share < settings(balance="cleaning").ep_share
+    assert settings(frequency="wide").frequency_hz < middle.frequency_hz < settings(frequency="tight").frequency_hz
+    assert settings(amplitude="trimmed").ep_trim < 0 == middle.ep_trim
+    assert settings(shielding="plain").cup.gas_lens is False
+    assert settings(tip="ball").tungsten.tip == "ball"
+    assert settings(waveform="sine").amps_run > 1.5 * middle.amps_run
+
+
+def test_docs_name_every_coefficient_and_setting():
+    docs = Path(__file__).parents[2].joinpath("docs", "numbers.md").read_text(encoding="utf-8")
+    for row in coefficient_rows():
+        assert f"`{row.key}`" in docs
+        assert getattr(nominal(), row.key) == row.nominal
+    for key in BY_KEY:
+        assert f"`{key}`" in docs, key

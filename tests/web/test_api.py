@@ -1,0 +1,122 @@
+"""HTTP and command line: the contract, and bad input that stores nothing."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from anvilsong import __version__
+
+SIMPLE = {"a": {"alloy": "6061", "thickness": "3.2 mm"}, "joint": "butt"}
+HTML = {"accept": "text/html"}
+
+
+def test_plan_and_consequences_agree(client):
+    assert client.get("/healthz").json() == {"status": "ok"}
+    plan = client.post("/api/plan", json=SIMPLE | {"machine": "Heron 320"}).json()
+    assert plan["panel"]["machine"] == "Heron 320"
+    seen = client.post("/api/consequences", json={"job": plan["job"], "settings": plan["settings"]}).json()
+    assert seen["consequences"] == pytest.approx(plan["consequences"])
+    assert set(seen) == {"consequences", "warnings"}
+    faces = client.post("/api/consequences", json={"job": plan["job"], "settings": plan["settings"], "show": ["panel", "margins", "section", "wave"]}).json()
+    assert faces["panel"] == plan["panel"]
+    assert faces["margins"] == plan["margins"]
+    assert faces["section"].startswith("<svg")
+    assert "<title>" in faces["wave"]
+    assert "/api/consequences" in client.get("/api/openapi.json").json()["paths"]
+
+
+@pytest.mark.parametrize(
+    ("body", "field"),
+    [
+        (json.dumps(SIMPLE | {"joint": "scarf"}), "joint"),
+        (json.dumps(SIMPLE | {"a": {"alloy": "tin", "thickness": 3}}), "a.alloy"),
+        (json.dumps(SIMPLE | {"a": {"alloy": "6061", "thickness": "1e9 mm"}}), "a.thickness"),
+        (json.dumps(SIMPLE | {"machine": "No Such 300"}), "machine"),
+        (json.dumps([1, 2]), "job"),
+        ("not json {", "body"),
+        ("", "body"),
+    ],
+)
+def test_bad_bodies(client, body, field):
+    answer = client.post("/api/plan", content=body, headers={"content-type": "application/json"})
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert answer.json()["field"].startswith(field) or field == "body"
+    assert "cannot be used" in answer.json()["detail"]
+
+
+def test_bad_settings_name_their_field(client):
+    plan = client.post("/api/plan", json=SIMPLE).json()
+    answer = client.post("/api/consequences", json={"job": plan["job"], "settings": plan["settings"] | {"ep_share": 1.5}})
+    assert (answer.status_code, answer.json()["field"]) == (422, "ep_share")
+    assert client.post("/api/consequences", json={"job": plan["job"]}).status_code == 422
+
+
+def test_forms_keep_what_was_typed(client):
+    form = {"title": "Keel box", "a_alloy": "6061", "a_thickness": "thick as a plank", "joint": "tee", "weld_length_mm": "250 mm", "purpose_tight": "on"}
+    answer = client.post("/jobs/new", data=form, headers=HTML)
+    assert answer.status_code == 422
+    for kept in ("Keel box", "thick as a plank", "250 mm"):
+        assert f'value="{kept}"' in answer.text
+    assert "a length such as 3.2 mm" in answer.text
+    assert "Keel box" not in client.get("/book", headers=HTML).text
+    made = client.post("/jobs/new", data=form | {"a_thickness": "1/4"}, headers=HTML)
+    assert made.status_code == 303
+    assert made.headers["location"].endswith("/tune")
+
+
+def test_every_page_answers_in_both_systems_and_a_missing_one_says_so(client):
+    for cookie in ("mm", "inch"):
+        client.cookies.set("units", cookie)
+        for row in range(1, 8):
+            for station in ("job", "prep", "torch", "tune", "coupon", "read", "card"):
+                answer = client.get(f"/jobs/{row}/{station}", headers=HTML)
+                assert answer.status_code == 200, (row, station)
+    assert "0.118 in" in client.get("/jobs/7/job", headers=HTML).text or "3 mm" in client.get("/jobs/7/job", headers=HTML).text
+    assert client.get("/jobs/999/tune", headers=HTML).status_code == 404
+    assert "The book lists them all" in client.get("/jobs/999/tune", headers=HTML).text
+
+
+def test_the_board_without_javascript(client):
+    page = client.get("/jobs/5/tune", headers=HTML).text
+    assert 'name="ep_share" value="30"' in page
+    kept = client.post("/jobs/5/tune", data={"amps_set": "188", "ep_share": "25", "frequency_hz": "105", "flow_l_min": "12.0"})
+    assert kept.status_code == 303
+    after = client.get("/jobs/5/tune", headers=HTML).text
+    assert "Tuned: balance" in after
+    wrong = client.post("/jobs/5/tune", data={"ep_share": "a lot"}, headers=HTML)
+    assert wrong.status_code == 422
+    assert 'value="a lot"' in wrong.text
+
+
+def run(*arguments, given="", data):
+    command = [str(Path(sys.executable).with_name("anvilsong")), *arguments]
+    return subprocess.run(command, input=given, capture_output=True, text=True, timeout=60, env={"ANVILSONG_DATA": str(data), "PATH": "/usr/bin:/bin"})
+
+
+def test_command_line(data_file, tmp_path):
+    done = run("plan", "-", given=json.dumps(SIMPLE), data=data_file)
+    assert done.returncode == 0
+    assert 110 <= json.loads(done.stdout)["settings"]["amps_run"] <= 140
+    named = run("plan", "-", given=json.dumps(SIMPLE | {"machine": "Dunlin 180"}), data=data_file)
+    assert json.loads(named.stdout)["panel"]["machine"] == "Dunlin 180"
+    for given, words in (
+        (json.dumps(SIMPLE | {"joint": "scarf"}), "joint: “scarf”"),
+        ("{", "not JSON"),
+        (json.dumps(SIMPLE | {"machine": "X"}), "machine: “X”"),
+    ):
+        bad = run("plan", "-", given=given, data=data_file)
+        assert bad.returncode == 2
+        assert words in bad.stderr
+        assert len(bad.stderr.strip().splitlines()) == 1
+        assert bad.stdout == ""
+    assert run("backup", str(tmp_path / "b.sqlite"), data=data_file).returncode == 0
+    assert run("export", str(tmp_path / "e.json"), data=data_file).returncode == 0
+    assert run("import", str(tmp_path / "e.json"), data=tmp_path / "new.sqlite").stdout.startswith("Read 7 jobs")
+
+
+def test_the_changelog_knows_this_version():
+    assert f"## {__version__}" in Path(__file__).parents[2].joinpath("CHANGELOG.md").read_text()
