@@ -5,11 +5,13 @@ from __future__ import annotations
 import os
 import shutil
 import socket
+import sqlite3
 import subprocess
 import sys
 import tempfile
 import time
 import urllib.request
+from contextlib import closing
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -19,16 +21,18 @@ ARGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-
 # name, address, width, height, scheme, medium
 VIEWS = [
     ("book", "/book", 1280, 800, "light", "screen"),
-    ("job", "/jobs/4/job", 1280, 800, "light", "screen"),
-    ("refused", "/jobs/2/job", 1280, 800, "light", "screen"),
-    ("prep", "/jobs/5/prep", 1280, 800, "light", "screen"),
-    ("torch", "/jobs/5/torch", 1280, 800, "light", "screen"),
-    ("tune", "/jobs/7/tune", 1280, 800, "light", "screen"),
-    ("tune-dark", "/jobs/5/tune", 1280, 800, "dark", "screen"),
-    ("tune-narrow", "/jobs/7/tune", 390, 844, "light", "screen"),
-    ("coupon", "/jobs/7/coupon", 1280, 800, "light", "screen"),
-    ("read", "/jobs/7/read", 1280, 800, "light", "screen"),
-    ("card-print", "/jobs/7/card", 794, 1123, "light", "print"),
+    ("job", "{Rigger}/job", 1280, 800, "light", "screen"),
+    ("refused", "{Rudder}/job", 1280, 800, "light", "screen"),
+    ("prep", "{Keel}/prep", 1280, 800, "light", "screen"),
+    ("prep-gap", "{Hatch}/prep", 1280, 800, "light", "screen"),
+    ("metal", "/metals/6061", 1280, 800, "light", "screen"),
+    ("torch", "{Survey}/torch", 1280, 800, "light", "screen"),
+    ("tune", "{Float}/tune", 1280, 800, "light", "screen"),
+    ("tune-dark", "{Survey}/tune", 1280, 800, "dark", "screen"),
+    ("tune-narrow", "{Float}/tune", 390, 844, "light", "screen"),
+    ("coupon", "{Float}/coupon", 1280, 800, "light", "screen"),
+    ("read", "{Float}/read", 1280, 800, "light", "screen"),
+    ("card-print", "{Float}/card", 794, 1123, "light", "print"),
     ("shop", "/shop", 1280, 800, "light", "screen"),
 ]
 
@@ -42,7 +46,7 @@ def main() -> None:
         server = subprocess.Popen([str(Path(sys.executable).with_name("anvilsong")), "demo"], env=environment, stdout=subprocess.DEVNULL)
         try:
             _wait(f"http://127.0.0.1:{port}/healthz")
-            _take(f"http://127.0.0.1:{port}")
+            _take(f"http://127.0.0.1:{port}", _jobs(f"{folder}/demo.sqlite"))
         finally:
             server.terminate()
             server.wait(10)
@@ -57,7 +61,13 @@ def _wait(address: str) -> None:
             time.sleep(0.1)
 
 
-def _take(address: str) -> None:
+def _jobs(data: str) -> dict[str, str]:
+    """The address of each demo job, by the first word of its title."""
+    with closing(sqlite3.connect(data)) as connection:
+        return {title.split()[0]: f"/jobs/{found}" for title, found in connection.execute("SELECT title, id FROM jobs")}
+
+
+def _take(address: str, jobs: dict[str, str]) -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     only = set(sys.argv[1:])
     with sync_playwright() as playwright:
@@ -67,7 +77,7 @@ def _take(address: str) -> None:
                 continue
             page = browser.new_page(viewport={"width": width, "height": height}, color_scheme=scheme)
             page.emulate_media(media=medium)
-            page.goto(address + path)
+            page.goto(address + path.format(**jobs))
             page.wait_for_timeout(300)
             page.screenshot(path=TARGET / f"{name}.png")
             page.close()

@@ -2,8 +2,10 @@
 
 import shutil
 import socket
+import sqlite3
 import threading
 import time
+from contextlib import closing
 
 import pytest
 import uvicorn
@@ -26,6 +28,14 @@ def workshop_file(tmp_path_factory):
         assert load_demo(session)
     engine.dispose()
     return path
+
+
+@pytest.fixture(scope="session")
+def job_id(workshop_file):
+    """The id of a demo job by the beginning of its title."""
+    with closing(sqlite3.connect(workshop_file)) as connection:
+        ids = dict(connection.execute("SELECT title, id FROM jobs").fetchall())
+    return lambda start: next(found for title, found in ids.items() if title.startswith(start))
 
 
 @pytest.fixture

@@ -78,7 +78,7 @@ def test_the_whole_loop_by_mouse(page):
 
     # Card, coupon, verdict, next change, next rung.
     page.locator("#to-card").click()
-    expect(page.locator(".sheet")).to_contain_text("Main current")
+    expect(page.locator(".sheet").first).to_contain_text("Main current")
     expect(page.locator(".code svg")).to_be_visible()
     page.locator('.rail [data-key="5"]').click()
     for field, typed in (("bead_width_mm", "6.0"), ("border_left_mm", "0.2"), ("border_right_mm", "0.2"), ("seconds", "soon")):
@@ -168,15 +168,16 @@ def test_the_whole_loop_by_keyboard(page):
     expect(page.locator("#key-list")).to_be_visible()
     keys.press("Escape")
     keys.press("c")
-    expect(page.locator(".sheet h1")).to_have_text("Raft hinge ear")
+    expect(page.locator(".sheet h1").first).to_have_text("Raft hinge ear")
     keys.press("/")
     keys.type("hinge")
     keys.press("Enter")
     expect(page.locator(".book li")).to_have_count(1)
 
 
-def test_units_and_a_narrow_screen(page):
-    page.goto("/jobs/7/tune")
+def test_units_and_a_narrow_screen(page, job_id):
+    tank = f"/jobs/{job_id('Float tank')}"
+    page.goto(f"{tank}/tune")
     page.click("#units")
     expect(page.locator("#units .on")).to_have_text("inch")
     expect(page.locator('.lane[data-key="flow_l_min"] .lane-value i')).to_have_text("CFH")
@@ -185,10 +186,50 @@ def test_units_and_a_narrow_screen(page):
     expect(page.locator('#set-line [data-set="flow_l_min"] .on-panel b')).to_have_text(page.locator("#lane-flow_l_min").input_value())
     page.set_viewport_size({"width": 390, "height": 844})
     for station in ("job", "prep", "torch", "tune", "coupon", "read", "card"):
-        page.goto(f"/jobs/7/{station}")
+        page.goto(f"{tank}/{station}")
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, station
         # Everything that is pressed is at least 44 px high.
         small = page.evaluate(
             "[...document.querySelectorAll('button, .act, .chip, .station, input:not([type=radio]):not([type=checkbox]):not([type=hidden]), select')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 40).map(e => e.outerHTML.slice(0, 80))"
         )
         assert small == [], station
+
+
+def test_metal_fillers_and_the_prep_sheet(page, job_id):
+    # Either name finds the alloy; purposes move the ranking; a refused filler says why.
+    page.goto("/jobs/new")
+    page.fill("#title", "Locker seam")
+    page.fill("#a_alloy", "EN AW-6061")
+    page.fill("#a_thickness", "3 mm")
+    first = page.locator("#fillers .ranking .first > b")
+    expect(first).to_have_text("4043")
+    page.locator(".chip-check", has_text="colour after anodising").click()
+    expect(first).to_have_text("5356")
+    page.locator(".chip-check", has_text="colour after anodising").click()
+    expect(first).to_have_text("4043")
+    page.fill("#a_alloy", "5083")
+    expect(first).to_have_text("5183")
+    page.locator("#fillers details summary", has_text="refused").click()
+    expect(page.locator("#fillers .refused-list")).to_contain_text("4043 rule 2: 5083 has 4.4 % magnesium")
+    page.select_option("#filler_wanted", "4043")
+    expect(page.locator("#joint-said .stop-words")).to_contain_text("brittle magnesium silicide")
+    page.goto("/metals")
+    page.get_by_role("link", name="A356").click()
+    expect(page.locator("h1")).to_contain_text("AC-42100")
+    expect(page.locator(".crack")).to_be_visible()
+
+    # The gap job: a drawn sequence; the prep sheet is ticked off and printed with the card.
+    hatch = f"/jobs/{job_id('Hatch coaming')}"
+    page.goto(f"{hatch}/prep")
+    expect(page.locator(".gap-steps li")).to_have_count(7)
+    expect(page.locator(".gap-steps li").last).to_contain_text("closed")
+    for _ in range(2):
+        page.locator(".steps li:not(.done) .tick").first.click()
+    expect(page.locator(".steps li.done")).to_have_count(2)
+    expect(page.locator(".rail .here .sub")).to_contain_text("2 of")
+    page.goto(f"{hatch}/card")
+    page.emulate_media(media="print")
+    expect(page.locator(".paper-steps")).to_contain_text("Degrease both sides")
+    expect(page.locator(".topbar")).to_be_hidden()
+    page.goto(f"/jobs/{job_id('Keel bracket')}/prep")
+    expect(page.locator(".short")).to_contain_text("Heron 320")

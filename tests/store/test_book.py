@@ -83,7 +83,7 @@ def test_export_import_and_backup_carry_everything(make_session, data_file, tmp_
         whole = export_book(session)
     fresh = sessions(open_database(tmp_path / "fresh.sqlite"))
     with fresh.begin() as session:
-        assert import_from(session, tmp_path / "out.json") == "7 jobs"
+        assert import_from(session, tmp_path / "out.json") == "10 jobs"
     with fresh.begin() as session:
         assert export_book(session) == whole
         assert import_from(session, tmp_path / "out.json") == "0 jobs"
@@ -95,4 +95,4 @@ def test_export_import_and_backup_carry_everything(make_session, data_file, tmp_
     with pytest.raises(AnvilsongError, match="it does not say format anvilsong-book"), fresh.begin() as session:
         import_from(session, tmp_path / "other.json")
     with fresh() as session:
-        assert session.query(JobRow).count() == 7
+        assert session.query(JobRow).count() == 10

@@ -68,26 +68,27 @@ def test_forms_keep_what_was_typed(client):
     assert made.headers["location"].endswith("/tune")
 
 
-def test_every_page_answers_in_both_systems_and_a_missing_one_says_so(client):
+def test_every_page_answers_in_both_systems_and_a_missing_one_says_so(client, job_id):
     for cookie in ("mm", "inch"):
         client.cookies.set("units", cookie)
-        for row in range(1, 8):
+        for row in range(1, 11):
             for station in ("job", "prep", "torch", "tune", "coupon", "read", "card"):
                 answer = client.get(f"/jobs/{row}/{station}", headers=HTML)
                 assert answer.status_code == 200, (row, station)
-    assert "0.118 in" in client.get("/jobs/7/job", headers=HTML).text or "3 mm" in client.get("/jobs/7/job", headers=HTML).text
+    assert "0.118 in" in client.get(f"/jobs/{job_id('Float tank')}/job", headers=HTML).text
     assert client.get("/jobs/999/tune", headers=HTML).status_code == 404
     assert "The book lists them all" in client.get("/jobs/999/tune", headers=HTML).text
 
 
-def test_the_board_without_javascript(client):
-    page = client.get("/jobs/5/tune", headers=HTML).text
+def test_the_board_without_javascript(client, job_id):
+    board = f"/jobs/{job_id('Survey raft')}/tune"
+    page = client.get(board, headers=HTML).text
     assert 'name="ep_share" value="30"' in page
-    kept = client.post("/jobs/5/tune", data={"amps_set": "188", "ep_share": "25", "frequency_hz": "105", "flow_l_min": "12.0"})
+    kept = client.post(board, data={"amps_set": "188", "ep_share": "25", "frequency_hz": "105", "flow_l_min": "12.0"})
     assert kept.status_code == 303
-    after = client.get("/jobs/5/tune", headers=HTML).text
+    after = client.get(board, headers=HTML).text
     assert "Tuned: balance" in after
-    wrong = client.post("/jobs/5/tune", data={"ep_share": "a lot"}, headers=HTML)
+    wrong = client.post(board, data={"ep_share": "a lot"}, headers=HTML)
     assert wrong.status_code == 422
     assert 'value="a lot"' in wrong.text
 
@@ -115,7 +116,7 @@ def test_command_line(data_file, tmp_path):
         assert bad.stdout == ""
     assert run("backup", str(tmp_path / "b.sqlite"), data=data_file).returncode == 0
     assert run("export", str(tmp_path / "e.json"), data=data_file).returncode == 0
-    assert run("import", str(tmp_path / "e.json"), data=tmp_path / "new.sqlite").stdout.startswith("Read 7 jobs")
+    assert run("import", str(tmp_path / "e.json"), data=tmp_path / "new.sqlite").stdout.startswith("Read 10 jobs")
 
 
 def test_the_changelog_knows_this_version():

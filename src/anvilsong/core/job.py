@@ -111,6 +111,7 @@ class Job(_Given):
     temper: str | None = Field(None, max_length=20)
     bevel: Bevel | None = None
     leg_mm: float | None = Field(None, gt=0, le=50)
+    corner: Literal["open", "half", "closed"] = "open"
     penetration: Literal["full", "partial"] | None = None
     travel_mm_s: float | None = Field(None, ge=0.3, le=20)
     arc_length_mm: float = Field(3, ge=1, le=10)

@@ -32,6 +32,21 @@ JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
         {"a": {"alloy": "7075", "thickness": "10 mm"}, "joint": "butt", "machine": "Heron 320", "purposes": ["strength"]},
     ),
     (
+        "Hatch coaming, gap to bridge",
+        "Bram",
+        {"a": {"alloy": "5052", "thickness": "1.5 mm"}, "joint": "butt", "gap_mm": 2, "machine": "Curlew 220", "weld_length_mm": 160},
+    ),
+    (
+        "Keel bracket, thick for the bench",
+        "Bram",
+        {"a": {"alloy": "6082", "thickness": "8 mm"}, "joint": "tee", "purposes": ["strength"], "machine": "Curlew 220", "weld_length_mm": 150},
+    ),
+    (
+        "Mast step ring, bevelled",
+        "Bram",
+        {"a": {"alloy": "5083", "thickness": "10 mm"}, "joint": "butt", "bevel": {"angle_deg": 60, "root_face_mm": 1.6}, "gap_mm": 1.5, "machine": "Heron 320"},
+    ),
+    (
         "Deck plate, old stock",
         "Bram",
         {

@@ -60,6 +60,11 @@ def render(request: Request, template: str, status: int = 200, **values: Any) ->
     return _templates().TemplateResponse(request, template, {"view": None, **context, **values}, status_code=status)
 
 
+def fragment(template: str, **values: Any) -> str:
+    """A piece of a page."""
+    return str(_templates().get_template(template).render(**values))
+
+
 def see_other(address: str) -> RedirectResponse:
     """After a write: go and look at the result."""
     return RedirectResponse(address, 303)

@@ -18,7 +18,7 @@ LENGTHS: dict[str, Dimension] = {
     "part_temperature_c": "temperature",
     "travel_mm_s": "speed",
 }
-PLAIN = ("joint", "position", "surface", "control", "machine", "filler_wanted", "penetration")
+PLAIN = ("joint", "position", "surface", "control", "machine", "filler_wanted", "penetration", "corner", "temper")
 GROOVE = ("bevel_angle_deg", "bevel_root_face_mm")
 
 
@@ -53,6 +53,9 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
     given["school"] = {name: str(form[f"school_{name}"]) for name in SCHOOLS if form.get(f"school_{name}")}
     if form.get("bevel_angle_deg"):
         given["bevel"] = {"angle_deg": form["bevel_angle_deg"], "root_face_mm": _parsed(form, "bevel_root_face_mm", system, 1.6)}
+    width, length = (_parsed(form, f"part_{name}", system, 0.0) for name in ("width", "length"))
+    if width or length:
+        given["part"] = {"width_mm": width, "length_mm": length}
     if problems:
         raise BadInput(*problems)
     return given
@@ -82,6 +85,8 @@ def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSyste
         form[name] = "" if value is None else show(value, dimension, system, 1 if dimension == "speed" else None)
     if job.bevel:
         form["bevel_angle_deg"], form["bevel_root_face_mm"] = f"{job.bevel.angle_deg:g}", show(job.bevel.root_face_mm, "length", system)
+    if job.part:
+        form |= {f"part_{name}": show(value, "length", system) for name, value in (("width", job.part.width_mm), ("length", job.part.length_mm)) if value}
     form |= {f"purpose_{purpose}": "on" for purpose in job.purposes}
     return form | {f"school_{name}": str(getattr(job.school, name)) for name in SCHOOLS}
 

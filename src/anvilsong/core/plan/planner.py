@@ -17,9 +17,11 @@ from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
 from anvilsong.core.plan import reasons
 from anvilsong.core.plan.checks import margins, refusals, warnings_for
 from anvilsong.core.plan.consequences import ROOT_SHORT, consequences
+from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.run_sheet import run_sheet
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation, situation
 from anvilsong.core.plan.values import Plan, Reason, Warning
+from anvilsong.core.plan.warming import limit_for
 from anvilsong.core.plan.windows import windows
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Cup, Filler, Gas, Settings, Tungsten
@@ -30,7 +32,6 @@ from anvilsong.core.torch.tungsten import choose_diameter, find_size, flat_mm, i
 
 BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
 TRIM_WHEN_TRIMMED = -0.25
-CASTING_PREHEAT_C, CAST_MG_PREHEAT_C = 120.0, 60.0
 
 
 @dataclass
@@ -101,7 +102,7 @@ def _settings(work: _Work) -> Settings:
     frequency = _frequency_hz(work)
     shape, trim, share = _shape(work), _trim(work), _ep_share(work)
     heat = at.wanted_pool_heat_w(travel, preheat)
-    run, full, share, diameter = _amps_and_tungsten(work, heat, travel, frequency, shape, trim, share)
+    run, full, share, diameter = _amps_and_tungsten(work, heat, travel, preheat, frequency, shape, trim, share)
     tungsten = _tungsten(work, diameter, run, full, share, shape)
     cup = _cup(work, tungsten.diameter_mm)
     flow = _flow_l_min(work, cup)
@@ -134,16 +135,13 @@ def _settings(work: _Work) -> Settings:
 
 
 def _preheat_c(work: _Work) -> float | None:
-    """Castings are preheated: 120 °C, Al-Mg castings only dried at 60 °C; never under the part's own temperature."""
+    """Castings are preheated as far as is advised for them; the rest is the user's choice (``warming``)."""
     at = work.at
-    if not at.is_casting:
+    limit = limit_for(at)
+    if not at.is_casting or limit.advised_c <= at.job.part_temperature_c:
         return None
-    dry_only = any(side.metal.family == "cast_mg" or side.metal.mg > 3 for side in (at.job.a, at.job.b))
-    value = CAST_MG_PREHEAT_C if dry_only else CASTING_PREHEAT_C
-    if value <= at.job.part_temperature_c:
-        return None
-    work.say(reasons.preheat(value, dry_only))
-    return value
+    work.say(reasons.preheat(limit.advised_c, limit.words))
+    return limit.advised_c
 
 
 def _travel_mm_s(work: _Work, preheat: float | None) -> float:
@@ -193,7 +191,7 @@ def _ep_share(work: _Work) -> float:
 
 
 def _amps_and_tungsten(
-    work: _Work, pool_heat: float, travel: float, frequency: float, shape: Shape, trim: float, share: float
+    work: _Work, pool_heat: float, travel: float, preheat: float | None, frequency: float, shape: Shape, trim: float, share: float
 ) -> tuple[float, float, float, float]:
     """Running and full amps, the share the tungsten allows, and the tungsten's diameter.
 
@@ -203,12 +201,14 @@ def _amps_and_tungsten(
     at, job, machine = work.at, work.job, work.machine
     rod = at.filler_heat_w(travel, work.c)
     headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
+    more, section = later_passes(at)
+    later_heat = later_heat_w(at, section, travel, preheat, work.c) if more and job.control == "pedal" else 0.0
     first_share = share
     while True:
         per_amp = heat_per_amp_w(Wave(1, share, frequency, trim, shape, shape), work.c, job.arc_length_mm, job.helium_share)
         need = (pool_heat + rod) / per_amp
         run = min(max(need, machine.least_a), machine.most_a)
-        full = min(run * headroom, machine.most_a)
+        full = min(max(run * headroom, later_heat / per_amp), machine.most_a)
         diameter = choose_diameter(
             Wave(run, share, frequency, trim, shape, shape),
             Wave(full, share, frequency, trim, shape, shape),
@@ -221,7 +221,7 @@ def _amps_and_tungsten(
             break
         share = round(share - 0.01, 3)
     work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine))
-    work.say(reasons.amps_set(full, run, headroom, job, machine))
+    work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
     work.say(reasons.ep_share(share, first_share, at, BALANCE_SHIFT[job.school.balance], job.school.balance))
     if need > machine.most_a:
         text = f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: bevel and more passes, preheat, travel slower, or take a bigger machine."

@@ -25,9 +25,9 @@ ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint fact
 WORKSHOP = "Workshop practice"
 
 
-def preheat(value: float, dry_only: bool) -> Reason:
-    why = "Castings rich in magnesium are only dried" if dry_only else "Castings are preheated: it drives out moisture and oil and lowers the amps"
-    return Reason(setting="preheat_c", rule=why, source=WORKSHOP, value=value, said=f"{why}.")
+def preheat(value: float, words: str) -> Reason:
+    said = f"Castings are preheated: it drives out moisture and oil, and lowers the amps. {words[0].upper()}{words[1:]}."
+    return Reason(setting="preheat_c", rule="Preheat of castings, within the alloy's limit", source=WORKSHOP, value=value, said=said)
 
 
 def travel(value: float, at: Situation, chosen: bool, slowed: bool) -> Reason:
@@ -115,29 +115,28 @@ def amps_run(value: float, need: float, pool_heat: float, rod: float, per_amp: f
     )
 
 
-def amps_set(value: float, run: float, headroom: float, job: Job, machine: Machine) -> Reason:
-    if job.control == "pedal":
-        said = f"{run:.0f} A under the foot; headroom {headroom:g}" + (
-            f", cut at the machine's {machine.most_a:.0f} A." if run * headroom > machine.most_a + 0.5 else "."
-        )
-        return Reason(
-            setting="amps_set",
-            rule="Running amps with the pedal school's headroom",
-            formula="min(amps_run * headroom, most_a)",
-            numbers={"amps_run": run, "headroom": headroom, "most_a": machine.most_a},
-            source=WORKSHOP,
-            school=f"pedal: {job.school.pedal}",
-            value=value,
-            said=said,
-        )
+def amps_set(value: float, run: float, headroom: float, hottest: float, job: Job, machine: Machine) -> Reason:
+    numbers = {"amps_run": run, "headroom": headroom, "hottest_pass_a": hottest, "most_a": machine.most_a}
+    pedal = job.control == "pedal"
+    if not pedal:
+        said = f"Torch switch: set to the need, {run:.0f} A."
+    elif hottest > run * headroom:
+        said = f"{run:.0f} A under the foot at the root; the fill passes want {hottest:.0f} A."
+    else:
+        said = f"{run:.0f} A under the foot; headroom {headroom:g}."
+    if max(run * headroom, hottest) > machine.most_a + 0.5:
+        said = f"{said[:-1]}, cut at the machine's {machine.most_a:.0f} A."
     return Reason(
         setting="amps_set",
-        rule="With a torch switch the machine is set to the need",
-        formula="min(amps_run * headroom, most_a)",
-        numbers={"amps_run": run, "headroom": headroom, "most_a": machine.most_a},
+        rule="Running amps with the pedal school's headroom, and enough for the hottest pass"
+        if pedal
+        else "With a torch switch the machine is set to the need",
+        formula="min(max(amps_run * headroom, hottest_pass_a), most_a)",
+        numbers=numbers,
         source=WORKSHOP,
+        school=f"pedal: {job.school.pedal}" if pedal else None,
         value=value,
-        said=f"Torch switch: set to the need, {run:.0f} A.",
+        said=said,
     )
 
 

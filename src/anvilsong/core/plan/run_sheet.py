@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan.prep_sheet import prep_steps
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Step
 from anvilsong.core.quantities import show
 from anvilsong.core.settings import Settings
 
 HEADER = "Advice, not a qualification: local codes, the makers' manuals, safety data sheets and qualified practice decide."
-BACKING_UNDER_MM, BEVEL_OVER_MM = 1.6, 4.8
 
 
 def shade(amps: float) -> tuple[int, int]:
@@ -23,76 +23,7 @@ def shade(amps: float) -> tuple[int, int]:
 
 def run_sheet(at: Situation, settings: Settings, machine: Machine) -> list[Step]:
     """Steps of prep, torch, tune and coupon for these settings."""
-    return [*_prep(at, settings), *_torch(at, settings, machine), *_tune(at, settings), *_coupon(at)]
-
-
-def _prep(at: Situation, settings: Settings) -> Iterator[Step]:
-    job = at.job
-    yield Step(
-        station="prep",
-        key="degrease",
-        text="Degrease both sides and the rod with acetone or alcohol, then let it dry.",
-        why="Brushing first rubs the grease in.",
-        caution="Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. Put can and rags away before the arc; the vapour burns.",
-        minutes=5,
-    )
-    if at.surface.dirty or at.is_casting:
-        yield Step(
-            station="prep",
-            key="grind",
-            text="Grind or scrape to clean metal.",
-            why="Skin and oil come up into the pool.",
-            caution="Eyes and extraction; keep aluminium dust apart from steel sparks.",
-            minutes=10,
-        )
-    yield Step(
-        station="prep",
-        key="brush",
-        text="Brush with a stainless brush kept for aluminium, after degreasing.",
-        why="Breaks the oxide; weld within a few hours.",
-        minutes=3,
-    )
-    if job.bevel or (at.joint.kind == "butt" and at.thickness_mm > BEVEL_OVER_MM):
-        angle, land = (job.bevel.angle_deg, job.bevel.root_face_mm) if job.bevel else (60, 1.6)
-        yield Step(
-            station="prep",
-            key="bevel",
-            text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm.",
-            why="A square edge of this thickness does not melt through from one side.",
-            minutes=15,
-        )
-    if job.thin_mm <= BACKING_UNDER_MM and at.joint.kind in ("butt", "corner", "edge"):
-        yield Step(
-            station="prep",
-            key="backing",
-            text="Clamp a backing or chill bar behind the joint and at the ends.",
-            why="Thin metal and ends melt back.",
-            minutes=5,
-        )
-    rod = f" with {settings.filler.class_}" if settings.filler else ""
-    spacing = max(25.0, min(100.0, 25 * job.thin_mm))
-    count = max(2, round(job.weld_length_mm / spacing) + 1)
-    why = (
-        "A tack without filler cracks in this alloy."
-        if job.a.metal.heat_treatable or job.b.metal.heat_treatable
-        else "Opposite ends first, then the middle, so that the gap stays."
-    )
-    yield Step(
-        station="prep",
-        key="tack",
-        text=f"Fit up, gap {job.gap_mm:g} mm, and tack{rod}: {count} tacks about {spacing:.0f} mm apart, opposite ends first.",
-        why=why,
-        minutes=2 + 0.5 * count,
-    )
-    if settings.preheat_c:
-        yield Step(
-            station="prep",
-            key="preheat",
-            text=f"Preheat to {settings.preheat_c:.0f} °C, checked with a temperature stick.",
-            why="Drives out moisture and oil, lowers the amps.",
-            caution="Hot aluminium looks cold: mark it HOT, use pliers.",
-            minutes=10,
-        )
+    return [*prep_steps(at, settings), *_torch(at, settings, machine), *_tune(at, settings), *_coupon(at)]
 
 
 def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -11,11 +12,12 @@ from anvilsong.core.job import Job
 from anvilsong.core.metal.alloys import SPECIFIC_HEAT_J_KG_K
 from anvilsong.core.metal.fillers import FillerChoice, choose_filler
 from anvilsong.core.metal.joints import Joint, find_joint, position_factor, usual_travel_mm_s
-from anvilsong.core.metal.sections import crown_mm2, fillet_mm2, gap_mm2, open_corner_mm2, v_groove_mm2
+from anvilsong.core.metal.sections import crown_mm2, fillet_mm2, gap_dilution, gap_mm2, half_lapped_corner_mm2, open_corner_mm2, v_groove_dilution, v_groove_mm2
 from anvilsong.core.metal.surfaces import Surface, find_surface
 
 SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM, BEVELLED_CONDUCTION = 4.8, 6.0, 0.85
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
+BEVELLED_CROWN_HEIGHT_MM = 1.5
 LEAST_EP_SHARE, MOST_EP_SHARE = 0.20, 0.45
 
 
@@ -36,6 +38,19 @@ class BorderAim:
 
 
 @dataclass(frozen=True)
+class WeldSection:
+    """The filler's section by its parts, mm²."""
+
+    groove_mm2: float = 0.0
+    gap_mm2: float = 0.0
+    crown_mm2: float = 0.0
+
+    @property
+    def total_mm2(self) -> float:
+        return self.groove_mm2 + self.gap_mm2 + self.crown_mm2
+
+
+@dataclass(frozen=True)
 class Situation:
     """Job, joint and metal as numbers. Lengths mm, k W/(mm·K), a mm²/s, temperatures °C."""
 
@@ -43,11 +58,13 @@ class Situation:
     joint: Joint
     surface: Surface
     thickness_mm: float
+    mean_thickness_mm: float
     conductivity_w_mm_k: float
     diffusivity_mm2_s: float
     contour_c: float
     wanted_width_mm: float
     root_depth_mm: float | None
+    whole: WeldSection
     section_mm2: float
     usual_travel_mm_s: float
     heat_factor: float
@@ -92,9 +109,8 @@ def situation(job: Job) -> Situation:
     a, b = job.a.metal, job.b.metal
     mean_mm = joint.effective_thickness_mm(job.a.thickness_mm, job.b.thickness_mm)
     bevelled = joint.kind == "butt" and job.bevel is not None
-    wanted, section = _wanted_width_mm(job, joint, mean_mm), 0.0
-    if job.filler_wanted != "none":
-        section = _section_mm2(job, joint, mean_mm, wanted)
+    wanted = _wanted_width_mm(job, joint, mean_mm)
+    whole = weld_section(job, joint, mean_mm, wanted)
     k = joint.weighted(a.hot_conductivity_w_mk, b.hot_conductivity_w_mk) / 1000
     density_g_mm3 = joint.weighted(a.density_g_cm3, b.density_g_cm3) / 1000
     thickness = BEVELLED_CONDUCTION * mean_mm if bevelled else mean_mm
@@ -108,11 +124,13 @@ def situation(job: Job) -> Situation:
         contour_c=max(a.contour_c, b.contour_c),
         wanted_width_mm=wanted,
         root_depth_mm=_root_depth_mm(job, joint, mean_mm),
-        section_mm2=section,
+        whole=whole,
+        mean_thickness_mm=mean_mm,
+        section_mm2=first_pass_section_mm2(job, whole, wanted),
         usual_travel_mm_s=usual_travel_mm_s(mean_mm),
         heat_factor=joint.current_factor,
         position_factor=position_factor(job.position),
-        filler=choose_filler(a, b, job.purposes, usual_dilution(job, joint), job.filler_wanted),
+        filler=choose_filler(a, b, job.purposes, dilution(job, joint, mean_mm, wanted), job.filler_wanted),
         aim=_border_aim(job, surface),
         is_casting=a.is_casting or b.is_casting,
     )
@@ -147,30 +165,46 @@ def _root_depth_mm(job: Job, joint: Joint, mean_mm: float) -> float | None:
     return mean_mm if mean_mm <= SQUARE_BUTT_LIMIT_MM or job.penetration == "full" else None
 
 
-def _section_mm2(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> float:
-    """Section of filler in one pass, mm²."""
+def weld_section(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> WeldSection:
+    """The whole section that filler has to fill, mm², whatever the number of passes."""
+    a_mm, b_mm = job.a.thickness_mm, job.b.thickness_mm
+    if job.filler_wanted == "none":
+        return WeldSection()
     if joint.kind == "fillet":
-        return fillet_mm2(min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM)) + gap_mm2(job.gap_mm, job.thin_mm)
+        return WeldSection(groove_mm2=fillet_mm2(fillet_leg_mm(job)), gap_mm2=gap_mm2(job.gap_mm, job.thin_mm))
     if joint.kind == "corner":
-        # One pass carries no more than a good fillet does; the rest is more passes.
-        return min(open_corner_mm2(job.a.thickness_mm, job.b.thickness_mm), fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
+        corner = {"open": open_corner_mm2(a_mm, b_mm), "half": half_lapped_corner_mm2(a_mm, b_mm), "closed": 0.0}[job.corner]
+        return WeldSection(groove_mm2=corner, gap_mm2=gap_mm2(job.gap_mm, job.thin_mm), crown_mm2=crown_mm2(width_mm) if job.corner == "closed" else 0.0)
     if joint.kind == "edge":
-        return crown_mm2(min(job.a.thickness_mm + job.b.thickness_mm, width_mm))
+        return WeldSection(gap_mm2=job.gap_mm * 0.5 * width_mm, crown_mm2=crown_mm2(min(a_mm + b_mm, width_mm)))
     if joint.kind == "build_up":
-        return crown_mm2(width_mm, 0.25 * width_mm)
+        return WeldSection(crown_mm2=crown_mm2(width_mm, 0.25 * width_mm))
+    gap = gap_mm2(job.gap_mm, mean_mm)
     if job.bevel is not None:
-        groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm, job.gap_mm)
-        return min(groove, fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
-    return crown_mm2(width_mm) + gap_mm2(job.gap_mm, mean_mm)
+        groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm)
+        face_mm = 2 * (mean_mm - job.bevel.root_face_mm) * math.tan(math.radians(job.bevel.angle_deg / 2)) + job.gap_mm
+        return WeldSection(groove, gap, crown_mm2(face_mm, BEVELLED_CROWN_HEIGHT_MM))
+    return WeldSection(gap_mm2=gap, crown_mm2=crown_mm2(width_mm))
 
 
-def usual_dilution(job: Job, joint: Joint) -> float:
-    """Share of the weld metal that was base metal, by joint: the usual figures."""
+def first_pass_section_mm2(job: Job, whole: WeldSection, width_mm: float) -> float:
+    """Section of the pass the settings are made for, mm²: all of it, at most a 6 mm fillet; a groove only up to the root pool's width."""
+    if job.bevel is None or whole.groove_mm2 == 0:
+        return min(whole.total_mm2, fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
+    slope = math.tan(math.radians(job.bevel.angle_deg / 2))
+    height = width_mm / (2 * slope)
+    return min(whole.total_mm2, fillet_mm2(LARGEST_ONE_PASS_LEG_MM), height**2 * slope + job.gap_mm * (job.bevel.root_face_mm + height))
+
+
+def dilution(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> float:
+    """Share of the weld metal that was base metal: from the section where its geometry is known, else the joint's usual figure."""
     if job.filler_wanted == "none":
         return 1.0
-    if joint.key == "butt" and job.bevel is not None:
-        return 0.35
-    return 0.50 if joint.key == "butt" and job.gap_mm > 0 else joint.dilution
+    if joint.kind == "butt" and job.bevel is not None:
+        return v_groove_dilution(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm, job.gap_mm, width_mm)
+    if joint.kind == "butt" and job.gap_mm > 0:
+        return gap_dilution(joint.dilution, crown_mm2(width_mm), job.gap_mm, width_mm, mean_mm)
+    return joint.dilution
 
 
 def _border_aim(job: Job, surface: Surface) -> BorderAim:

@@ -2,32 +2,45 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
-from anvilsong.core.metal.joints import find_joint
+from anvilsong.core.metal.chemistry import mix
+from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.plan.checks import refusals
-from anvilsong.core.plan.situation import situation
+from anvilsong.core.plan.prep import aim_words, mix_words
+from anvilsong.core.plan.situation import Situation, situation
+from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import joint_drawing
-from anvilsong.web.frame import units
+from anvilsong.web.frame import fragment, units
 from anvilsong.web.job_form import job_from_form
 
 router = APIRouter(tags=["drawings"])
 
 
+def filler_panel(at: Situation) -> str:
+    """The filler's ranking and crack range for a job, as a piece of page."""
+    choice = at.filler
+    a, b = at.job.a.metal, at.job.b.metal
+    candidates = [(row.filler, find_filler(row.filler)) for row in choice.ranked] if not choice.pair_refused else []
+    name = a.name if a.name == b.name else f"{a.name} + {b.name}"
+    drawing = crack_drawing(mix(a, b, 0.5), name, candidates, choice.dilution) if candidates else ""
+    facts = [words for words in (aim_words(at), mix_words(at)) if words]
+    return fragment("filler_panel.html", choice=choice, drawing=drawing, facts=facts)
+
+
 @router.post("/api/draw/joint")
 async def draw_joint(request: Request) -> JSONResponse:
-    """The joint form as it stands → the joint in section, and what is wrong with it so far."""
-    form = dict(await request.form())
+    """The job form as it stands → the joint in section, the fillers, and what is wrong with it so far."""
+    form: dict[str, Any] = dict(await request.form())
     try:
         job = read_job(job_from_form(form, units(request)))
     except BadInput as trouble:
         return JSONResponse({"problems": [{"field": problem.field.replace(".", "_"), "said": str(problem)} for problem in trouble.problems]})
     at = situation(job)
-    best = at.filler.best
-    facts = [f"Heat counts as {find_joint(job.joint).words.lower()} in {at.thickness_mm:.1f} mm."]
-    if best and job.filler_wanted != "none":
-        facts.append(f"Rod: {best.filler}, {best.good_for}.")
-    return JSONResponse({"drawing": joint_drawing(job, units(request)), "stops": [stop.message for stop in refusals(at)], "facts": facts, "problems": []})
+    stops = [stop.message for stop in refusals(at)]
+    return JSONResponse({"drawing": joint_drawing(job, units(request)), "stops": stops, "fillers": filler_panel(at), "problems": []})

@@ -15,7 +15,9 @@ from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.joints import joints
 from anvilsong.core.metal.surfaces import surfaces
+from anvilsong.core.plan.situation import situation
 from anvilsong.store import book
+from anvilsong.web.api.drawing_api import filler_panel
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.frame import JobView, job_view, render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
@@ -44,11 +46,22 @@ def _choices(session: Session) -> dict[str, Any]:
 
 def _form_page(request: Request, session: Session, form: dict[str, Any], trouble: BadInput | None = None, view: JobView | None = None) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
-    drawing = ""
+    drawing = panel = ""
     with suppress(BadInput):  # the problem is already told beside its field
-        drawing = joint_drawing(read_job(job_from_form(form, units(request))), units(request))
+        job = read_job(job_from_form(form, units(request)))
+        drawing, panel = joint_drawing(job, units(request)), filler_panel(situation(job))
     return render(
-        request, "job.html", 422 if trouble else 200, form=form, problems=problems, trouble=trouble, drawing=drawing, view=view, here="job", **_choices(session)
+        request,
+        "job.html",
+        422 if trouble else 200,
+        form=form,
+        problems=problems,
+        trouble=trouble,
+        drawing=drawing,
+        fillers=panel,
+        view=view,
+        here="job",
+        **_choices(session),
     )
 
 

@@ -20,7 +20,8 @@ async function draw() {
   if (answer.drawing) drawing.innerHTML = answer.drawing;
   const problems = answer.problems.map((problem) => line(problem.said, "problem"));
   const stops = (answer.stops ?? []).map((stop) => line(stop, "stop-words"));
-  said.replaceChildren(...problems, ...stops, ...(answer.facts ?? []).map((fact) => line(fact, "fact")));
+  said.replaceChildren(...problems, ...stops);
+  if (answer.fillers !== undefined) document.getElementById("fillers").innerHTML = answer.fillers;
 }
 
 form.addEventListener("input", () => {

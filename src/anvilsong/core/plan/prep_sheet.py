@@ -1,0 +1,159 @@
+"""The prep sheet: ordered steps before the arc, each with why, time, and the caution that belongs to it, once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anvilsong.core.plan.gap import bridge_gap, needs_bridging
+from anvilsong.core.plan.situation import Situation
+from anvilsong.core.plan.tacks import tack_plan
+from anvilsong.core.plan.values import Step
+from anvilsong.core.plan.warming import warming
+from anvilsong.core.settings import Settings
+
+BACKING_UNDER_MM, BEVEL_OVER_MM = 1.6, 4.8
+MINUTES_PER_M = {"degrease": 6.0, "brush": 8.0, "grind": 25.0, "bevel": 40.0}
+
+
+def prep_steps(at: Situation, settings: Settings) -> Iterator[Step]:
+    """Steps of the prep station, in the order to do them."""
+    yield from _identify(at)
+    yield from _clean(at)
+    yield from _shape(at)
+    yield from _fit(at, settings)
+    yield from _warm(at, settings)
+    yield from _casting(at)
+
+
+def _minutes(key: str, at: Situation) -> float:
+    """Time for both sides of the weld, at least a minute."""
+    return max(1.0, MINUTES_PER_M[key] * at.job.weld_length_mm / 1000)
+
+
+def _identify(at: Situation) -> Iterator[Step]:
+    if any(side.metal.stands_in_for for side in (at.job.a, at.job.b)):
+        yield Step(
+            station="prep",
+            key="identify",
+            text="Find out what the metal is: ask, look for a stamp, try on scrap of the same piece.",
+            why="Extruded shape: most likely 6xxx. Sheet that bends without cracking: 3xxx or 5xxx. Rough skin and a parting line: cast.",
+            caution="If it may be magnesium, stop: put a drop of vinegar on a filed spot. Fizzing is magnesium: do not weld. Its swarf burns: class D extinguisher or dry sand, no water.",
+            minutes=5,
+        )
+    if "tight" in at.job.purposes:
+        yield Step(
+            station="prep",
+            key="vent",
+            text="Open a vent and make sure the vessel is empty and clean.",
+            why="Trapped air blows the last bit of the weld open.",
+            caution="Never weld a closed vessel, or one that held fuel, before someone qualified has cleaned and vented it.",
+            minutes=5,
+        )
+
+
+def _clean(at: Situation) -> Iterator[Step]:
+    yield Step(
+        station="prep",
+        key="degrease",
+        text="Degrease both sides and the rod with acetone or alcohol, inside and out, then let it dry.",
+        why="Before brushing: brushing first rubs the grease in.",
+        caution="Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. Acetone vapour burns: put can and rags away before the arc.",
+        minutes=_minutes("degrease", at) + 3,
+    )
+    if at.surface.dirty or at.is_casting:
+        yield Step(
+            station="prep",
+            key="grind",
+            text="Grind or scrape to clean metal, 25 mm back.",
+            why="Skin, corrosion and oil come up into the pool.",
+            caution="Eyes and extraction; keep aluminium dust apart from steel sparks: the mixture burns.",
+            minutes=_minutes("grind", at),
+        )
+    why = "Breaks the oxide. Weld within a few hours; next day brush again."
+    if at.surface.key == "blasted":
+        why = "Blast media embed in the metal; brushing brings them out."
+    yield Step(station="prep", key="brush", text="Brush with a stainless brush kept for aluminium.", why=why, minutes=_minutes("brush", at))
+    if at.job.filler_wanted != "none":
+        yield Step(
+            station="prep",
+            key="rod",
+            text="Wipe the rod, keep it dry, snip the oxidised ball off its end.",
+            why="Dirt on the rod goes straight into the pool.",
+            minutes=1,
+        )
+
+
+def _shape(at: Situation) -> Iterator[Step]:
+    job = at.job
+    if job.bevel:
+        angle, land, why = job.bevel.angle_deg, job.bevel.root_face_mm, "As the job says."
+    elif at.joint.kind == "butt" and at.mean_thickness_mm > BEVEL_OVER_MM and job.penetration != "partial":
+        angle, land, why = 60.0, 1.6, "Over 4.8 mm a square edge does not melt through from one side."
+    else:
+        return
+    yield Step(station="prep", key="bevel", text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm; deburr.", why=why, minutes=_minutes("bevel", at))
+
+
+def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
+    job = at.job
+    if job.thin_mm <= BACKING_UNDER_MM and at.joint.kind in ("butt", "corner", "edge", "fillet"):
+        yield Step(
+            station="prep",
+            key="backing",
+            text="Clamp a chill bar behind the joint, and blocks at holes and ends.",
+            why="Thin metal and ends melt back.",
+            minutes=5,
+        )
+    if needs_bridging(at):
+        steps = bridge_gap(at, settings)
+        seconds = sum(step.wait_s for step in steps)
+        text = f"Bridge the {job.gap_mm:g} mm gap as a sequence of {len(steps)} steps (below), not as one bead."
+        yield Step(station="prep", key="gap", text=text, why="A gap over half the thickness swallows a plain bead.", minutes=5 + seconds / 60)
+        return
+    tacks = tack_plan(job.weld_length_mm, job.thin_mm)
+    rod = f" with {settings.filler.class_}" if settings.filler else ""
+    hard = any(side.metal.heat_treatable for side in (job.a, job.b))
+    why = "Opposite ends first, so that the gap stays." + (" A tack without filler cracks in this alloy." if hard else "")
+    yield Step(
+        station="prep",
+        key="tack",
+        text=f"Fit up, gap {job.gap_mm:g} mm, and tack{rod}: {tacks.count} tacks, {tacks.spacing_mm:.0f} mm apart, ends first, then the middles.",
+        why=why,
+        minutes=2 + 0.5 * tacks.count,
+    )
+
+
+def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
+    heat = warming(at, settings)
+    if settings.preheat_c is None and not heat.wanted:
+        return
+    must = settings.preheat_c is not None
+    text = f"Preheat to {heat.advised_c:.0f} °C" if must else f"Preheat to {heat.advised_c:.0f} °C if amps run short"
+    yield Step(
+        station="prep",
+        key="preheat",
+        text=f"{text}, checked with a temperature stick; never over {heat.limit_c:.0f} °C.",
+        why=f"{heat.why} {heat.words[0].upper()}{heat.words[1:]}. About {heat.heat_kj:.0f} kJ, and {heat.amps_cold - heat.amps_warm:.0f} A less.",
+        caution="Hot aluminium looks cold: mark it HOT, use pliers.",
+        minutes=heat.minutes,
+    )
+
+
+def _casting(at: Situation) -> Iterator[Step]:
+    if not at.is_casting:
+        return
+    yield Step(
+        station="prep",
+        key="dirt_pass",
+        text="Run a short first pass with little rod: it brings the dirt up. Stop, grind or brush it off, and go again until the pool stays clean.",
+        why="Castings hold oil and gas; two or three rounds are usual. Runs of 20 to 30 mm.",
+        minutes=10,
+    )
+    yield Step(
+        station="prep",
+        key="cool",
+        text="Afterwards let it cool slowly under a dry blanket.",
+        why="Cold air on one side cracks it.",
+        caution="Never quench a casting or a structural part: steam, and cracks.",
+        minutes=30,
+    )

@@ -1,0 +1,73 @@
+"""Filler: how much rod a job takes, and how to feed it."""
+
+from __future__ import annotations
+
+import math
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.metal.fillers import find_filler
+from anvilsong.core.plan.situation import Situation
+from anvilsong.core.plan.values import Consequences
+from anvilsong.core.settings import Settings
+
+STUB_LOSS, ROD_LENGTH_MM, GOOD_HEAT_SHARE = 0.10, 1000.0, 0.15
+RIPPLE_PER_WIDTH = 0.28
+
+
+class RodUse(BaseModel):
+    """Rod for the whole weld, and its rhythm. Lengths mm, mass g, times s."""
+
+    model_config = ConfigDict(frozen=True)
+
+    section_mm2: float
+    volume_mm3: float
+    rod_length_mm: float
+    rods: int
+    mass_g: float
+    ripple_mm: float
+    dabs_per_s: float
+    dab_mm: float
+    feed_mm_s: float
+    most_feed_mm_s: float
+    heat_share: float
+
+    @property
+    def chills(self) -> bool:
+        return self.feed_mm_s > self.most_feed_mm_s * 0.20 / GOOD_HEAT_SHARE
+
+
+def rod_length_mm(section_mm2: float, weld_length_mm: float, rod_mm: float) -> float:
+    """Rod that fills a weld: section × length / rod section / (1 − stub loss 0.1)."""
+    return section_mm2 * weld_length_mm / (math.pi * rod_mm**2 / 4) / (1 - STUB_LOSS)
+
+
+def rod_use(at: Situation, settings: Settings, seen: Consequences, c: Coefficients) -> RodUse | None:
+    """Rod for the job; None when it is welded without.
+
+    Feed: the section of one pass × travel / rod section. The most is what 15 % of the arc's heat melts: 0.15·q/(2.85·rod section).
+    Ripple pitch 0.28 × pool width; one dab a ripple.
+    """
+    filler = settings.filler
+    if filler is None or at.whole.total_mm2 == 0:
+        return None
+    rod_section = math.pi * filler.diameter_mm**2 / 4
+    length = rod_length_mm(at.whole.total_mm2, at.job.weld_length_mm, filler.diameter_mm)
+    volume = at.whole.total_mm2 * at.job.weld_length_mm
+    ripple = max(0.8, RIPPLE_PER_WIDTH * seen.pool_width_mm)
+    if settings.pulse is not None:
+        ripple = settings.travel_mm_s / settings.pulse.rate_hz
+    return RodUse(
+        section_mm2=at.whole.total_mm2,
+        volume_mm3=volume,
+        rod_length_mm=length,
+        rods=math.ceil(length / ROD_LENGTH_MM - 1e-9),
+        mass_g=volume * find_filler(filler.class_).density_g_cm3 / 1000,
+        ripple_mm=ripple,
+        dabs_per_s=settings.travel_mm_s / ripple,
+        dab_mm=at.section_mm2 * ripple / rod_section,
+        feed_mm_s=at.section_mm2 * settings.travel_mm_s / rod_section,
+        most_feed_mm_s=GOOD_HEAT_SHARE * seen.work_heat_w / (c.filler_j_per_mm3 * rod_section),
+        heat_share=seen.filler_heat_share,
+    )
