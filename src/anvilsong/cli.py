@@ -12,9 +12,10 @@ import uvicorn
 
 from anvilsong.config import Config
 from anvilsong.core.errors import AnvilsongError, BadInput
-from anvilsong.core.job import read_job
+from anvilsong.core.job import Job, read_job
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.torch.kit import Kit
 from anvilsong.demo.workshop import load_demo
 from anvilsong.store import book
 from anvilsong.store.database import open_database, sessions
@@ -48,10 +49,7 @@ def plan(job_file: Annotated[str, typer.Argument(metavar="JOB.json", help="A job
     try:
         text = sys.stdin.read() if job_file == "-" else Path(job_file).read_text(encoding="utf-8")
         job = read_job(json.loads(text))
-        machine = IDEAL
-        if job.machine is not None:
-            machine = _stored_machine(job.machine)
-        made = make_plan(job, machine)
+        made = make_plan(job, *_owned(job))
     except json.JSONDecodeError as error:
         _refuse(f"job: what was given is not JSON; line {error.lineno}: {error.msg}.")
     except OSError as error:
@@ -62,12 +60,16 @@ def plan(job_file: Annotated[str, typer.Argument(metavar="JOB.json", help="A job
         typer.echo(made.model_dump_json(indent=2, by_alias=True))
 
 
-def _stored_machine(name: str) -> Machine:
+def _owned(job: Job) -> tuple[Machine, Kit]:
+    """The machine and kit a job names, from the database file."""
+    if job.machine is None and job.kit is None:
+        return IDEAL, Kit()
     data = Config().data
     if not data.exists():
-        raise BadInput.one("machine", name, f"there is no database at {data}; leave machine out for an ideal one")
+        field, name = ("machine", job.machine) if job.machine else ("kit", job.kit)
+        raise BadInput.one(field, name, f"there is no database at {data}; leave {field} out")
     with sessions(open_database(data))() as session:
-        return book.find_machine(session, name)
+        return book.find_machine(session, job.machine), book.find_kit(session, job.kit)
 
 
 def _refuse(sentence: str) -> None:

@@ -233,3 +233,35 @@ def test_metal_fillers_and_the_prep_sheet(page, job_id):
     expect(page.locator(".topbar")).to_be_hidden()
     page.goto(f"/jobs/{job_id('Keel bracket')}/prep")
     expect(page.locator(".short")).to_contain_text("Heron 320")
+
+
+def test_torch_follows_its_tungsten_and_cup(page, job_id):
+    page.goto(f"/jobs/{job_id('Survey raft')}/torch")
+    load = page.locator("#torch-live .load desc")
+    before = load.text_content()
+    page.locator(".chip-check", has_text="WLa 20 1.6 mm").click()
+    expect(page.locator(".band.melts.now, .band.balls.now, .band.rounds.now")).to_have_count(1)
+    assert load.text_content() != before
+    page.locator(".chip-check", has_text="WLa 20 3.2 mm").click()
+    expect(page.locator(".band.good.now")).to_have_count(1)
+    flow, words = number(page.locator("#flow-words b").inner_text()), page.locator("#cup-words").inner_text()
+    picture = page.locator("#section").inner_html()
+    page.locator(".chip-check", has_text="14 lens").click()
+    expect(page.locator("#cup-words")).to_contain_text("reaches no further than 35.6 mm")
+    assert number(page.locator("#flow-words b").inner_text()) > flow
+    assert page.locator("#cup-words").inner_text() != words
+    assert page.locator("#section").inner_html() != picture
+    expect(page.locator(".access-row .here")).to_contain_text("fits")
+    page.get_by_role("button", name="Keep this torch").click()
+    expect(page.locator("#set-line")).to_contain_text("16.8")
+
+    # A reading of the gauge, in psi, and what is left.
+    page.locator(".cylinder input[name=bar]").fill("725 psi")
+    page.locator(".cylinder").get_by_role("button", name="Record").click()
+    expect(page.locator(".cylinder").first).to_contain_text("50 bar")
+    expect(page.locator(".cylinder").first).to_contain_text(re.compile(r"\d+ jobs like this"))
+    page.goto("/shop/kit")
+    page.fill("#tungstens", "WLa 20: thick")
+    page.get_by_role("button", name="Save the kit").click()
+    expect(page.locator(".problem-box")).to_contain_text("tungstens: “thick” cannot be used")
+    expect(page.locator("#tungstens")).to_have_value("WLa 20: thick")

@@ -13,7 +13,7 @@ from anvilsong.core.arc.waveform import SHAPES, Wave, cycle_means, heat_per_amp_
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.torch.cup import bore_mm, outer_radius_mm, stick_out_needed_mm
 from anvilsong.core.torch.gas import flow_for, post_flow_s, reynolds
-from anvilsong.core.torch.tungsten import choose_diameter, load_state, tungsten_load
+from anvilsong.core.torch.tungsten import choose_tungsten, load_state, tungsten_load
 
 C = nominal()
 
@@ -43,7 +43,10 @@ def test_tip_follows_slow_pulses_and_averages_fast_ones():
     assert tip_means(slow).both == 100
     assert tip_means(fast).both == pytest.approx(100 * (0.4 + 0.3 * 0.6))
     assert load_state(0.9) == "rounds"
-    assert choose_diameter(Wave(100, 0.3, 100), Wave(125, 0.3, 100), (1.6, 2.4, 3.2), "WLa 20", "point") == 2.4
+    stocked = [("WTh 20", 1.6), ("WTh 20", 2.4), ("WCe 20", 2.4), ("WLa 20", 2.4), ("WLa 20", 3.2)]
+    assert choose_tungsten(Wave(100, 0.3, 100), Wave(125, 0.3, 100), stocked, "point") == ("WLa 20", 2.4)
+    assert choose_tungsten(Wave(100, 0.3, 100), Wave(125, 0.3, 100), stocked[:2], "point") == ("WTh 20", 2.4)
+    assert choose_tungsten(Wave(300, 0.3, 100), Wave(375, 0.3, 100), stocked, "point") is None
 
 
 BORDERS = [

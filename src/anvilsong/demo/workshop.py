@@ -12,6 +12,7 @@ from anvilsong.core.bead.next_change import NextChange
 from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
+from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
 from anvilsong.store import book
 from anvilsong.store.models import JobRow, WelderRow
 
@@ -133,12 +134,18 @@ def load_demo(session: Session) -> bool:
         return False
     for machine in MACHINES:
         book.add_machine(session, machine)
+    cylinders = {cylinder.name: cylinder for kit in KITS for cylinder in kit.cylinders}
+    for kit in KITS:
+        book.save_kit(session, kit)
+    for name, bar, note in GAUGES:
+        book.read_gauge(session, cylinders[name], bar, note)
     welders = {name: WelderRow(name=name, school=School(**school).model_dump(), note=note) for name, school, note in WELDERS}
     session.add_all(welders.values())
     session.flush()
     row = None
     for title, welder, given in JOBS:
-        job = read_job({**given, "school": welders[welder].school})
+        owned = VAN if given.get("machine") == "Dunlin 180" else BENCH
+        job = read_job({**given, "kit": owned.name, "school": welders[welder].school})
         row = book.add_job(session, title, job, welders[welder].id)
     assert row is not None
     _climb(session, row)

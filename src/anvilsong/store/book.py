@@ -13,15 +13,16 @@ from anvilsong.core.bead.next_change import NextChange, next_change
 from anvilsong.core.bead.verdict import Verdict, read
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.machine.model import IDEAL, Machine, with_torch
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.plan.checks import margins, warnings_for
 from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.plan.planner import make_plan, torch_for
 from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.values import Plan
 from anvilsong.core.settings import Settings
-from anvilsong.store.models import CouponRow, Document, JobRow, MachineRow, PlanRow, ReadingRow, TickRow, WelderRow, now
+from anvilsong.core.torch.kit import Cylinder, Kit
+from anvilsong.store.models import CouponRow, Document, GaugeRow, JobRow, KitRow, MachineRow, PlanRow, ReadingRow, TickRow, WelderRow, now
 
 
 def document(value: Any) -> Document:
@@ -50,6 +51,46 @@ def find_machine(session: Session, name: str | None) -> Machine:
 
 def add_machine(session: Session, machine: Machine) -> MachineRow:
     row = MachineRow(name=machine.name, document=document(machine))
+    session.add(row)
+    session.flush()
+    return row
+
+
+def kits(session: Session) -> list[Kit]:
+    return [Kit.model_validate(row.document) for row in session.scalars(select(KitRow).order_by(KitRow.id))]
+
+
+def find_kit(session: Session, name: str | None) -> Kit:
+    """The kit of that name; everything on the shelf when none is named."""
+    if name is None:
+        return Kit()
+    row = session.scalar(select(KitRow).where(KitRow.name == name))
+    if row is None:
+        known = ", ".join(session.scalars(select(KitRow.name).order_by(KitRow.id))) or "none yet: leave it out"
+        raise BadInput.one("kit", name, f"known kits are {known}")
+    return Kit.model_validate(row.document)
+
+
+def save_kit(session: Session, kit: Kit) -> None:
+    """A new kit, or the same one with other things on its shelf. Plans that were made keep what they were made with."""
+    row = session.scalar(select(KitRow).where(KitRow.name == kit.name))
+    if row is None:
+        session.add(KitRow(name=kit.name, document=document(kit)))
+    else:
+        row.document = document(kit)
+    session.flush()
+
+
+def gauge_log(session: Session, cylinder: str) -> list[GaugeRow]:
+    """Readings of a cylinder, newest first."""
+    return list(session.scalars(select(GaugeRow).where(GaugeRow.cylinder == cylinder).order_by(GaugeRow.id.desc())))
+
+
+def read_gauge(session: Session, cylinder: Cylinder, bar: float, note: str = "") -> GaugeRow:
+    """Record what the gauge says."""
+    if not 0 <= bar <= 1.25 * cylinder.full_bar:
+        raise BadInput.one("bar", f"{bar:g} bar", f"{cylinder.name} holds 0 to {cylinder.full_bar:g} bar")
+    row = GaugeRow(cylinder=cylinder.name, bar=bar, note=note.strip()[:400])
     session.add(row)
     session.flush()
     return row
@@ -88,7 +129,10 @@ def add_job(session: Session, title: str, job: Job, welder_id: int | None = None
 def add_plan(session: Session, row: JobRow, job: Job, origin: str, words: str, settings: Settings | None = None) -> PlanRow:
     """A new revision: planned afresh, or the same job with other settings. Nothing is overwritten."""
     machine = find_machine(session, job.machine)
-    plan = make_plan(job, machine)
+    kit = find_kit(session, job.kit)
+    plan = make_plan(job, machine, kit)
+    if plan.settings is not None:
+        machine = with_torch(machine, torch_for(job, settings or plan.settings, kit))
     if settings is not None and plan.settings is not None:
         plan = with_settings(plan, settings, machine)
     revision = 1 + (session.scalar(select(func.max(PlanRow.revision)).where(PlanRow.job_id == row.id)) or 0)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from contextlib import closing
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -13,8 +14,9 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import CannotRead
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.torch.kit import Kit
 from anvilsong.store import book
-from anvilsong.store.models import CouponRow, JobRow, MachineRow, PlanRow, ReadingRow, WelderRow
+from anvilsong.store.models import CouponRow, GaugeRow, JobRow, KitRow, MachineRow, PlanRow, ReadingRow, WelderRow
 
 FORMAT, FORMAT_VERSION = "anvilsong-book", 1
 PLAN_FIELDS = ("revision", "origin", "words", "job_document", "machine_document", "settings", "plan")
@@ -37,6 +39,11 @@ def export_book(session: Session) -> dict[str, Any]:
         "format": FORMAT,
         "version": FORMAT_VERSION,
         "machines": [row.document for row in session.scalars(select(MachineRow).order_by(MachineRow.id))],
+        "kits": [row.document for row in session.scalars(select(KitRow).order_by(KitRow.id))],
+        "gauge_readings": [
+            {"cylinder": row.cylinder, "bar": row.bar, "note": row.note, "made_at": row.made_at.isoformat()}
+            for row in session.scalars(select(GaugeRow).order_by(GaugeRow.id))
+        ],
         "welders": [{"name": row.name, "school": row.school, "note": row.note} for row in session.scalars(select(WelderRow).order_by(WelderRow.id))],
         "jobs": [_job_out(row) for row in jobs],
     }
@@ -79,6 +86,15 @@ def import_book(session: Session, data: dict[str, Any]) -> str:
     for document in data["machines"]:
         if document["name"] not in known:
             book.add_machine(session, Machine.model_validate(document))
+    owned = {kit.name for kit in book.kits(session)}
+    for document in data.get("kits", []):
+        if document["name"] not in owned:
+            book.save_kit(session, Kit.model_validate(document))
+    logged = {(row.cylinder, row.made_at, row.bar) for row in session.scalars(select(GaugeRow))}
+    for reading in data.get("gauge_readings", []):
+        made_at = datetime.fromisoformat(reading["made_at"])
+        if (reading["cylinder"], made_at, reading["bar"]) not in logged:
+            session.add(GaugeRow(cylinder=reading["cylinder"], bar=reading["bar"], note=reading["note"], made_at=made_at))
     welders = {row.name: row for row in book.welders(session)}
     for given in data["welders"]:
         if given["name"] not in welders:

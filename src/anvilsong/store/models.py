@@ -29,6 +29,26 @@ class MachineRow(Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class KitRow(Base):
+    __tablename__ = "kits"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    document: Mapped[Document]
+
+
+class GaugeRow(Base):
+    """A gauge reading of a cylinder: the log is only added to."""
+
+    __tablename__ = "gauge_readings"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    cylinder: Mapped[str] = mapped_column(String(60), index=True)
+    bar: Mapped[float]
+    note: Mapped[str] = mapped_column(default="")
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class WelderRow(Base):
     __tablename__ = "welders"
 

@@ -18,7 +18,7 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import PanelLine
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.plan.values import Plan
-from anvilsong.core.quantities import Dimension, UnitSystem, figure, percent, show, unit_words
+from anvilsong.core.quantities import UnitSystem, figure, percent, show, unit_words
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
@@ -43,26 +43,25 @@ def units(request: Request) -> UnitSystem:
     return "inch" if request.cookies.get(UNITS_COOKIE) == "inch" else "mm"
 
 
+def _helpers(system: UnitSystem) -> dict[str, Any]:
+    """What templates print quantities with, in the reader's units."""
+    return {
+        "units": system,
+        "show": lambda value, dimension, decimals=None: show(value, dimension, system, decimals),
+        "figure": lambda value, dimension, decimals=None: figure(value, dimension, system, decimals),
+        "unit_words": lambda dimension: unit_words(dimension, system),
+    }
+
+
 def render(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
     """A page, with the helpers every template uses."""
-    system = units(request)
-
-    def shown(value: float, dimension: Dimension, decimals: int | None = None) -> str:
-        return show(value, dimension, system, decimals)
-
-    context = {
-        "units": system,
-        "show": shown,
-        "figure": lambda v, d, n=None: figure(v, d, system, n),
-        "unit_words": lambda d: unit_words(d, system),
-        "path": request.url.path,
-    }
-    return _templates().TemplateResponse(request, template, {"view": None, **context, **values}, status_code=status)
+    context = {"view": None, "path": request.url.path, **_helpers(units(request)), **values}
+    return _templates().TemplateResponse(request, template, context, status_code=status)
 
 
-def fragment(template: str, **values: Any) -> str:
+def fragment(request: Request, template: str, **values: Any) -> str:
     """A piece of a page."""
-    return str(_templates().get_template(template).render(**values))
+    return str(_templates().get_template(template).render(**_helpers(units(request)), **values))
 
 
 def see_other(address: str) -> RedirectResponse:

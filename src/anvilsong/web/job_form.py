@@ -17,8 +17,11 @@ LENGTHS: dict[str, Dimension] = {
     "leg_mm": "length",
     "part_temperature_c": "temperature",
     "travel_mm_s": "speed",
+    "arc_length_mm": "length",
+    "helium_share": "share",
+    "draught_m_s": "number",
 }
-PLAIN = ("joint", "position", "surface", "control", "machine", "filler_wanted", "penetration", "corner", "temper")
+PLAIN = ("joint", "position", "surface", "control", "machine", "kit", "filler_wanted", "penetration", "corner", "temper")
 GROOVE = ("bevel_angle_deg", "bevel_root_face_mm")
 
 
@@ -82,7 +85,7 @@ def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSyste
         form[name] = str(getattr(job, name) or "")
     for name, dimension in LENGTHS.items():
         value = getattr(job, name)
-        form[name] = "" if value is None else show(value, dimension, system, 1 if dimension == "speed" else None)
+        form[name] = "" if value is None else show(value, dimension, system, 1 if dimension in ("speed", "number") else None)
     if job.bevel:
         form["bevel_angle_deg"], form["bevel_root_face_mm"] = f"{job.bevel.angle_deg:g}", show(job.bevel.root_face_mm, "length", system)
     if job.part:

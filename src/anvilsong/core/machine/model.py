@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from anvilsong.core.arc.waveform import SHAPES, Shape
+from anvilsong.core.torch.kit import Torch
 
 AmpsBasis = Literal["peak", "mean", "rms", "en_peak"]
 ShownAs = Literal["digits", "clock", "percent", "names"]
@@ -107,6 +108,13 @@ class Machine(_Value):
     def control(self, setting: str) -> Control | None:
         """The control that sets a quantity, or None."""
         return next((control for control in self.controls if control.setting == setting), None)
+
+
+def with_torch(machine: Machine, torch: Torch | None) -> Machine:
+    """The machine with the kit's torch on it; unchanged when the kit has none."""
+    if torch is None:
+        return machine
+    return machine.model_copy(update={"torch_amps": torch.rated_a, "torch_duty": torch.rated_duty, "water_cooled": torch.cooling == "water"})
 
 
 IDEAL = Machine(name="Ideal machine", note="Every control, 5 to 400 A: for planning before a machine is chosen.")

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 from anvilsong.core.arc.border import border_mm, cleaned_width_mm
 from anvilsong.core.arc.frequency import frequency_band, school_factor, width_factor
 from anvilsong.core.arc.waveform import Shape, Wave, cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
-from anvilsong.core.errors import BadInput
-from anvilsong.core.heat.pedal import HEADROOM
+from anvilsong.core.heat.pedal import DUTY_CYCLE_S, HEADROOM
 from anvilsong.core.job import Job
-from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.machine.model import IDEAL, Machine, with_torch
 from anvilsong.core.machine.panel import Panel, show_on_panel
 from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
 from anvilsong.core.plan import reasons
@@ -20,15 +20,17 @@ from anvilsong.core.plan.consequences import ROOT_SHORT, consequences
 from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.run_sheet import run_sheet
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation, situation
+from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
 from anvilsong.core.plan.values import Plan, Reason, Warning
 from anvilsong.core.plan.warming import limit_for
 from anvilsong.core.plan.windows import windows
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Cup, Filler, Gas, Settings, Tungsten
+from anvilsong.core.torch.cooling import choose_torch
 from anvilsong.core.torch.cup import bore_mm, choose_cup, longest_stick_out_mm, stick_out_needed_mm, width_to_shield_mm
-from anvilsong.core.torch.gas import flow_for, post_flow_s, pre_flow_s, target_reynolds
-from anvilsong.core.torch.kit import Kit
-from anvilsong.core.torch.tungsten import choose_diameter, find_size, flat_mm, included_angle_deg
+from anvilsong.core.torch.gas import post_flow_s, pre_flow_s
+from anvilsong.core.torch.kit import Kit, Torch
+from anvilsong.core.torch.tungsten import choose_tungsten, find_class, find_size, flat_mm, included_angle_deg, tungsten_sizes
 
 BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
 TRIM_WHEN_TRIMMED = -0.25
@@ -80,6 +82,7 @@ def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coe
         nothing = Panel(machine=machine.name, lines=[])
         return Plan(job=job, settings=None, windows={}, consequences=None, reasons=[], warnings=stops, panel=nothing, run_sheet=[], fillers=fillers)
     settings = _settings(work)
+    machine = with_torch(machine, torch_for(job, settings, work.kit))
     seen = consequences(job, settings, machine, work.c)
     return Plan(
         job=job,
@@ -95,6 +98,12 @@ def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coe
     )
 
 
+def torch_for(job: Job, settings: Settings, kit: Kit) -> Torch | None:
+    """The kit's torch for these settings: the lightest that bears the running current at the run's duty."""
+    duty = min(1.0, job.weld_length_mm / settings.travel_mm_s / DUTY_CYCLE_S)
+    return choose_torch(kit.torches, float(cycle_means(settings.wave()).rms), duty)
+
+
 def _settings(work: _Work) -> Settings:
     at, job = work.at, work.job
     preheat = _preheat_c(work)
@@ -102,8 +111,8 @@ def _settings(work: _Work) -> Settings:
     frequency = _frequency_hz(work)
     shape, trim, share = _shape(work), _trim(work), _ep_share(work)
     heat = at.wanted_pool_heat_w(travel, preheat)
-    run, full, share, diameter = _amps_and_tungsten(work, heat, travel, preheat, frequency, shape, trim, share)
-    tungsten = _tungsten(work, diameter, run, full, share, shape)
+    run, full, share, chosen = _amps_and_tungsten(work, heat, travel, preheat, frequency, shape, trim, share)
+    tungsten = _tungsten(work, chosen, run, full, share, shape)
     cup = _cup(work, tungsten.diameter_mm)
     flow = _flow_l_min(work, cup)
     start, finish, up, down = _start_and_end(work, full)
@@ -192,8 +201,8 @@ def _ep_share(work: _Work) -> float:
 
 def _amps_and_tungsten(
     work: _Work, pool_heat: float, travel: float, preheat: float | None, frequency: float, shape: Shape, trim: float, share: float
-) -> tuple[float, float, float, float]:
-    """Running and full amps, the share the tungsten allows, and the tungsten's diameter.
+) -> tuple[float, float, float, tuple[str, float]]:
+    """Running and full amps, the share the tungsten allows, and the tungsten's class and diameter.
 
     amps_run = (q + q_filler)/(heat per canonical ampere); the smallest stocked tungsten that bears it; when none does,
     the share comes down a point at a time to 20 % before anything else gives. Appearance brings it down too, to its border.
@@ -209,14 +218,9 @@ def _amps_and_tungsten(
         need = (pool_heat + rod) / per_amp
         run = min(max(need, machine.least_a), machine.most_a)
         full = min(max(run * headroom, later_heat / per_amp), machine.most_a)
-        diameter = choose_diameter(
-            Wave(run, share, frequency, trim, shape, shape),
-            Wave(full, share, frequency, trim, shape, shape),
-            work.kit.tungstens_mm,
-            work.kit.tungsten_class,
-            job.school.tip,
-        )
-        enough = diameter is not None and not _too_wide(work, run, share, trim, frequency, shape, travel)
+        run_wave, full_wave = (Wave(amps, share, frequency, trim, shape, shape) for amps in (run, full))
+        chosen = choose_tungsten(run_wave, full_wave, [(t.class_, t.diameter_mm) for t in work.kit.tungstens], job.school.tip)
+        enough = chosen is not None and not _too_wide(work, run, share, trim, frequency, shape, travel)
         if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
             break
         share = round(share - 0.01, 3)
@@ -231,11 +235,18 @@ def _amps_and_tungsten(
         work.warnings.append(
             Warning(code="machine_minimum", level="watch", setting="amps_set", message=text, numbers={"need_a": need, "least_a": machine.least_a})
         )
-    if diameter is None:
-        diameter = max(work.kit.tungstens_mm)
-        text = f"No tungsten on the shelf bears this: the biggest is {diameter:g} mm. Fewer amps, less positive share, trim the positive half, or buy a bigger one."
+    if chosen is None:
+        biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
+        every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
+        wanted = choose_tungsten(run_wave, full_wave, every, job.school.tip)
+        buy = f"Buy {wanted[0]} {wanted[1]:g} mm" if wanted else "None made bears it: fewer amps, less positive share, or trim the positive half"
+        text = f"No tungsten on the shelf bears this; the biggest is {biggest.diameter_mm:g} mm. {buy}."
         work.warnings.append(Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text))
-    return run, full, share, diameter
+        chosen = (biggest.class_, biggest.diameter_mm)
+    if find_class(chosen[0]).never_proposed:
+        text = "Only thoriated tungsten is on the shelf: its dust is radioactive. Buy WLa 20; until then grind with extraction, never dry and loose."
+        work.warnings.append(Warning(code="thorium", level="watch", setting="tungsten_class", message=text))
+    return run, full, share, chosen
 
 
 def _too_wide(work: _Work, run: float, share: float, trim: float, frequency: float, shape: Shape, travel: float) -> bool:
@@ -249,36 +260,33 @@ def _too_wide(work: _Work, run: float, share: float, trim: float, frequency: flo
     return float(border_mm(cleaned, bead)) > at.aim.high_mm
 
 
-def _tungsten(work: _Work, diameter: float, run: float, full: float, share: float, shape: Shape) -> Tungsten:
+def _tungsten(work: _Work, chosen: tuple[str, float], run: float, full: float, share: float, shape: Shape) -> Tungsten:
     job = work.job
     ball = job.school.tip == "ball" or share > 0.45
     angle = None if ball else included_angle_deg(run)
-    work.say(reasons.tungsten(diameter, work.kit.tungsten_class, run, full, Wave(run, share, 100, 0, shape, shape), ball))
-    return Tungsten(
-        class_=work.kit.tungsten_class, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter)
-    )
+    name, diameter = chosen
+    work.say(reasons.tungsten(diameter, name, run, full, Wave(run, share, 100, 0, shape, shape), ball))
+    return Tungsten(class_=name, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter))
 
 
 def _cup(work: _Work, tungsten_mm: float) -> Cup:
-    at, job = work.at, work.job
-    lens = job.school.shielding == "lens" and bool(work.kit.lens_cups)
-    stocked = work.kit.lens_cups if lens else work.kit.cups
+    at, kit = work.at, work.kit
+    lens = (work.job.school.shielding == "lens" and bool(kit.lens_cups)) or not kit.cups
+    stocked = kit.lens_cups if lens else kit.cups
     width = width_to_shield_mm(at.wanted_width_mm, at.aim.aim_mm, tungsten_mm)
-    number = choose_cup(width, stocked)
-    usual = bore_mm(number) * (0.55 if lens else 0.40)
-    needed = stick_out_needed_mm(number, at.joint.access_deg, job.arc_length_mm)
-    stick_out = round(max(usual, needed), 1)
-    work.say(reasons.cup(number, lens, width, at, tungsten_mm))
-    work.say(reasons.stick_out(stick_out, needed, number, lens, at))
-    return Cup(number=number, gas_lens=lens, stick_out_mm=stick_out)
+    cup = fitted_cup(at, choose_cup(width, stocked), lens)
+    if bore_mm(cup.number) < width - 0.05:
+        text = f"The widest cup on the shelf, {cup.number}, shields {bore_mm(cup.number):.1f} mm; {width:.1f} mm is wanted. Buy number {math.ceil(width / bore_mm(1))}."
+        work.warnings.append(Warning(code="cup_short", level="watch", setting="cup_number", message=text))
+    needed = stick_out_needed_mm(cup.number, at.joint.access_deg, work.job.arc_length_mm)
+    work.say(reasons.cup(cup.number, lens, width, at, tungsten_mm))
+    work.say(reasons.stick_out(cup.stick_out_mm, needed, cup.number, lens, at))
+    return cup
 
 
 def _flow_l_min(work: _Work, cup: Cup) -> float:
-    job = work.job
-    covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
-    target = target_reynolds(job.draught_m_s, covered - 0.1)
-    flow = round(float(flow_for(target, bore_mm(cup.number), job.helium_share)), 1)
-    work.say(reasons.flow(flow, target, cup.number, job.helium_share))
+    flow, target = fitted_flow_l_min(work.at, cup)
+    work.say(reasons.flow(flow, target, cup.number, work.job.helium_share))
     return flow
 
 
@@ -306,16 +314,16 @@ def _filler(work: _Work) -> Filler | None:
     best = at.filler.best
     if job.filler_wanted == "none" or best is None:
         return None
+    stocked = work.kit.fillers
+    if stocked is not None and best.filler not in stocked:
+        on_shelf = next((row for row in at.filler.ranked if row.filler in stocked), None)
+        text = f"{best.filler} is the rod for this and is not on the shelf: " + (
+            f"planned with {on_shelf.filler}, which is; or buy {best.filler}." if on_shelf else f"buy {best.filler}."
+        )
+        work.warnings.append(Warning(code="filler_short", level="watch", setting="filler_class", message=text))
+        best = on_shelf or best
     smaller = job.position in ("vertical", "overhead") or job.joint == "edge"
     diameter = rod_diameter_mm(job.thin_mm, work.kit.rods_mm, smaller)
     for reason in reasons.filler(best, diameter, at, smaller):
         work.say(reason)
     return Filler(class_=best.filler, diameter_mm=diameter)
-
-
-def check_names(job: Job, machines: tuple[str, ...], kits: tuple[str, ...] = ()) -> None:
-    """Refuse a machine or kit that does not exist."""
-    for name, known, words in ((job.machine, machines, "machine"), (job.kit, kits, "kit")):
-        if name is not None and name not in known:
-            listed = ", ".join(known) if known else "none yet: leave it out"
-            raise BadInput.one(words, name, f"known {words}s are {listed}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cache
 from typing import Literal
 
@@ -13,6 +14,7 @@ from anvilsong.core.tables import Row, read_table
 Tip = Literal["point", "ball"]
 State = Literal["wanders", "good", "rounds", "balls", "melts"]
 
+BALL_START_SHARE = 0.6
 LOAD_AT_RUN, LOAD_AT_SET, LOAD_WANDERS, LOAD_BALLS, LOAD_MELTS = 0.85, 1.0, 0.35, 1.0, 1.2
 STATE_WORDS: dict[State, str] = {
     "wanders": "too big: the arc wanders",
@@ -99,12 +101,29 @@ def load_state(load: float) -> State:
     return "balls" if load <= LOAD_MELTS else "melts"
 
 
-def choose_diameter(wave_run: Wave, wave_set: Wave, stocked_mm: tuple[float, ...], class_key: str, tip: Tip) -> float | None:
-    """Smallest stocked diameter with load ≤ 0.85 at amps_run and ≤ 1.0 at amps_set; None when none reaches."""
-    for diameter in sorted(stocked_mm):
-        if tungsten_load(wave_run, diameter, class_key, tip) <= LOAD_AT_RUN and tungsten_load(wave_set, diameter, class_key, tip) <= LOAD_AT_SET:
-            return diameter
+# In the order they are proposed; thorium never is while anything else bears the load.
+TUNGSTEN_CLASS_NAMES = ("WLa 20", "WLa 15", "multi-oxide", "WCe 20", "WZr 8", "W", "WTh 20")
+
+
+def choose_tungsten(wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip) -> tuple[str, float] | None:
+    """Smallest stocked (class, diameter) with load ≤ 0.85 at amps_run and ≤ 1.0 at amps_set; None when none reaches.
+
+    Among equal diameters the better class goes first (zirconia first for a ball); thorium only when nothing else is there.
+    """
+
+    def rank(item: tuple[str, float]) -> tuple[bool, float, bool, int]:
+        name, diameter = item
+        return find_class(name).never_proposed, diameter, tip == "ball" and name != "WZr 8", TUNGSTEN_CLASS_NAMES.index(name)
+
+    for name, diameter in sorted(stocked, key=rank):
+        if tungsten_load(wave_run, diameter, name, tip) <= LOAD_AT_RUN and tungsten_load(wave_set, diameter, name, tip) <= LOAD_AT_SET:
+            return name, diameter
     return None
+
+
+def balling_start_a(diameter_mm: float) -> float:
+    """Current to start a ball with on electrode positive, A: 60 % of the EP-only limit."""
+    return BALL_START_SHARE * _table().positive_only_limits_a[f"{find_size(diameter_mm).diameter_mm:.1f}"]
 
 
 def included_angle_deg(amps: float) -> float:

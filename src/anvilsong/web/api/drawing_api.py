@@ -22,7 +22,7 @@ from anvilsong.web.job_form import job_from_form
 router = APIRouter(tags=["drawings"])
 
 
-def filler_panel(at: Situation) -> str:
+def filler_panel(request: Request, at: Situation) -> str:
     """The filler's ranking and crack range for a job, as a piece of page."""
     choice = at.filler
     a, b = at.job.a.metal, at.job.b.metal
@@ -30,7 +30,7 @@ def filler_panel(at: Situation) -> str:
     name = a.name if a.name == b.name else f"{a.name} + {b.name}"
     drawing = crack_drawing(mix(a, b, 0.5), name, candidates, choice.dilution) if candidates else ""
     facts = [words for words in (aim_words(at), mix_words(at)) if words]
-    return fragment("filler_panel.html", choice=choice, drawing=drawing, facts=facts)
+    return fragment(request, "filler_panel.html", choice=choice, drawing=drawing, facts=facts)
 
 
 @router.post("/api/draw/joint")
@@ -43,4 +43,4 @@ async def draw_joint(request: Request) -> JSONResponse:
         return JSONResponse({"problems": [{"field": problem.field.replace(".", "_"), "said": str(problem)} for problem in trouble.problems]})
     at = situation(job)
     stops = [stop.message for stop in refusals(at)]
-    return JSONResponse({"drawing": joint_drawing(job, units(request)), "stops": stops, "fillers": filler_panel(at), "problems": []})
+    return JSONResponse({"drawing": joint_drawing(job, units(request)), "stops": stops, "fillers": filler_panel(request, at), "problems": []})

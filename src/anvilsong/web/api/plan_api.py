@@ -36,7 +36,8 @@ async def healthz() -> dict[str, str]:
 def post_plan(request: Request, given: Given) -> JSONResponse:
     """A job → a plan."""
     job = read_job(given)
-    plan = make_plan(job, _machine(request, job))
+    with request.app.state.sessions() as session:
+        plan = make_plan(job, book.find_machine(session, job.machine), book.find_kit(session, job.kit))
     return JSONResponse(plan.model_dump(mode="json", by_alias=True))
 
 

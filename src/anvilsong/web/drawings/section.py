@@ -8,7 +8,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.plan.values import Consequences
 from anvilsong.core.quantities import UnitSystem, show
-from anvilsong.core.settings import Settings
+from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm
 from anvilsong.core.torch.tungsten import load_state
 from anvilsong.web.drawings.joint_shapes import JointShape, joint_shape
@@ -170,14 +170,12 @@ def _torch(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, 
     parts.append(
         f'<polygon class="cup" points="{number(-bore - wall)},{number(cup_face)} {number(-bore - wall)},{number(cup_top)} {number(bore + wall)},{number(cup_top)} {number(bore + wall)},{number(cup_face)} {number(bore)},{number(cup_face)} {number(bore * 0.8)},{number(cup_top)} {number(-bore * 0.8)},{number(cup_top)} {number(-bore)},{number(cup_face)}"/>'
     )
-    parts.append(_tungsten(radius, -arc, cup_top - 8, settings, state))
+    parts.append(tungsten_markup(radius, -arc, cup_top - 8, settings.tungsten, state))
     drawing.add(f'<g transform="translate({number(x)} {number(y)}) rotate({number(angle)})">{"".join(parts)}</g>')
 
 
-def _tungsten(radius: float, tip_y: float, top_y: float, settings: Settings, state: str) -> str:
+def tungsten_markup(radius: float, tip_y: float, top_y: float, tungsten: Tungsten, state: str) -> str:
     """The tungsten by its state: sharp, rounding, balled or melting."""
-    tungsten = settings.tungsten
-    assert tungsten is not None
     ball = {"balls": 1.3, "melts": 1.55}.get(state, 1.1 if tungsten.tip == "ball" else 0.0)
     if ball:
         centre = tip_y - ball * radius

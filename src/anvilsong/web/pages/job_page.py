@@ -38,6 +38,7 @@ def _choices(session: Session) -> dict[str, Any]:
         "schools": SCHOOLS,
         "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
         "machine_pairs": [(machine.name, machine.name) for machine in book.machines(session)],
+        "kit_pairs": [(kit.name, kit.name) for kit in book.kits(session)],
         "welder_pairs": [(row.id, row.name) for row in book.welders(session)],
         "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
         "school_pairs": {name: [(value, value) for value in values] for name, values in SCHOOLS.items()},
@@ -49,7 +50,7 @@ def _form_page(request: Request, session: Session, form: dict[str, Any], trouble
     drawing = panel = ""
     with suppress(BadInput):  # the problem is already told beside its field
         job = read_job(job_from_form(form, units(request)))
-        drawing, panel = joint_drawing(job, units(request)), filler_panel(situation(job))
+        drawing, panel = joint_drawing(job, units(request)), filler_panel(request, situation(job))
     return render(
         request,
         "job.html",

@@ -14,4 +14,4 @@ router = APIRouter(include_in_schema=False)
 @router.get("/shop", response_class=HTMLResponse)
 def show_shop(request: Request) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        return render(request, "shop.html", machines=book.machines(session), welders=book.welders(session), here="shop")
+        return render(request, "shop.html", machines=book.machines(session), kits=book.kits(session), welders=book.welders(session), here="shop")

@@ -1,15 +1,104 @@
-"""Torch: tungsten, cup and gas for these settings."""
+"""Torch: tungsten, cup, gas, cooling. Change one and what hangs on it follows; keeping it makes a revision."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from typing import Any
 
-from anvilsong.core.torch.tungsten import find_class, find_size, load_parts
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+
+from anvilsong.core.coefficients import nominal
+from anvilsong.core.errors import BadInput
+from anvilsong.core.heat.pedal import DUTY_CYCLE_S
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan.checks import margins, warnings_for
+from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.plan.passes import passes
+from anvilsong.core.plan.planner import torch_for
+from anvilsong.core.plan.rod_use import STUB_LOSS, rod_use
+from anvilsong.core.plan.situation import Situation, situation
+from anvilsong.core.plan.tacks import tack_plan
+from anvilsong.core.plan.torch_fit import with_cup, with_tungsten
+from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
+from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
+from anvilsong.core.torch.cylinder import gas_account, gas_used_l, purge_s
+from anvilsong.core.torch.gas import shop_rule_l_min
+from anvilsong.core.torch.guides import guides
+from anvilsong.core.torch.kit import Kit
+from anvilsong.core.torch.tungsten import STATE_WORDS, balling_start_a, find_class, find_size, load_parts, load_state
+from anvilsong.store import book
 from anvilsong.web.drawings.section import section_drawing
-from anvilsong.web.frame import job_view, render, units
+from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
+from anvilsong.web.frame import JobView, fragment, job_view, render, see_other, units
 
 router = APIRouter(include_in_schema=False)
+
+
+def chosen_settings(at: Situation, settings: Settings, kit: Kit, tungsten: str, cup: str) -> Settings:
+    """Settings with the tungsten and cup picked in the form: ``class|diameter`` and ``number|lens`` or ``number|plain``."""
+    stocked = {f"{item.class_}|{item.diameter_mm:g}": item for item in kit.tungstens}
+    if tungsten:
+        if tungsten not in stocked:
+            raise BadInput.one("tungsten", tungsten, "take one that is on the shelf")
+        settings = with_tungsten(settings, stocked[tungsten].class_, stocked[tungsten].diameter_mm)
+    if cup:
+        number, _, body = cup.partition("|")
+        shelf = kit.lens_cups if body == "lens" else kit.cups
+        if not number.isdigit() or int(number) not in shelf:
+            raise BadInput.one("cup", cup, "take one that is on the shelf")
+        settings = with_cup(at, settings, int(number), body == "lens")
+    return settings
+
+
+def _live(view: JobView, settings: Settings, kit: Kit, machine: Machine, system: UnitSystem) -> dict[str, Any]:
+    """Everything on the page that follows tungsten and cup."""
+    at, tungsten = situation(view.job), settings.tungsten
+    assert tungsten is not None
+    seen = consequences(view.job, settings, machine)
+    en, ep = (float(part) for part in load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip))
+    corner = at.joint.access_deg < 180
+    access = []
+    for number in sorted(set(kit.lens_cups if settings.cup.gas_lens else kit.cups)):
+        needed = stick_out_needed_mm(number, at.joint.access_deg, view.job.arc_length_mm)
+        reach = longest_stick_out_mm(number, settings.cup.gas_lens)
+        drawn = access_drawing(number, max(needed, 0.4 * bore_mm(number)), reach, at.joint.access_deg, view.job.arc_length_mm) if corner else ""
+        access.append({"number": number, "needed": needed, "reach": reach, "fits": needed <= reach, "drawing": drawn})
+    return {
+        "s": settings,
+        "c": seen,
+        "kind": find_class(tungsten.class_),
+        "size": find_size(tungsten.diameter_mm),
+        "state_words": STATE_WORDS[load_state(seen.tungsten_load)],
+        "load": load_drawing(tungsten, en, ep, seen.tungsten_load_set),
+        "access": access if corner else [],
+        "shop_rule": shop_rule_l_min(settings.cup.number),
+        "ball_a": balling_start_a(tungsten.diameter_mm),
+        "warnings": [warning for warning in warnings_for(at, settings, seen, machine) if warning.setting in TORCH_SETTINGS],
+        "margins": margins(at, settings, seen, machine),
+        "section": section_drawing(view.job, settings, seen, system),
+    }
+
+
+TORCH_SETTINGS = ("tungsten_mm", "tungsten_class", "cup_number", "stick_out_mm", "flow_l_min", "post_flow_s", "ep_share")
+
+
+def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict[str, Any]]:
+    """What the job uses, and what each fitting cylinder still gives."""
+    at = situation(view.job)
+    runs = len(passes(at, settings, nominal()))
+    arc_s = runs * view.job.weld_length_mm / settings.travel_mm_s
+    starts = runs + tack_plan(view.job.weld_length_mm, view.job.thin_mm).count
+    used = gas_used_l(arc_s, starts, settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min)
+    rows = []
+    for cylinder in kit.cylinders:
+        if abs(cylinder.helium_share - view.job.helium_share) > 0.08:
+            continue
+        log = book.gauge_log(session, cylinder.name)
+        account = gas_account(cylinder, log[0].bar if log else cylinder.full_bar, used, settings.gas.flow_l_min)
+        rows.append({"cylinder": cylinder, "log": log, "account": account, "used": used, "starts": starts})
+    return rows
 
 
 @router.get("/jobs/{job_id}/torch", response_class=HTMLResponse)
@@ -18,21 +107,56 @@ def show_torch(request: Request, job_id: int) -> HTMLResponse:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:
             return render(request, "torch.html", view=view, here="torch")
-        settings, seen = view.settings, view.plan.consequences
-        assert seen is not None
-        assert settings.tungsten is not None
-        tungsten = settings.tungsten
-        parts = load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip)
+        kit = book.find_kit(session, view.job.kit)
+        torch = torch_for(view.job, view.settings, kit)
+        duty = min(1.0, view.job.weld_length_mm / view.settings.travel_mm_s / DUTY_CYCLE_S)
+        live = _live(view, view.settings, kit, view.machine, units(request))
+        rms = live["c"].rms_a
+        rod = rod_use(situation(view.job), view.settings, live["c"], nominal())
         return render(
             request,
             "torch.html",
             view=view,
             here="torch",
-            drawing=section_drawing(view.job, settings, seen, units(request)),
-            kind=find_class(tungsten.class_),
-            size=find_size(tungsten.diameter_mm),
-            parts_en=float(parts[0]),
-            parts_ep=float(parts[1]),
+            kit=kit,
+            torch=torch,
+            torch_allowed=allowed_torch_a(torch, duty) if torch else None,
+            cooler=cooler_words(torch, kit.cooler, rms) if torch else "",
+            rms=rms,
+            duty=duty,
+            gas=_gas(view, view.settings, kit, session),
+            purge={after: purge_s(torch, view.settings.gas.flow_l_min, after) for after in ("night", "break")},
+            rod_cost=rod.mass_g / 1000 / (1 - STUB_LOSS) * kit.rod_price_kg if rod else 0.0,
+            guides=guides(),
+            assembly=assembly_drawing(view.settings.cup.gas_lens),
             steps=[step for step in view.plan.run_sheet if step.station == "torch"],
             ticked={tick.step for tick in view.row.ticks},
+            **live,
         )
+
+
+@router.post("/api/jobs/{job_id}/torch")
+async def what_if_torch(request: Request, job_id: int) -> JSONResponse:
+    """Another tungsten or cup, not kept: the pieces of the page that follow."""
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    system = units(request)
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, system)
+        kit = book.find_kit(session, view.job.kit)
+    settings = chosen_settings(situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", ""))
+    live = _live(view, settings, kit, view.machine, system)
+    return JSONResponse({"live": fragment(request, "torch_live.html", **live), "section": live["section"], "flow_l_min": settings.gas.flow_l_min})
+
+
+@router.post("/jobs/{job_id}/torch")
+async def keep_torch(request: Request, job_id: int) -> Response:
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    with request.app.state.sessions.begin() as session:
+        view = job_view(session, job_id)
+        if not view.plan.refused:
+            kit = book.find_kit(session, view.job.kit)
+            settings = chosen_settings(situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", ""))
+            if settings != view.settings and settings.tungsten:
+                words = f"Torch: {settings.tungsten.class_} {settings.tungsten.diameter_mm:g} mm, cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
+                book.add_plan(session, view.row, view.job, "tuned", words, settings)
+    return see_other(f"/jobs/{job_id}/torch")
