@@ -34,7 +34,7 @@ def test_as_wanted_is_kept():
     assert (verdict.border_state, change.kind) == ("as_wanted", "keep")
 
 
-@pytest.mark.parametrize("machine", MACHINES, ids=lambda m: m.name)
+@pytest.mark.parametrize("machine", [m for m in MACHINES if m.least_ep_share < m.most_ep_share], ids=lambda m: m.name)
 @pytest.mark.parametrize(("border", "state", "more"), [(0.1, "thin", True), (0.3, "thin", True), (2.4, "wide", False)])
 def test_the_change_goes_the_right_way_in_panel_steps(machine, border, state, more):
     plan, verdict, change = answer(coupon(border), machine=machine)
@@ -91,3 +91,12 @@ def test_one_coupon_moves_the_model_onto_itself(border, width):
 def test_readings_out_of_reason_are_refused():
     with pytest.raises(ValueError, match="greater than 0"):
         coupon(1.0, seconds=0)
+
+
+def test_a_machine_with_no_balance_names_what_else_must_move():
+    old = next(machine for machine in MACHINES if machine.least_ep_share == machine.most_ep_share)
+    _, _, thin = answer(coupon(0.1), machine=old)
+    assert (thin.kind, thin.setting) == ("prep", None)
+    assert "brush again" in thin.said
+    _, _, wide = answer(coupon(2.6), machine=old)
+    assert wide.kind == "hand"

@@ -56,7 +56,7 @@ def test_every_reason_recomputes(given, machine):
     plan = make_plan(read_job(given), machine)
     assert plan.settings is not None
     reasons = {reason.setting for reason in plan.reasons}
-    assert {entry.key for entry in SETTINGS} - reasons <= {"preheat_c", "shape_ep", "tungsten_class", "filler_class", "filler_mm"}
+    assert {entry.key for entry in SETTINGS if entry.group is None} - reasons <= {"preheat_c", "shape_ep", "tungsten_class", "filler_class", "filler_mm"}
     for reason in plan.reasons:
         assert reason.rule
         assert reason.source
@@ -75,7 +75,18 @@ def test_every_lane_changes_consequences():
     assert [lane.key for lane in lanes] == [entry.key for entry in BOARD]
     for lane in lanes:
         assert lane.low <= lane.window[0] <= lane.window[1] <= lane.high
-        assert consequences(plan.job, with_value(plan.settings, lane.key, lane.value + 2 * lane.step)) != before, lane.key
+        if lane.names:
+            moved = with_value(plan.settings, lane.key, lane.choices[-1])
+        elif lane.stops:
+            moved = with_value(plan.settings, lane.key, next(stop for stop in lane.stops if stop != lane.value))
+        else:
+            start = lane.value if lane.value is not None else lane.window[0]
+            on = with_value(plan.settings, lane.key, start)
+            moved = with_value(on, lane.key, start + (2 if start + 2 * lane.step <= lane.high else -2) * lane.step)
+            before_here = consequences(plan.job, on)
+            assert consequences(plan.job, moved) != before_here, lane.key
+            continue
+        assert consequences(plan.job, moved) != before, lane.key
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from anvilsong.core.arc.waveform import Shape, Wave
 
@@ -81,6 +81,12 @@ class Settings(_Value):
     filler: Filler | None
     preheat_c: float | None = Field(None, ge=0, le=400)
     travel_mm_s: float = Field(gt=0, le=50)
+
+    @model_validator(mode="after")
+    def _not_both(self) -> Settings:
+        if self.pulse is not None and self.mix is not None:
+            raise ValueError("mix|a pulse and mixed AC/DC do not go together: switch one off")
+        return self
 
     def wave(self, amps: float | None = None) -> Wave:
         """The wave at ``amps`` (canonical), or at amps_run."""

@@ -1,4 +1,4 @@
-"""Three invented machines with three ways of showing the same balance."""
+"""Seven invented machines, each with a dialect of its own."""
 
 from __future__ import annotations
 
@@ -45,6 +45,9 @@ CURLEW = Machine(
         _digits("finish_amps", "Crater", 5, 110, 1, "A"),
         _digits("pre_flow_s", "Gas before", 0, 5, 0.1, "s", 1),
         _digits("post_flow_s", "Gas after", 0, 45, 1, "s"),
+        _digits("pulse_rate_hz", "Beat", 0.5, 40, 0.1, "a second", 1),
+        Control(setting="pulse_peak_share", label="Beat on", scale=Scale(points=((10, 0.1), (90, 0.9)), step=1, unit="%")),
+        Control(setting="pulse_base_share", label="Beat floor", scale=Scale(points=((5, 0.05), (90, 0.9)), step=1, unit="%")),
     ),
 )
 
@@ -79,6 +82,9 @@ HERON = Machine(
         _digits("finish_amps", "Last amps", 8, 160, 2, "A"),
         _digits("pre_flow_s", "Lead gas", 0, 10, 0.1, "s", 1),
         _digits("post_flow_s", "Trail gas", 0, 60, 1, "s"),
+        _digits("pulse_rate_hz", "Pulses", 0.1, 200, 0.1, "Hz", 1),
+        Control(setting="pulse_peak_share", label="High time", scale=Scale(points=((5, 0.05), (95, 0.95)), step=5, unit="%")),
+        Control(setting="pulse_base_share", label="Low level", basis="amps", scale=Scale(points=((8, 8), (300, 300)), step=2, unit="A")),
     ),
 )
 
@@ -110,4 +116,139 @@ DUNLIN = Machine(
     ),
 )
 
-MACHINES: tuple[Machine, ...] = (CURLEW, HERON, DUNLIN)
+PLOVER = Machine(
+    name="Plover 200",
+    least_a=6,
+    most_a=200,
+    duty=Duty(amps=200, share=0.25),
+    least_frequency_hz=40,
+    most_frequency_hz=160,
+    least_ep_share=0.15,
+    most_ep_share=0.45,
+    shapes=("soft", "triangle"),
+    can_trim=False,
+    can_pulse=False,
+    can_mix=False,
+    torch_amps=160,
+    torch_duty=0.35,
+    water_cooled=False,
+    note="Knobs without numbers, read as a clock. The digits show the mean of the cycle.",
+    controls=(
+        Control(setting="amps_set", label="Amp window", basis="mean", scale=Scale(points=((4, 4), (180, 180)), step=1, unit="A")),
+        # Found by tracing the current: seven o'clock is deepest, five o'clock cleans most.
+        Control(
+            setting="ep_share",
+            label="Deep … clean",
+            scale=Scale(points=((7, 0.15), (9.5, 0.20), (12, 0.28), (14.5, 0.37), (17, 0.45)), step=0.25, shown_as="clock"),
+        ),
+        Control(
+            setting="frequency_hz", label="Slow … fast", scale=Scale(points=((7, 40), (10, 62), (12, 85), (14, 115), (17, 160)), step=0.25, shown_as="clock")
+        ),
+        _waves("Tip", soft="Flat", triangle="Keen"),
+        Control(setting="post_flow_s", label="Gas tail", scale=Scale(points=((0, 2), (100, 25)), step=5, shown_as="percent", unit="%")),
+    ),
+)
+
+CORMORANT = Machine(
+    name="Cormorant, old",
+    least_a=20,
+    most_a=300,
+    duty=Duty(amps=300, share=0.40),
+    least_frequency_hz=50,
+    most_frequency_hz=50,
+    least_ep_share=0.50,
+    most_ep_share=0.50,
+    least_half_ms=1.0,
+    shapes=("sine",),
+    can_trim=False,
+    can_pulse=False,
+    can_mix=False,
+    torch_amps=200,
+    water_cooled=True,
+    triggers=("pedal", "switch_2"),
+    note="A sine transformer on the mains: no balance, no frequency. The scale reads rms.",
+    controls=(
+        Control(setting="amps_set", label="Crank", basis="rms", scale=Scale(points=((14, 14), (212, 212)), step=2, unit="A")),
+        Control(setting="post_flow_s", label="Gas timer", scale=Scale(points=((0, 0), (60, 60)), step=5, unit="s")),
+    ),
+)
+
+GANNET = Machine(
+    name="Gannet 350",
+    least_a=5,
+    most_a=350,
+    duty=Duty(amps=350, share=0.40),
+    least_frequency_hz=20,
+    most_frequency_hz=400,
+    least_ep_share=0.10,
+    most_ep_share=0.70,
+    least_half_ms=0.4,
+    torch_amps=300,
+    memory_slots=99,
+    can_name_memory=True,
+    automatic=True,
+    triggers=("pedal", "switch_2", "switch_4", "switch_4_two_levels"),
+    note="Both halves' amps have dials of their own; mixes AC and DC.",
+    controls=(
+        _digits("amps_set", "Minus amps", 5, 350, 1, "A"),
+        Control(setting="ep_trim", label="Plus amps", basis="ep_amps", scale=Scale(points=((3, 3), (350, 350)), step=1, unit="A")),
+        Control(setting="ep_share", label="Plus time", scale=Scale(points=((10, 0.10), (70, 0.70)), step=1, unit="%")),
+        _digits("frequency_hz", "Turns", 20, 400, 1, "Hz"),
+        _waves("Minus form", square="Box", soft="Loaf", trapezoid="Roof", sine="Arch", triangle="Gable"),
+        Control(
+            setting="shape_ep",
+            label="Plus form",
+            scale=Scale(points=tuple((float(n), float(n)) for n in range(5)), shown_as="names", names=("Box", "Loaf", "Roof", "Arch", "Gable")),
+        ),
+        Control(setting="start_amps", label="First amps", basis="share_of_set", scale=Scale(points=((1, 0.01), (150, 1.5)), step=1, unit="%")),
+        Control(setting="finish_amps", label="End amps", basis="share_of_set", scale=Scale(points=((1, 0.01), (100, 1.0)), step=1, unit="%")),
+        _digits("up_slope_s", "Climb", 0, 10, 0.1, "s", 1),
+        _digits("down_slope_s", "Descent", 0, 20, 0.1, "s", 1),
+        _digits("pre_flow_s", "Fore gas", 0, 10, 0.1, "s", 1),
+        _digits("post_flow_s", "Aft gas", 0, 60, 1, "s"),
+        _digits("pulse_rate_hz", "Throb", 0.1, 300, 0.1, "Hz", 1),
+        Control(setting="pulse_peak_share", label="Throb width", scale=Scale(points=((5, 0.05), (95, 0.95)), step=1, unit="%")),
+        Control(setting="pulse_base_share", label="Throb floor", scale=Scale(points=((5, 0.05), (95, 0.95)), step=1, unit="%")),
+        # Counted as the DC part, so rising digits mean less AC.
+        Control(setting="mix_ac_share", label="Straight part", scale=Scale(points=((5, 0.95), (90, 0.10)), step=1, unit="%")),
+        _digits("mix_cycle_s", "Blend length", 0.1, 2, 0.05, "s", 2),
+        Control(setting="mix_dc_level", label="Straight level", scale=Scale(points=((30, 0.30), (100, 1.0)), step=1, unit="%")),
+    ),
+)
+
+TERN = Machine(
+    name="Tern 250",
+    least_a=5,
+    most_a=250,
+    duty=Duty(amps=250, share=0.35),
+    least_frequency_hz=50,
+    most_frequency_hz=200,
+    least_ep_share=0.15,
+    most_ep_share=0.55,
+    shapes=("square", "soft", "sine"),
+    least_trim=-0.40,
+    most_trim=0.20,
+    can_mix=False,
+    torch_amps=200,
+    note="A signed scale where plus cleans more; the two halves see-saw around the amps shown.",
+    controls=(
+        Control(setting="amps_set", label="Middle amps", basis="both_halves", scale=Scale(points=((4, 4), (275, 275)), step=1, unit="A")),
+        Control(setting="ep_share", label="Scrub", scale=Scale(points=((-8, 0.15), (8, 0.55)), step=0.5, decimals=1, signed=True)),
+        # See-saw s: plus half (1 + s), minus half (1 − s), so trim = 2s/(1 − s).
+        Control(
+            setting="ep_trim",
+            label="See-saw",
+            scale=Scale(points=tuple((float(s), 2 * s / 100 / (1 - s / 100)) for s in (-25, -18, -12, -6, 0, 4, 9)), step=1, unit="%", signed=True),
+        ),
+        _digits("frequency_hz", "Speed of AC", 50, 200, 5, "Hz"),
+        _waves("Outline", square="Plain", soft="Smoothed", sine="Swell"),
+        _digits("up_slope_s", "Warm-in", 0, 5, 0.5, "s", 1),
+        _digits("down_slope_s", "Fade", 0, 10, 0.5, "s", 1),
+        _digits("post_flow_s", "Cover after", 1, 40, 1, "s"),
+        _digits("pulse_rate_hz", "Tick", 0.5, 20, 0.5, "Hz", 1),
+        Control(setting="pulse_peak_share", label="Tick on", scale=Scale(points=((20, 0.2), (80, 0.8)), step=5, unit="%")),
+        Control(setting="pulse_base_share", label="Tick rest", scale=Scale(points=((10, 0.1), (90, 0.9)), step=5, unit="%")),
+    ),
+)
+
+MACHINES: tuple[Machine, ...] = (CURLEW, HERON, DUNLIN, PLOVER, CORMORANT, GANNET, TERN)

@@ -56,6 +56,21 @@ def add_machine(session: Session, machine: Machine) -> MachineRow:
     return row
 
 
+def save_machine(session: Session, machine: Machine, old_name: str | None) -> None:
+    """A new machine, or the one of ``old_name`` changed. Plans keep the machine they were made for."""
+    if old_name and machine.name != old_name:
+        raise BadInput.one("name", machine.name, f"{old_name} is named in jobs and keeps its name; export it and bring it in under another")
+    row = session.scalar(select(MachineRow).where(MachineRow.name == (old_name or "")))
+    other = session.scalar(select(MachineRow).where(MachineRow.name == machine.name))
+    if other is not None and other is not row:
+        raise BadInput.one("name", machine.name, "a machine of this name is here already")
+    if row is None:
+        add_machine(session, machine)
+        return
+    row.name, row.document = machine.name, document(machine)
+    session.flush()
+
+
 def kits(session: Session) -> list[Kit]:
     return [Kit.model_validate(row.document) for row in session.scalars(select(KitRow).order_by(KitRow.id))]
 

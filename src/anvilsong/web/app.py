@@ -15,7 +15,21 @@ from anvilsong.config import Config
 from anvilsong.store.database import open_database, sessions
 from anvilsong.web.api import drawing_api, plan_api
 from anvilsong.web.errors import register_errors
-from anvilsong.web.pages import book_page, card_page, coupon_page, job_page, kit_page, metal_page, prep_page, shop_page, torch_page, tune_page
+from anvilsong.web.pages import (
+    book_page,
+    card_page,
+    coupon_page,
+    job_page,
+    kit_page,
+    machine_page,
+    metal_page,
+    prep_page,
+    school_page,
+    shop_page,
+    swap_page,
+    torch_page,
+    tune_page,
+)
 
 
 def create_app(config: Config | None = None) -> FastAPI:
@@ -35,6 +49,22 @@ def create_app(config: Config | None = None) -> FastAPI:
     app = FastAPI(title="Anvilsong", version=__version__, docs_url="/api/docs", redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan)
     app.mount("/static", StaticFiles(directory=str(files("anvilsong.web").joinpath("static"))), name="static")
     register_errors(app)
-    for module in (plan_api, drawing_api, book_page, job_page, kit_page, metal_page, prep_page, torch_page, tune_page, coupon_page, card_page, shop_page):
+    for module in (
+        plan_api,
+        drawing_api,
+        book_page,
+        job_page,
+        kit_page,
+        machine_page,
+        metal_page,
+        prep_page,
+        torch_page,
+        tune_page,
+        coupon_page,
+        card_page,
+        shop_page,
+        swap_page,
+        school_page,
+    ):
         app.include_router(module.router)
     return app

@@ -154,7 +154,7 @@ def _planned_settings(row: JobRow, upto: PlanRow) -> Settings | None:
 def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: UnitSystem) -> list[SetFigure]:
     """The panel's lines and the gas, in dial order."""
     assert plan.settings is not None
-    found = [_figure(line, plan.settings, planned, system) for line in plan.panel.lines]
+    found = [_figure(line, plan.settings, planned, system) for line in plan.panel.lines if line.shown != "off"]
     flow = plan.settings.gas.flow_l_min
     words, changed = figure(flow, "flow", system), planned is not None and abs(planned.gas.flow_l_min - flow) > 0.04
     label = plan.settings.gas.kind.split()[0].capitalize()

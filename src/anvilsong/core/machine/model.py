@@ -8,9 +8,28 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from anvilsong.core.arc.waveform import SHAPES, Shape
+from anvilsong.core.registry import BY_KEY, PANEL
 from anvilsong.core.torch.kit import Torch
 
-AmpsBasis = Literal["peak", "mean", "rms", "en_peak"]
+Basis = Literal["peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "value"]
+BASIS_WORDS: dict[str, str] = {
+    "value": "the value itself",
+    "peak": "peak of the EN half",
+    "mean": "mean of the AC cycle",
+    "rms": "rms of the AC cycle",
+    "both_halves": "middle of both halves' peaks",
+    "ep_amps": "amps of the EP half",
+    "share_of_set": "share of full amps",
+    "amps": "amps",
+}
+BASES: dict[str, tuple[str, ...]] = {
+    "amps_set": ("peak", "mean", "rms", "both_halves"),
+    "ep_trim": ("value", "ep_amps"),
+    "start_amps": ("value", "share_of_set"),
+    "finish_amps": ("value", "share_of_set"),
+    "pulse_base_share": ("value", "amps"),
+}
+Trigger = Literal["pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot"]
 ShownAs = Literal["digits", "clock", "percent", "names"]
 
 
@@ -56,8 +75,20 @@ class Control(_Value):
     setting: str
     label: str = Field(min_length=1, max_length=40)
     scale: Scale
-    basis: AmpsBasis = "peak"
-    """For amps: what the panel's figure means."""
+    basis: Basis = "value"
+    """What the panel's figure means, where there is more than one way to mean it."""
+
+    @model_validator(mode="after")
+    def _known(self) -> Control:
+        entry = BY_KEY.get(self.setting)
+        if entry is None or not entry.panel:
+            raise ValueError(f"setting|a panel can set {', '.join(setting.key for setting in PANEL)}")
+        allowed = BASES.get(self.setting, ("value",))
+        if self.basis != "value" and self.basis not in allowed:
+            raise ValueError(f"basis|{entry.words.lower()} can be shown as {', '.join(BASIS_WORDS[basis] for basis in allowed)}")
+        if entry.dimension is None and not self.scale.names:
+            raise ValueError("scale.names|name the shapes in the panel's words")
+        return self
 
 
 class Duty(_Value):
@@ -84,6 +115,9 @@ class Machine(_Value):
     can_pulse: bool = True
     can_mix: bool = True
     most_pulse_hz: float = Field(500, gt=0)
+    triggers: tuple[Trigger, ...] = ("pedal", "switch_2", "switch_4")
+    can_name_memory: bool = False
+    automatic: bool = False
     torch_amps: float = Field(400, gt=0)
     torch_duty: float = Field(1.0, gt=0, le=1)
     water_cooled: bool = True

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 from scipy.interpolate import PchipInterpolator
 
-from anvilsong.core.arc.waveform import Shape, Wave, ac_means
+from anvilsong.core.arc.waveform import SHAPES, Shape, Wave, ac_means, shape_mean
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine.model import Control, Machine, Scale
 from anvilsong.core.quantities import show
@@ -83,11 +83,44 @@ def _invert(panel: Any, meaning: Any, canonical: float) -> float:
 
 
 def amps_on_basis(wave: Wave, basis: str) -> float:
-    """What a panel's ampere figure reads for this wave: peak of EN, or mean or rms of the AC cycle."""
-    if basis in ("peak", "en_peak"):
-        return float(wave.amps)
-    means = ac_means(wave)
-    return float(means.both if basis == "mean" else means.rms)
+    """What a panel's ampere figure reads for this wave: peak of EN, middle of both peaks, or mean or rms of the AC cycle."""
+    if basis == "both_halves":
+        return float(wave.amps + wave.ep_amps) / 2
+    if basis in ("mean", "rms"):
+        means = ac_means(wave)
+        return float(means.both if basis == "mean" else means.rms)
+    return float(wave.amps)
+
+
+def figure_on_panel(settings: Settings, control: Control) -> float | None:
+    """The number a control's scale speaks of, for these settings; None when its group is off."""
+    value = get_value(settings, control.setting)
+    if value is None:
+        return None
+    match control.setting, control.basis:
+        case "amps_set", basis:
+            return amps_on_basis(settings.wave(value), basis)
+        case "ep_trim", "ep_amps":
+            return settings.amps_set * (1 + float(value))
+        case _, "share_of_set":
+            return float(value) / settings.amps_set
+        case _, "amps":
+            return float(value) * settings.amps_set
+    return float(value)
+
+
+def meaning_of(figure: float, control: Control, settings: Settings) -> float:
+    """The canonical value of a control's number, given what has been read so far."""
+    match control.setting, control.basis:
+        case "amps_set", basis:
+            return figure / (amps_on_basis(settings.wave(100.0), basis) / 100.0)
+        case "ep_trim", "ep_amps":
+            return figure / settings.amps_set - 1
+        case _, "share_of_set":
+            return figure * settings.amps_set
+        case _, "amps":
+            return figure / settings.amps_set
+    return figure
 
 
 def shown_text(scale: Scale, value: float) -> str:
@@ -115,6 +148,8 @@ def show_on_panel(settings: Settings, machine: Machine) -> Panel:
 
 def _canonical_line(settings: Settings, key: str) -> PanelLine:
     entry, value = BY_KEY[key], get_value(settings, key)
+    if value is None:
+        return PanelLine(setting=key, label=entry.words, shown="off", value=None)
     if entry.dimension is None:
         return PanelLine(setting=key, label=entry.words, shown=SHAPE_WORDS[value], value=None, canonical=value)
     text = show(value, entry.dimension, decimals=entry.decimals)
@@ -123,43 +158,46 @@ def _canonical_line(settings: Settings, key: str) -> PanelLine:
 
 
 def _line(settings: Settings, control: Control) -> PanelLine:
-    value = get_value(settings, control.setting)
     entry, scale = BY_KEY[control.setting], control.scale
     if entry.dimension is None:
-        return _shape_line(value, control)
-    per_amp = 1.0
-    if control.setting in ("amps_set", "start_amps", "finish_amps") and value:
-        per_amp = amps_on_basis(settings.wave(value), control.basis) / value
-    panel_value, clipped = to_panel_value(scale, value * per_amp)
-    meant = to_canonical(scale, panel_value) / per_amp
+        return _shape_line(get_value(settings, control.setting), control)
+    figure = figure_on_panel(settings, control)
+    if figure is None:
+        return PanelLine(setting=control.setting, label=control.label, shown="off", value=None)
+    panel_value, clipped = to_panel_value(scale, figure)
+    meant, value = meaning_of(to_canonical(scale, panel_value), control, settings), get_value(settings, control.setting)
     said = ""
     if clipped:
-        wanted = show(value, entry.dimension, decimals=entry.decimals)
-        reached = show(meant, entry.dimension, decimals=entry.decimals)
-        said = f"{control.label} stops at {shown_text(scale, panel_value)}{scale.unit and ' ' + scale.unit}: {entry.words.lower()} is {reached} instead of {wanted}."
-    return PanelLine(
-        setting=control.setting,
-        label=control.label,
-        shown=shown_text(scale, panel_value),
-        unit=scale.unit,
-        value=panel_value,
-        canonical=meant,
-        clipped=clipped,
-        said=said,
-    )
+        wanted, reached = (show(number, entry.dimension, decimals=entry.decimals) for number in (value, meant))
+        unit = f" {scale.unit}" if scale.unit else ""
+        stops = "is fixed at" if scale.is_fixed else "stops at"
+        said = f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {entry.words.lower()} is {reached} instead of {wanted}."
+    shown = shown_text(scale, panel_value)
+    return PanelLine(setting=control.setting, label=control.label, shown=shown, value=panel_value, unit=scale.unit, canonical=meant, clipped=clipped, said=said)
+
+
+def shape_places(control: Control) -> dict[Shape, int]:
+    """Where each shape stands on a waveform control: the scale's points map places to places in ``SHAPES``."""
+    return {SHAPES[int(meaning)]: int(panel) for panel, meaning in control.scale.points}
 
 
 def _shape_line(shape: Shape, control: Control) -> PanelLine:
-    # A waveform control's points map the place of a name to the place of a shape in SHAPES order.
-    from anvilsong.core.arc.waveform import SHAPES
-
-    places = {SHAPES[int(meaning)]: int(panel) for panel, meaning in control.scale.points}
+    places = shape_places(control)
     missing = shape not in places
-    place = places.get(shape, min(places.values()))
-    got = next(name for name, at in places.items() if at == place)
-    name = control.scale.names[place]
+    # The nearest by heat: the shape whose mean is closest.
+    got = min(places, key=lambda name: abs(shape_mean(name) - shape_mean(shape)))
+    name = control.scale.names[places[got]]
     said = f"This panel has no {SHAPE_WORDS[shape].lower()}: {name} is the nearest it has." if missing else ""
-    return PanelLine(setting=control.setting, label=control.label, shown=name, value=place, canonical=got, clipped=missing, said=said)
+    return PanelLine(setting=control.setting, label=control.label, shown=name, value=places[got], canonical=got, clipped=missing, said=said)
+
+
+def _reading_order(control: Control) -> int:
+    """Shapes first, then what amps hang on, then amps, then what hangs on amps."""
+    if control.setting.startswith("shape"):
+        return 0
+    if control.setting == "amps_set":
+        return 2
+    return 3 if control.basis in ("ep_amps", "share_of_set", "amps") else 1
 
 
 def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) -> Settings:
@@ -169,32 +207,30 @@ def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) ->
     ----------
     values : panel value by setting key, in the panel's units
     """
-    from anvilsong.core.arc.waveform import SHAPES
-
     settings = base
-    amps_keys = ("amps_set", "start_amps", "finish_amps")
-    for key in sorted(values, key=lambda key: key in amps_keys):  # amps last: their meaning hangs on the wave
+    controls: list[Control] = []
+    for key in values:
         control = machine.control(key)
         if control is None:
             raise BadInput.one(key, values[key], f"{machine.name} has no such control")
-        meant: Any = to_canonical(control.scale, values[key]) if BY_KEY[key].dimension else None
-        if meant is None:
-            meant = SHAPES[int(dict(control.scale.points)[values[key]])]
-        elif key in amps_keys:
-            meant = meant / (amps_on_basis(settings.wave(100.0), control.basis) / 100.0)
-        settings = with_value(settings, key, meant)
-        if key == "shape_en" and machine.control("shape_ep") is None:
-            settings = with_value(settings, "shape_ep", meant)
+        controls.append(control)
+    for control in sorted(controls, key=_reading_order):
+        value = values[control.setting]
+        if BY_KEY[control.setting].dimension is None:
+            shape = next((name for name, place in shape_places(control).items() if place == round(value)), None)
+            if shape is None:
+                raise BadInput.one(control.setting, value, f"{control.label} has {len(control.scale.names)} places")
+            settings = with_value(settings, control.setting, shape)
+            if control.setting == "shape_en" and machine.control("shape_ep") is None:
+                settings = with_value(settings, "shape_ep", shape)
+            continue
+        settings = with_value(settings, control.setting, meaning_of(to_canonical(control.scale, value), control, settings))
     return settings
 
 
 def on_panel(settings: Settings, machine: Machine) -> Settings:
-    """The settings as this panel can really be set: every control's canonical meaning after rounding and clipping."""
-    panel = show_on_panel(settings, machine)
+    """The settings as this panel can really be set: read back what it would show. A fixed quantity is what it is fixed at."""
     if not machine.controls:
         return settings
-    changed = settings
-    for line in panel.lines:
-        if line.canonical is not None and line.setting != "amps_set":
-            changed = with_value(changed, line.setting, line.canonical)
-    return changed
+    lines = show_on_panel(settings, machine).lines
+    return read_panel({line.setting: line.value for line in lines if line.value is not None}, machine, settings)

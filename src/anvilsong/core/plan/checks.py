@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
+from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
 from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE, allowed_duty
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
@@ -41,6 +43,7 @@ def warnings_for(at: Situation, settings: Settings, seen: Consequences, machine:
         *_tungsten(settings, seen),
         *_gas(at.job, settings, seen),
         *_machine(at.job, settings, seen, machine),
+        *_pulse_and_mix(at, settings, machine),
         *_metal(at),
     ]
     order = {"stop": 0, "watch": 1, "note": 2}
@@ -236,6 +239,36 @@ def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine)
             setting="amps_set",
             message=f"The {cooling} torch is rated {machine.torch_amps:.0f} A on AC; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.",
         )
+
+
+def _pulse_and_mix(at: Situation, settings: Settings, machine: Machine) -> Iterator[Warning]:
+    if settings.pulse is not None:
+        cycles = ac_cycles_in_shorter_phase(settings.wave())
+        if cycles < 2:
+            yield Warning(
+                code="pulse_beats",
+                level="watch",
+                setting="pulse_rate_hz",
+                message=f"Only {cycles:.1f} AC cycles fit the shorter phase of the pulse: pulse and AC beat. Slower pulse or higher frequency.",
+                numbers={"cycles": cycles},
+            )
+        if settings.pulse.base_share * settings.amps_run < machine.least_a:
+            yield Warning(
+                code="pulse_base_low",
+                level="watch",
+                setting="pulse_base_share",
+                message=f"Base {settings.pulse.base_share * settings.amps_run:.0f} A is under the {machine.least_a:.0f} A this machine holds.",
+            )
+        if not machine.can_pulse:
+            yield Warning(code="no_pulse", level="stop", setting="pulse_rate_hz", message=f"{machine.name} has no pulse.")
+    if settings.mix is not None:
+        if max(at.job.a.thickness_mm, at.job.b.thickness_mm) < 3:
+            yield Warning(code="mix_on_thin", level="watch", setting="mix_ac_share", message="Mixed AC and DC on thin sheet: heat is hard to hold.")
+        if not machine.can_mix:
+            yield Warning(code="no_mix", level="stop", setting="mix_ac_share", message=f"{machine.name} has no mixed AC and DC.")
+    db = loudness_db(settings.wave(), at.job.arc_length_mm)
+    if db > LOUD_DB:
+        yield Warning(code="noise", level="note", setting="shape_en", message=f"Loud: {noise_words(db)}.", numbers={"db": db})
 
 
 def _metal(at: Situation) -> Iterator[Warning]:

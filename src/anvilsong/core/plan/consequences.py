@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,10 +18,12 @@ from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.plan.values import Consequences
 from anvilsong.core.settings import Settings
-from anvilsong.core.torch.cup import bore_mm
+from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm
+from anvilsong.core.torch.cylinder import gas_used_l
 from anvilsong.core.torch.gas import reynolds
 from anvilsong.core.torch.tungsten import tungsten_load
 
+LEAST_SEEN_RIPPLE_MM, RIPPLE_PER_WIDTH = 0.25, 0.28
 ROOT_NEAR_TOP, OVER_WIDTH_RED, OVER_WIDTH_AMBER, ROOT_SHORT = 0.97, 1.3, 1.15, 0.35
 
 
@@ -130,8 +133,21 @@ def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coef
         rms_set_a=float(cycle_means(full).rms),
         shortest_half_ms=float(shortest_half_s(run)) * 1000,
         arc_time_s=seconds,
+        run_time_s=seconds + settings.up_slope_s + settings.down_slope_s,
+        gas_l=gas_used_l(seconds + settings.up_slope_s + settings.down_slope_s, 1, settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min),
+        finish_share=settings.finish_amps / settings.amps_run,
+        rod_feed_mm_s=at.section_mm2 * settings.travel_mm_s / (math.pi * settings.filler.diameter_mm**2 / 4) if settings.filler else 0.0,
+        ripple_mm=ripple_pitch_mm(settings, float(seen.pool_width_mm)),
+        shield_used=settings.cup.stick_out_mm / longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens),
     )
 
 
 def _heat_wanted_w(at: Situation, travel_mm_s: float, preheat_c: float | None, c: Coefficients) -> float:
     return at.wanted_pool_heat_w(travel_mm_s, preheat_c) + at.filler_heat_w(travel_mm_s, c)
+
+
+def ripple_pitch_mm(settings: Settings, pool_width_mm: float) -> float:
+    """Ripple spacing, mm: travel over the rate of a pulse or mix the eye can follow, else 0.28 × the pool's width."""
+    rate = settings.pulse.rate_hz if settings.pulse else 1 / settings.mix.cycle_s if settings.mix else math.inf
+    followed = settings.travel_mm_s / rate
+    return followed if followed >= LEAST_SEEN_RIPPLE_MM else max(0.8, RIPPLE_PER_WIDTH * pool_width_mm)

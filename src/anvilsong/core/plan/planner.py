@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from anvilsong.core.arc.border import border_mm, cleaned_width_mm
 from anvilsong.core.arc.frequency import frequency_band, school_factor, width_factor
@@ -18,6 +18,7 @@ from anvilsong.core.plan import reasons
 from anvilsong.core.plan.checks import margins, refusals, warnings_for
 from anvilsong.core.plan.consequences import ROOT_SHORT, consequences
 from anvilsong.core.plan.passes import later_heat_w, later_passes
+from anvilsong.core.plan.pulse import planned_pulse
 from anvilsong.core.plan.run_sheet import run_sheet
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation, situation
 from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
@@ -25,7 +26,7 @@ from anvilsong.core.plan.values import Plan, Reason, Warning
 from anvilsong.core.plan.warming import limit_for
 from anvilsong.core.plan.windows import windows
 from anvilsong.core.quantities import percent
-from anvilsong.core.settings import Cup, Filler, Gas, Settings, Tungsten
+from anvilsong.core.settings import Cup, Filler, Gas, Pulse, Settings, Tungsten
 from anvilsong.core.torch.cooling import choose_torch
 from anvilsong.core.torch.cup import bore_mm, choose_cup, longest_stick_out_mm, stick_out_needed_mm, width_to_shield_mm
 from anvilsong.core.torch.gas import post_flow_s, pre_flow_s
@@ -111,8 +112,11 @@ def _settings(work: _Work) -> Settings:
     frequency = _frequency_hz(work)
     shape, trim, share = _shape(work), _trim(work), _ep_share(work)
     heat = at.wanted_pool_heat_w(travel, preheat)
-    run, full, share, chosen = _amps_and_tungsten(work, heat, travel, preheat, frequency, shape, trim, share)
-    tungsten = _tungsten(work, chosen, run, full, share, shape)
+    pulse = _pulse(work, heat, travel, frequency, share, trim, shape)
+    planned = Wave(1.0, share, frequency, trim, shape, shape, (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None)
+    run, full, wave, chosen = _amps_and_tungsten(work, heat, travel, preheat, planned)
+    share = float(wave.ep_share)
+    tungsten = _tungsten(work, chosen, run, full, replace(wave, amps=run))
     cup = _cup(work, tungsten.diameter_mm)
     flow = _flow_l_min(work, cup)
     start, finish, up, down = _start_and_end(work, full)
@@ -128,6 +132,7 @@ def _settings(work: _Work) -> Settings:
         frequency_hz=frequency,
         shape_en=shape,
         shape_ep=shape,
+        pulse=pulse,
         start_amps=start,
         finish_amps=finish,
         up_slope_s=up,
@@ -195,14 +200,18 @@ def _trim(work: _Work) -> float:
 
 def _ep_share(work: _Work) -> float:
     base, shift = work.at.surface.ep_share, BALANCE_SHIFT[work.job.school.balance]
-    low, high = max(LEAST_EP_SHARE, work.machine.least_ep_share), min(MOST_EP_SHARE, work.machine.most_ep_share)
-    return round(min(max(base + shift, low), max(low, high)), 3)
+    low, high = _share_limits(work.machine)
+    return round(min(max(base + shift, low), high), 3)
 
 
-def _amps_and_tungsten(
-    work: _Work, pool_heat: float, travel: float, preheat: float | None, frequency: float, shape: Shape, trim: float, share: float
-) -> tuple[float, float, float, tuple[str, float]]:
-    """Running and full amps, the share the tungsten allows, and the tungsten's class and diameter.
+def _share_limits(machine: Machine) -> tuple[float, float]:
+    """Advisable shares within the machine's; a machine fixed above 45 % stays where it is."""
+    low = max(LEAST_EP_SHARE, machine.least_ep_share)
+    return low, max(low, min(MOST_EP_SHARE, machine.most_ep_share))
+
+
+def _amps_and_tungsten(work: _Work, pool_heat: float, travel: float, preheat: float | None, planned: Wave) -> tuple[float, float, Wave, tuple[str, float]]:
+    """Running and full amps, the wave with the share the tungsten allows, and the tungsten's class and diameter.
 
     amps_run = (q + q_filler)/(heat per canonical ampere); the smallest stocked tungsten that bears it; when none does,
     the share comes down a point at a time to 20 % before anything else gives. Appearance brings it down too, to its border.
@@ -212,21 +221,22 @@ def _amps_and_tungsten(
     headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
     more, section = later_passes(at)
     later_heat = later_heat_w(at, section, travel, preheat, work.c) if more and job.control == "pedal" else 0.0
-    first_share = share
+    wave = planned
     while True:
-        per_amp = heat_per_amp_w(Wave(1, share, frequency, trim, shape, shape), work.c, job.arc_length_mm, job.helium_share)
+        share = float(wave.ep_share)
+        per_amp = heat_per_amp_w(wave, work.c, job.arc_length_mm, job.helium_share)
         need = (pool_heat + rod) / per_amp
         run = min(max(need, machine.least_a), machine.most_a)
         full = min(max(run * headroom, later_heat / per_amp), machine.most_a)
-        run_wave, full_wave = (Wave(amps, share, frequency, trim, shape, shape) for amps in (run, full))
+        run_wave, full_wave = replace(wave, amps=run), replace(wave, amps=full)
         chosen = choose_tungsten(run_wave, full_wave, [(t.class_, t.diameter_mm) for t in work.kit.tungstens], job.school.tip)
-        enough = chosen is not None and not _too_wide(work, run, share, trim, frequency, shape, travel)
+        enough = chosen is not None and not _too_wide(work, run_wave, travel)
         if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
             break
-        share = round(share - 0.01, 3)
+        wave = replace(wave, ep_share=round(share - 0.01, 3))
     work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine))
     work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
-    work.say(reasons.ep_share(share, first_share, at, BALANCE_SHIFT[job.school.balance], job.school.balance))
+    work.say(reasons.ep_share(share, float(planned.ep_share), at, BALANCE_SHIFT[job.school.balance], job.school.balance, _share_limits(machine)))
     if need > machine.most_a:
         text = f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: bevel and more passes, preheat, travel slower, or take a bigger machine."
         work.warnings.append(Warning(code="machine_short", level="stop", setting="amps_set", message=text, numbers={"need_a": need, "most_a": machine.most_a}))
@@ -246,27 +256,43 @@ def _amps_and_tungsten(
     if find_class(chosen[0]).never_proposed:
         text = "Only thoriated tungsten is on the shelf: its dust is radioactive. Buy WLa 20; until then grind with extraction, never dry and loose."
         work.warnings.append(Warning(code="thorium", level="watch", setting="tungsten_class", message=text))
-    return run, full, share, chosen
+    return run, full, wave, chosen
 
 
-def _too_wide(work: _Work, run: float, share: float, trim: float, frequency: float, shape: Shape, travel: float) -> bool:
+def _too_wide(work: _Work, wave: Wave, travel: float) -> bool:
     """Whether appearance is asked and the border at the wanted pool would be wider than its aim."""
     at, c = work.at, work.c
     if "appearance" not in at.job.purposes:
         return False
-    bead = at.wanted_width_mm * float(width_factor(frequency, c))
-    ep_mean = cycle_means(Wave(run, share, frequency, trim, shape, shape)).ep
-    cleaned = cleaned_width_mm(ep_mean, trim, bead, travel, at.surface.cleaning_factor, 100.0, c, at.job.arc_length_mm)
+    bead = at.wanted_width_mm * float(width_factor(wave.frequency_hz, c))
+    cleaned = cleaned_width_mm(cycle_means(wave).ep, wave.ep_trim, bead, travel, at.surface.cleaning_factor, 100.0, c, at.job.arc_length_mm)
     return float(border_mm(cleaned, bead)) > at.aim.high_mm
 
 
-def _tungsten(work: _Work, chosen: tuple[str, float], run: float, full: float, share: float, shape: Shape) -> Tungsten:
-    job = work.job
-    ball = job.school.tip == "ball" or share > 0.45
+def _tungsten(work: _Work, chosen: tuple[str, float], run: float, full: float, wave: Wave) -> Tungsten:
+    ball = work.job.school.tip == "ball" or float(wave.ep_share) > 0.45
     angle = None if ball else included_angle_deg(run)
     name, diameter = chosen
-    work.say(reasons.tungsten(diameter, name, run, full, Wave(run, share, 100, 0, shape, shape), ball))
+    work.say(reasons.tungsten(diameter, name, run, full, wave, ball))
     return Tungsten(class_=name, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter))
+
+
+def _pulse(work: _Work, heat: float, travel: float, frequency: float, share: float, trim: float, shape: Shape) -> Pulse | None:
+    """The school's pulse, unless its peak, which keeps the mean heat, is past the machine."""
+    at, machine, job = work.at, work.machine, work.job
+    pulse = planned_pulse(at, machine, travel, frequency)
+    if pulse is None:
+        if job.school.pulse != "none":
+            work.warnings.append(Warning(code="no_pulse", level="note", setting="pulse_rate_hz", message=f"{machine.name} has no pulse: planned steady."))
+        return None
+    wave = Wave(1.0, share, frequency, trim, shape, shape, (pulse.rate_hz, pulse.peak_share, pulse.base_share))
+    peak = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(wave, work.c, job.arc_length_mm, job.helium_share)
+    if peak > machine.most_a:
+        text = f"A pulse wants peaks of {peak:.0f} A for the same heat and {machine.name} stops at {machine.most_a:.0f} A: planned steady."
+        work.warnings.append(Warning(code="pulse_short", level="note", setting="pulse_rate_hz", message=text))
+        return None
+    work.reasons.extend(reasons.pulse(pulse, at, travel, frequency))
+    return pulse
 
 
 def _cup(work: _Work, tungsten_mm: float) -> Cup:

@@ -14,9 +14,11 @@ from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
 from anvilsong.core.metal.joints import handbook_band_a, shop_rule_a
+from anvilsong.core.plan.pulse import ripple_wanted_mm
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Reason
 from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.cup import WALL_MM, bore_mm
 from anvilsong.core.torch.gas import post_flow_factor, shop_rule_l_min, viscosity_m2_s
 from anvilsong.core.torch.tungsten import find_size, load_parts
@@ -140,8 +142,8 @@ def amps_set(value: float, run: float, headroom: float, hottest: float, job: Job
     )
 
 
-def ep_share(value: float, first: float, at: Situation, shift: float, school: str) -> Reason:
-    numbers = {"surface_share": at.surface.ep_share, "school_shift": shift, "least": 0.20, "allowed": value if value < first else 0.45}
+def ep_share(value: float, first: float, at: Situation, shift: float, school: str, limits: tuple[float, float]) -> Reason:
+    numbers = {"surface_share": at.surface.ep_share, "school_shift": shift, "least": limits[0], "allowed": value if value < first else limits[1]}
     said = f"{at.surface.words}: {percent(at.surface.ep_share)} EP to start."
     if value < first:
         for_what = "a border narrow enough for the look" if "appearance" in at.job.purposes else "what the tungsten bears"
@@ -291,6 +293,35 @@ def start_and_end(
             source=WORKSHOP,
             value=finish,
             said="The foot goes to the bottom." if foot else f"{percent(finish_share)} of full amps.",
+        ),
+    ]
+
+
+def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) -> list[Reason]:
+    dab = at.job.school.pulse == "dab"
+    numbers = {"travel_mm_s": travel_mm_s, "ripple_mm": ripple_wanted_mm(at), "frequency_hz": frequency_hz, "on": value.peak_share, "base": value.base_share}
+    rule = "One dab a pulse: travel over ripple pitch, 0.8 to 2.5 a second" if dab else "As fast as two AC cycles in the shorter phase allow"
+    said = f"A ripple each {travel_mm_s / value.rate_hz:.1f} mm." if dab else f"{frequency_hz:.0f} Hz AC allows {value.rate_hz:.0f} a second."
+    mean = value.peak_share + value.base_share * (1 - value.peak_share)
+    school = f"pulse: {at.job.school.pulse}"
+    return [
+        Reason(setting="pulse_rate_hz", rule=rule, numbers=numbers, source=WORKSHOP, school=school, value=value.rate_hz, said=said),
+        Reason(
+            setting="pulse_peak_share",
+            rule="35 to 50 % at peak for dabbing, 30 % on foil",
+            source=WORKSHOP,
+            school=school,
+            value=value.peak_share,
+            said="Time enough for one dab.",
+        ),
+        Reason(
+            setting="pulse_base_share",
+            rule="25 to 40 % of the peak; the mean heat stays",
+            numbers={"mean_factor": mean},
+            source=WORKSHOP,
+            school=school,
+            value=value.base_share,
+            said=f"Mean {mean * 100:.0f} % of the peak: the amps are raised for it.",
         ),
     ]
 

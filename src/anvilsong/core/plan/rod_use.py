@@ -13,7 +13,6 @@ from anvilsong.core.plan.values import Consequences
 from anvilsong.core.settings import Settings
 
 STUB_LOSS, ROD_LENGTH_MM, GOOD_HEAT_SHARE = 0.10, 1000.0, 0.15
-RIPPLE_PER_WIDTH = 0.28
 
 
 class RodUse(BaseModel):
@@ -47,7 +46,7 @@ def rod_use(at: Situation, settings: Settings, seen: Consequences, c: Coefficien
     """Rod for the job; None when it is welded without.
 
     Feed: the section of one pass × travel / rod section. The most is what 15 % of the arc's heat melts: 0.15·q/(2.85·rod section).
-    Ripple pitch 0.28 × pool width; one dab a ripple.
+    One dab a ripple.
     """
     filler = settings.filler
     if filler is None or at.whole.total_mm2 == 0:
@@ -55,9 +54,7 @@ def rod_use(at: Situation, settings: Settings, seen: Consequences, c: Coefficien
     rod_section = math.pi * filler.diameter_mm**2 / 4
     length = rod_length_mm(at.whole.total_mm2, at.job.weld_length_mm, filler.diameter_mm)
     volume = at.whole.total_mm2 * at.job.weld_length_mm
-    ripple = max(0.8, RIPPLE_PER_WIDTH * seen.pool_width_mm)
-    if settings.pulse is not None:
-        ripple = settings.travel_mm_s / settings.pulse.rate_hz
+    ripple = seen.ripple_mm
     return RodUse(
         section_mm2=at.whole.total_mm2,
         volume_mm3=volume,

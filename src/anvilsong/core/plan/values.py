@@ -80,6 +80,12 @@ class Consequences(_Value):
     rms_set_a: float
     shortest_half_ms: float
     arc_time_s: float
+    run_time_s: float
+    gas_l: float
+    finish_share: float
+    rod_feed_mm_s: float
+    shield_used: float
+    ripple_mm: float
 
 
 class Margin(_Value):

@@ -32,9 +32,10 @@ def crack_drawing(base: Composed, base_name: str, candidates: Sequence[tuple[str
     drawing.line(low, _at(1, watch_over()), "crack-watch")
     drawing.text((LEFT + 8, TOP + 20), "cracks readily", "label")
     taken: list[Point] = []
-    for place, (name, filler) in reversed(list(enumerate(candidates[:MOST_CURVES]))):
-        points = curve(base, filler)
+    curves = [(name, curve(base, filler)) for name, filler in candidates[:MOST_CURVES]]
+    for place, (_, points) in reversed(list(enumerate(curves))):
         drawing.polyline([_at(*point) for point in points], "crack-curve first" if place == 0 else "crack-curve")
+    for place, (name, points) in enumerate(curves):
         # The name stands on the flank, where the curves are far apart.
         x, y = _at(*next((point for point in points if point[1] > LABELLED_AT), points[-1]))
         while any(abs(x - other[0]) < 40 and abs(y - other[1]) < 17 for other in taken):

@@ -1,50 +1,119 @@
-"""The current over two cycles: ember below the zero line heats the work, frost above it cleans."""
+"""The current over two cycles: ember below the zero line heats the work, frost above it cleans. Handles lie on the drawing."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from anvilsong.core.arc.waveform import SOFT_EDGE, TRAPEZOID_EDGE, Shape
+from anvilsong.core.arc.sampling import current_a, unit_half, whole_period_s
+from anvilsong.core.arc.waveform import Shape
 from anvilsong.core.settings import Settings
-from anvilsong.web.drawings.svg import Drawing, Point
+from anvilsong.web.drawings.svg import Drawing, Point, number
 
-WIDTH, HEIGHT = 440.0, 190.0
-LEFT, RIGHT, TOP, BOTTOM = 8.0, 432.0, 24.0, 166.0
+WIDTH, RIGHT_GAP, LEFT = 440.0, 8.0, 8.0
 
 
-def half_wave(shape: Shape, steps: int = 24) -> list[Point]:
-    """A unit half from (0, 0) to (1, 0)."""
+def half_wave(shape: Shape, steps: int = 32) -> list[Point]:
+    """A unit half from (0, 0) to (1, 0), with the upright edges of a square."""
+    if shape == "square":
+        return [(0, 0), (0, 1), (1, 1), (1, 0)]
     x = np.linspace(0, 1, steps + 1)
-    match shape:
-        case "square":
-            return [(0, 0), (0, 1), (1, 1), (1, 0)]
-        case "trapezoid":
-            return [(0, 0), (TRAPEZOID_EDGE, 1), (1 - TRAPEZOID_EDGE, 1), (1, 0)]
-        case "triangle":
-            return [(0, 0), (0.5, 1), (1, 0)]
-        case "sine":
-            return list(zip(x.tolist(), np.sin(np.pi * x).tolist(), strict=True))
-    edge = np.minimum(np.minimum(x, 1 - x) / SOFT_EDGE, 1)
-    return list(zip(x.tolist(), ((1 - np.cos(np.pi * edge)) / 2).tolist(), strict=True))
+    return list(zip(x.tolist(), unit_half(shape, x).tolist(), strict=True))
 
 
-def wave_drawing(settings: Settings) -> str:
-    """Two cycles at full pedal, to scale in time and amps."""
+class _Frame:
+    """Where zero lies, and how many units an ampere and a second take."""
+
+    def __init__(self, settings: Settings, ghost: Settings | None, width: float, height: float) -> None:
+        shown = [settings] + ([ghost] if ghost else [])
+        self.top, self.bottom, self.left, self.right = 34.0, height - 26.0, LEFT, width - RIGHT_GAP
+        above = max(s.amps_set * (1 + s.ep_trim) for s in shown)
+        below = max(s.amps_set for s in shown)
+        self.scale = (self.bottom - self.top) / (above + below)
+        self.zero = self.top + above * self.scale
+        self.cycle = (self.right - self.left) / 2
+        self.per_s = self.cycle * settings.frequency_hz
+
+    def at(self, time_s: float, amps: float) -> Point:
+        return self.left + time_s * self.per_s, self.zero - amps * self.scale
+
+
+def _halves(settings: Settings, frame: _Frame, until_s: float) -> list[tuple[list[Point], str]]:
+    """Every half of the AC wave until a time, as outlines with their colours."""
+    found, start, period = [], 0.0, 1 / settings.frequency_hz
+    ep, en = settings.amps_set * (1 + settings.ep_trim), -settings.amps_set
+    while start < until_s - 1e-9:
+        turn = start + settings.ep_share * period
+        for shape, begin, end, amps, css in ((settings.shape_ep, start, turn, ep, "frost-fill"), (settings.shape_en, turn, start + period, en, "ember-fill")):
+            path = [frame.at(min(begin + u * (end - begin), until_s), height * amps) for u, height in half_wave(shape)]
+            if begin < until_s:
+                found.append((path, css))
+        start += period
+    return found
+
+
+def wave_drawing(settings: Settings, ghost: Settings | None = None, large: bool = False) -> str:
+    """Two cycles at full pedal, to scale in time and amps; a second setting as a dashed ghost on the same scales."""
+    width, height = (900.0, 330.0) if large else (WIDTH, 190.0)
     share, amps, ep = settings.ep_share, settings.amps_set, settings.amps_set * (1 + settings.ep_trim)
     words = f"{ep:.0f} A electrode positive for {share * 100:.0f} % of each cycle, {amps:.0f} A electrode negative for the rest, {settings.frequency_hz:.0f} cycles a second"
-    drawing = Drawing(WIDTH, HEIGHT, "The wave, two cycles", words, "drawing wave")
-    scale = (BOTTOM - TOP) / (amps + ep)
-    zero, cycle = TOP + ep * scale, (RIGHT - LEFT) / 2
-    for start in (LEFT, LEFT + cycle):
-        for shape, x0, length, height, css in (
-            (settings.shape_ep, start, share * cycle, ep, "frost-fill"),
-            (settings.shape_en, start + share * cycle, (1 - share) * cycle, -amps, "ember-fill"),
-        ):
-            path = [(x0 + x * length, zero - y * height * scale) for x, y in half_wave(shape)]
-            drawing.polygon(path, css)
-            drawing.polyline(path, "wave-line")
-    drawing.line((LEFT - 6, zero), (RIGHT + 6, zero), "zero-line")
-    drawing.text((LEFT, TOP - 7), f"{ep:.0f} A cleans, {share * 100:.0f} % of the time", "label frost-ink")
-    drawing.text((RIGHT, HEIGHT - 6), f"{amps:.0f} A heats the work", "label ember-ink", "end")
-    drawing.text((RIGHT, TOP - 7), f"{1000 / settings.frequency_hz:.1f} ms a cycle", "label", "end")
+    drawing = Drawing(width, height, "The wave, two cycles", words, "drawing wave large" if large else "drawing wave")
+    frame = _Frame(settings, ghost, width, height)
+    until = 2 / settings.frequency_hz
+    for path, css in _halves(settings, frame, until):
+        drawing.polygon(path, css)
+        drawing.polyline(path, "wave-line")
+    if ghost:
+        for path, _ in _halves(ghost, frame, until):
+            drawing.polyline(path, "wave-ghost")
+    drawing.line((frame.left - 6, frame.zero), (frame.right + 6, frame.zero), "zero-line")
+    drawing.text((frame.left, frame.top - 17), f"{ep:.0f} A cleans, {share * 100:.0f} % of the time", "label frost-ink")
+    drawing.text((frame.right, height - 7), f"{amps:.0f} A heats the work", "label ember-ink", "end")
+    drawing.text((frame.right, frame.top - 17), f"{1000 / settings.frequency_hz:.1f} ms a cycle", "label", "end")
+    _handles(drawing, settings, frame)
+    return drawing.render().replace("<svg ", f'<svg data-cycle="{number(frame.cycle)}" data-scale="{frame.scale:.4f}" ', 1)
+
+
+def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
+    """Grips for share, frequency and both amplitudes; dragging or arrow keys move the lane of the same name."""
+    period, ep = 1 / settings.frequency_hz, settings.amps_set * (1 + settings.ep_trim)
+    turn = settings.ep_share * period
+    spots = (
+        ("ep_trim", "Amps of the positive half", (turn / 2, ep)),
+        ("ep_share", "Balance", (turn, 0.0)),
+        ("amps_set", "Amps of the negative half", (turn + (period - turn) / 2, -settings.amps_set)),
+        ("frequency_hz", "Frequency", (period, 0.0)),
+    )
+    for key, words, (time, amps) in spots:
+        x, y = frame.at(time, amps)
+        drawing.add(f'<circle class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" cx="{number(x)}" cy="{number(y)}" r="9"/>')
+
+
+def overview_drawing(settings: Settings) -> str:
+    """The strip of pulse or mix: two of its cycles, the AC as a filled band; empty when there is neither."""
+    if settings.pulse is None and settings.mix is None:
+        return ""
+    wave = settings.wave(settings.amps_set)
+    period = whole_period_s(wave)
+    drawing = Drawing(WIDTH, 92.0, "Pulse" if settings.pulse else "Mix", f"Two cycles of {period:.2f} s", "drawing overview")
+    time = np.linspace(0, 2 * period, 2400, endpoint=False)
+    current = current_a(wave, time)
+    ep_peak, en_peak = max(current.max(), 1.0), max(-current.min(), 1.0)
+    scale, zero = 60.0 / (ep_peak + en_peak), 8 + 60.0 * ep_peak / (ep_peak + en_peak)
+    # Each column of the strip shows the span of the current inside it.
+    for column in range(240):
+        part = current[column * 10 : column * 10 + 10]
+        x = LEFT + column * (WIDTH - 2 * LEFT) / 240
+        if part.max() > 0:
+            drawing.rect(x, zero - part.max() * scale, 1.9, part.max() * scale, "frost-strip")
+        if part.min() < 0:
+            drawing.rect(x, zero, 1.9, -part.min() * scale, "ember-strip")
+    drawing.line((LEFT, zero), (WIDTH - LEFT, zero), "zero-line")
+    words = (
+        f"{settings.pulse.rate_hz:.1f} pulses a second"
+        if settings.pulse
+        else f"{settings.mix.ac_share * 100:.0f} % AC in {settings.mix.cycle_s:.2f} s"
+        if settings.mix
+        else ""
+    )
+    drawing.text((LEFT, 88), words, "label")
     return drawing.render()

@@ -39,6 +39,7 @@ def _choices(session: Session) -> dict[str, Any]:
         "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
         "machine_pairs": [(machine.name, machine.name) for machine in book.machines(session)],
         "kit_pairs": [(kit.name, kit.name) for kit in book.kits(session)],
+        "welder_schools": {row.id: row.school for row in book.welders(session)},
         "welder_pairs": [(row.id, row.name) for row in book.welders(session)],
         "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
         "school_pairs": {name: [(value, value) for value in values] for name, values in SCHOOLS.items()},

@@ -1,51 +1,61 @@
-"""Tune: the board. Lanes that can be dragged, stepped and typed, and what it will do beside them."""
+"""Tune: the board. Lanes that can be dragged, stepped, typed and locked; the wave; the panel; what it will do."""
 
 from __future__ import annotations
 
+import csv
+import io
 from typing import Any
 
-from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, Response
+import numpy as np
+from fastapi import APIRouter, HTTPException, Request
+from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 
+from anvilsong.core.arc.sampling import current_a, whole_period_s
 from anvilsong.core.errors import BadInput
-from anvilsong.core.plan.board import board
+from anvilsong.core.plan.board import Lane, board
+from anvilsong.core.plan.pulse import pulse_advice
+from anvilsong.core.plan.resolve import ties
+from anvilsong.core.plan.situation import situation
 from anvilsong.core.quantities import UnitSystem, figure, parse, to_shown, unit_words
 from anvilsong.core.registry import BOARD, get_value, with_value
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
+from anvilsong.store.models import PlanRow
+from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
-from anvilsong.web.drawings.wave import wave_drawing
+from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
+from anvilsong.web.figures import difference_words, wave_figures
 from anvilsong.web.frame import JobView, job_view, render, see_other, units
 
 router = APIRouter(include_in_schema=False)
 
 LEAST_APART = 15.0  # per cent of the track, for words at arm's length
+GROUP_WORDS = {"main": "", "pulse": "Pulse", "mix": "Mixed AC and DC", "more": "Start, end, gas times, torch and hand"}
 
 
-def _lanes(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
-    """The board's lanes with everything scaled to a track of 0..100."""
-    rows = []
-    planned = view.plan.model_copy(update={"settings": view.planned}) if view.planned else view.plan
-    for lane in board(planned, view.settings, view.machine):
-        span = lane.high - lane.low or 1.0
+def _lane_row(lane: Lane, system: UnitSystem) -> dict[str, Any]:
+    """A lane with everything scaled to a track of 0..100 and printed in the reader's units."""
+    span = lane.high - lane.low or 1.0
 
-        def at(value: float, low: float = lane.low, width: float = span) -> float:
-            return max(0.0, min(100.0, 100 * (value - low) / width))
+    def at(value: float) -> float:
+        return max(0.0, min(100.0, 100 * (value - lane.low) / span))
 
-        dimension: Any = lane.dimension
-        unit = unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else "")
-        rows.append(
-            {
-                "lane": lane,
-                "at": at,
-                "marks": _spread([(words, at(value)) for words, value in lane.marks]),
-                "unit": unit,
-                "figure": figure(lane.value, dimension, system, lane.decimals),
-                "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
-                "outside": not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
-            }
-        )
-    return rows
+    dimension: Any = lane.dimension
+    shown = lane.value if lane.value is not None else lane.window[0]
+    text = lane.names[round(shown)] if lane.names else figure(shown, dimension, system, lane.decimals)
+    return {
+        "lane": lane,
+        "off": lane.value is None,
+        "shown": shown,
+        "at": at,
+        "marks": _spread([(words, at(value)) for words, value in lane.marks]),
+        "unit": "" if lane.names else unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else ""),
+        "figure": text,
+        "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
+        "offset": to_shown(0.0, dimension, system),
+        "changed": lane.value != lane.planned and (lane.value is None or lane.planned is None or abs(lane.value - lane.planned) > 0.4 * lane.step),
+        "outside": lane.value is not None and not lane.names and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
+    }
 
 
 def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
@@ -63,31 +73,104 @@ def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
     return [(words, at, place) for (words, at), place in zip(marks, places, strict=True)]
 
 
-def _page(request: Request, view: JobView, trouble: BadInput | None = None, typed: dict[str, str] | None = None) -> HTMLResponse:
+def _groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
+    planned = view.plan.model_copy(update={"settings": view.planned}) if view.planned else view.plan
+    rows = [_lane_row(lane, system) for lane in board(planned, view.settings, view.machine)]
+    groups = []
+    for key, words in GROUP_WORDS.items():
+        lanes = [row for row in rows if row["lane"].group == key]
+        if lanes:
+            on = key in ("main", "more") or not lanes[0]["off"]
+            groups.append(
+                {"key": key, "words": words, "lanes": lanes, "on": on, "open": key == "main" or (on and key != "more") or any(row["changed"] for row in lanes)}
+            )
+    return groups
+
+
+def _ghost(view: JobView, compare: int | None) -> tuple[PlanRow | None, Settings | None]:
+    """The revision to compare with, and its settings."""
+    row = next((plan for plan in view.row.plans if plan.revision == compare), None)
+    return row, Settings.model_validate(row.settings) if row is not None and row.settings else None
+
+
+def _page(
+    request: Request, view: JobView, trouble: BadInput | None = None, typed: dict[str, str] | None = None, large: bool = False, compare: int | None = None
+) -> HTMLResponse:
     system = units(request)
-    if view.plan.refused:
+    if view.plan.refused or view.plan.consequences is None:
         return render(request, "tune.html", view=view, here="tune")
-    seen = view.plan.consequences
-    assert seen is not None
+    seen, settings = view.plan.consequences, view.settings
+    ghost_row, ghost = _ghost(view, compare)
+    changed = frozenset(item.key for item in view.set_line if item.changed)
+    state = {
+        "job": view.job.model_dump(mode="json", by_alias=True),
+        "settings": settings.model_dump(mode="json", by_alias=True),
+        "planned": (view.planned or settings).model_dump(mode="json", by_alias=True),
+        "ghost": ghost.model_dump(mode="json", by_alias=True) if ghost else None,
+        "large": large,
+    }
     return render(
         request,
         "tune.html",
         422 if trouble else 200,
         view=view,
         here="tune",
-        lanes=_lanes(view, system),
+        groups=_groups(view, system),
         trouble=trouble,
         typed=typed or {},
-        section=section_drawing(view.job, view.settings, seen, system),
-        wave=wave_drawing(view.settings),
-        state={"job": view.job.model_dump(mode="json", by_alias=True), "settings": view.settings.model_dump(mode="json", by_alias=True)},
+        large=large,
+        section=section_drawing(view.job, settings, seen, system),
+        wave=wave_drawing(settings, ghost, large),
+        overview=overview_drawing(settings),
+        figures=wave_figures(settings, seen, system),
+        panel=panel_drawing(view.plan.panel, view.machine, changed),
+        ties=ties(settings, seen, view.machine),
+        ghost_row=ghost_row,
+        differences=difference_words(ghost, settings, view.job, view.machine) if ghost else [],
+        pulse_advice=pulse_advice(situation(view.job)),
+        state=state,
     )
 
 
 @router.get("/jobs/{job_id}/tune", response_class=HTMLResponse)
-def show_tune(request: Request, job_id: int, revision: int | None = None) -> HTMLResponse:
+def show_tune(request: Request, job_id: int, revision: int | None = None, compare: int | None = None) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        return _page(request, job_view(session, job_id, units(request), revision))
+        return _page(request, job_view(session, job_id, units(request), revision), compare=compare)
+
+
+@router.get("/jobs/{job_id}/wave", response_class=HTMLResponse)
+def show_wave(request: Request, job_id: int, compare: int | None = None) -> HTMLResponse:
+    """The wave drawn large, with the board under it."""
+    with request.app.state.sessions() as session:
+        return _page(request, job_view(session, job_id, units(request)), large=True, compare=compare)
+
+
+@router.get("/jobs/{job_id}/wave.svg")
+def wave_svg(request: Request, job_id: int) -> Response:
+    """The wave as a drawing of its own."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id)
+    if view.plan.refused:
+        raise HTTPException(404)
+    style = "<style>.frost-fill{fill:#bfdde2}.ember-fill{fill:#f3cdb9}.wave-line{stroke:#1d2125;stroke-width:2;fill:none}.zero-line{stroke:#5d5a52}.label{font:16px sans-serif}.handle{display:none}</style>"
+    return Response(wave_drawing(view.settings, large=True).replace("<title>", style + "<title>", 1), media_type="image/svg+xml")
+
+
+@router.get("/jobs/{job_id}/wave.csv")
+def wave_csv(request: Request, job_id: int) -> PlainTextResponse:
+    """The current against time at full pedal: two AC cycles, or a whole pulse or mix cycle."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id)
+    if view.plan.refused:
+        raise HTTPException(404)
+    wave = view.settings.wave(view.settings.amps_set)
+    span = max(2 / view.settings.frequency_hz, whole_period_s(wave))
+    time = np.arange(0, span, 1 / view.settings.frequency_hz / 200)
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(["time_s", "current_a"])
+    writer.writerows((f"{t:.7f}", f"{i:.2f}") for t, i in zip(time, current_a(wave, time), strict=True))
+    return PlainTextResponse(text.getvalue(), media_type="text/csv", headers={"content-disposition": f'attachment; filename="wave-{job_id}.csv"'})
 
 
 @router.post("/jobs/{job_id}/tune")
@@ -101,29 +184,40 @@ async def keep_settings(request: Request, job_id: int) -> Response:
             view = job_view(session, job_id, system)
             if view.plan.refused:
                 return see_other(f"/jobs/{job_id}/tune")
-            settings, words = _typed_settings(view.settings, form, system)
+            settings, words = _typed_settings(view, form, system)
             if words:
                 book.add_plan(session, view.row, view.job, "tuned", "Tuned: " + ", ".join(words), settings)
     except BadInput as trouble:
         with make() as session:
             return _page(request, job_view(session, job_id, system), trouble, form)
-    return see_other(f"/jobs/{job_id}/tune")
+    return see_other(f"/jobs/{job_id}/{'wave' if form.get('from') == 'wave' else 'tune'}")
 
 
-def _typed_settings(settings: Settings, form: dict[str, str], system: UnitSystem) -> tuple[Settings, list[str]]:
+def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> tuple[Settings, list[str]]:
     """The settings with every lane's field applied, and which of them changed."""
-    changed: list[str] = []
+    settings, changed = view.settings, []
+    for group in ("pulse", "mix"):
+        # A group that is switched off goes first, since both cannot be on.
+        if f"{group}_off" in form and getattr(settings, group) is not None:
+            settings = settings.model_copy(update={group: None})
+            changed.append(f"{group} off")
     for entry in BOARD:
         typed = form.get(entry.key, "").strip()
-        if not typed:
+        if not typed or (entry.group and f"{entry.group}_off" in form):
             continue
-        dimension = entry.dimension or "number"
+        if entry.dimension is None:
+            if typed != get_value(settings, entry.key):
+                settings = with_value(with_value(settings, "shape_en", typed), "shape_ep", typed)
+                changed.append(entry.words.lower())
+            continue
+        value = get_value(settings, entry.key)
+        if entry.key == "preheat_c" and value is None:
+            value = view.job.part_temperature_c
         # A field that still says what the page printed was not touched: keep the exact value behind it.
-        path_value = float(get_value(settings, entry.key))
-        if typed.replace("-", "−") == figure(path_value, dimension, system, entry.decimals):
+        if value is not None and typed.replace("-", "−") == figure(value, entry.dimension, system, entry.decimals):
             continue
-        value = _share(typed, entry.words) if dimension == "share" else parse(typed, dimension, entry.words, system)
-        settings = with_value(settings, entry.key, value)
+        read = _share(typed, entry.words) if entry.dimension == "share" else parse(typed, entry.dimension, entry.words, system)
+        settings = with_value(settings, entry.key, read)
         changed.append(entry.words.lower())
     return settings, changed
 

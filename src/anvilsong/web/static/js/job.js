@@ -29,3 +29,12 @@ form.addEventListener("input", () => {
   timer = setTimeout(draw, 150);
 });
 draw();
+
+// A welder brings the school they like along.
+const schools = JSON.parse(document.getElementById("welder-schools").textContent);
+form.elements.welder.addEventListener("change", () => {
+  for (const [question, school] of Object.entries(schools[form.elements.welder.value] ?? {})) {
+    const field = form.elements[`school_${question}`];
+    if (field) field.value = school;
+  }
+});

@@ -45,3 +45,51 @@ export function showPanel(panel, lanes) {
     for (const figure of place.querySelectorAll(key === "flow_l_min" ? "b" : ".canonical b")) figure.textContent = lane.field.value;
   }
 }
+
+function lines(id, words) {
+  document.getElementById(id)?.replaceChildren(
+    ...words.map((text) => {
+      const line = document.createElement("li");
+      line.textContent = text;
+      return line;
+    }),
+  );
+}
+
+export function showDifferences(differences) {
+  lines("differences", differences);
+}
+
+export function showFigures(figures) {
+  document.getElementById("figures")?.replaceChildren(
+    ...figures.map(([words, value]) => {
+      const pair = document.createElement("div");
+      const name = document.createElement("dt");
+      const figure = document.createElement("dd");
+      name.textContent = words;
+      figure.textContent = value;
+      pair.append(name, figure);
+      return pair;
+    }),
+  );
+}
+
+// Lanes that fight: the words on top, and a line down the margin from one lane to the other.
+export function showTies(ties) {
+  lines("ties", ties.map((tie) => tie.words));
+  const drawing = document.getElementById("tie-lines");
+  const board = document.getElementById("board").getBoundingClientRect();
+  const middle = (key) => {
+    const track = document.querySelector(`.lane[data-key="${key}"] .track`);
+    if (!track?.offsetParent) return null;
+    const box = track.getBoundingClientRect();
+    return box.top - board.top + box.height / 2;
+  };
+  drawing.style.height = `${board.height}px`;
+  drawing.innerHTML = ties
+    .map((tie, place) => [middle(tie.a), middle(tie.b), 4 + (place % 3) * 4])
+    .filter(([a, b]) => a !== null && b !== null)
+    .map(([a, b, x]) => `<path d="M ${x + 8} ${a} H ${x} V ${b} H ${x + 8}"/>`)
+    .join("");
+  for (const lane of document.querySelectorAll(".lane")) lane.classList.toggle("tied", ties.some((tie) => tie.a === lane.dataset.key || tie.b === lane.dataset.key));
+}

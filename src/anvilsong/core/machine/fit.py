@@ -1,0 +1,77 @@
+"""Can this machine do this job? One machine, or the shop ranked, with reasons."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core.machine.model import Machine
+
+
+class Need(BaseModel):
+    """What a job asks of a machine. Currents A (canonical), times s."""
+
+    model_config = ConfigDict(frozen=True)
+
+    run_a: float
+    set_a: float
+    arc_s: float
+    frequency_hz: float
+    wants_trim: bool
+    wants_pulse: bool
+    ep_share: float
+    control: str
+
+
+class Fit(BaseModel):
+    """How a machine fits: does it, just, or not; the score ranks within that."""
+
+    model_config = ConfigDict(frozen=True)
+
+    machine: str
+    verdict: Literal["does it", "just", "no"]
+    score: float
+    reasons: list[str]
+
+
+def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
+    """Judge one machine.
+
+    score = 1 − |reach − 0.65| (reach = set amps/top amps), less 0.15 for each wish it cannot grant, less what duty is over
+    """
+    no: list[str] = []
+    just: list[str] = []
+    good: list[str] = []
+    reach = need.set_a / machine.most_a
+    if need.run_a > machine.most_a:
+        no.append(f"Stops at {machine.most_a:.0f} A; {need.run_a:.0f} A is needed under the foot.")
+    elif need.set_a > machine.most_a:
+        just.append(f"No headroom: {need.run_a:.0f} of {machine.most_a:.0f} A.")
+    else:
+        good.append(f"{need.set_a:.0f} of {machine.most_a:.0f} A.")
+    if need.run_a < machine.least_a:
+        no.append(f"Holds no less than {machine.least_a:.0f} A; {need.run_a:.0f} A is wanted.")
+    over = max(0.0, need.arc_s / 600 - duty_allowed)
+    if over > 0:
+        just.append(f"Duty: may weld {duty_allowed * 10:.1f} of ten minutes at these amps, the run takes {need.arc_s / 60:.1f}.")
+    if not machine.least_frequency_hz <= need.frequency_hz <= machine.most_frequency_hz:
+        just.append(f"{need.frequency_hz:.0f} Hz is past its {machine.least_frequency_hz:.0f} to {machine.most_frequency_hz:.0f} Hz.")
+    if not machine.least_ep_share <= need.ep_share <= machine.most_ep_share:
+        just.append(f"{need.ep_share * 100:.0f} % EP is past its {machine.least_ep_share * 100:.0f} to {machine.most_ep_share * 100:.0f} %.")
+    if need.wants_trim and not machine.can_trim:
+        just.append("Cannot set the positive half apart.")
+    if need.wants_pulse and not machine.can_pulse:
+        just.append("Has no pulse.")
+    if need.control not in machine.triggers:
+        just.append("Takes no pedal." if need.control == "pedal" else f"Has no {need.control.replace('switch_', '')}-step.")
+    score = 1 - abs(reach - 0.65) - 0.15 * len(just) - over
+    verdict: Literal["does it", "just", "no"] = "no" if no else "just" if just else "does it"
+    return Fit(machine=machine.name, verdict=verdict, score=score, reasons=no + just + good)
+
+
+def ranked(fits: Sequence[Fit]) -> list[Fit]:
+    """Those that do it first, then those that just do, then the others; the best score first within each."""
+    order = {"does it": 0, "just": 1, "no": 2}
+    return sorted(fits, key=lambda fit: (order[fit.verdict], -fit.score, fit.machine))

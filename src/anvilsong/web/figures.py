@@ -1,0 +1,55 @@
+"""Figures beside the wave, and the difference of two settings in words."""
+
+from __future__ import annotations
+
+from anvilsong.core.arc.sound import loudness_db, noise_words
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine.panel import SHAPE_WORDS
+from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.plan.values import Consequences
+from anvilsong.core.quantities import UnitSystem, percent, show
+from anvilsong.core.registry import BY_KEY, SETTINGS, get_value
+from anvilsong.core.settings import Settings
+
+
+def wave_figures(settings: Settings, seen: Consequences, system: UnitSystem) -> list[tuple[str, str]]:
+    """What matters of the wave at the running amps: words and value."""
+    db = loudness_db(settings.wave(settings.amps_run))
+    return [
+        ("Heat into the work", show(seen.work_heat_w, "heat")),
+        ("Tungsten", percent(seen.tungsten_load)),
+        ("Cleaning charge", f"{seen.ep_mean_a / settings.travel_mm_s:.1f} C/mm"),
+        ("Mean", f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)"),
+        ("RMS", f"{seen.rms_a:.0f} A running, {seen.rms_set_a:.0f} A at full pedal"),
+        ("Shorter half", f"{seen.shortest_half_ms:.2f} ms"),
+        ("Ripple", show(seen.ripple_mm, "length", system)),
+        ("Sound", f"{db:.0f} dB or so, {noise_words(db)}"),
+    ]
+
+
+def setting_words(settings: Settings, key: str) -> str:
+    """A setting's value as it stands in a sentence."""
+    entry, value = BY_KEY[key], get_value(settings, key)
+    if value is None:
+        return "off"
+    if entry.dimension is None:
+        return SHAPE_WORDS.get(value, str(value)).lower()
+    return show(value, entry.dimension, decimals=entry.decimals)
+
+
+def difference_words(ghost: Settings, settings: Settings, job: Job, machine: Machine) -> list[str]:
+    """What is different from the compared settings, and what that does."""
+    found = []
+    for entry in SETTINGS:
+        before, after = setting_words(ghost, entry.key), setting_words(settings, entry.key)
+        if before != after:
+            found.append(f"{entry.words}: {after} instead of {before}.")
+    was, now = (consequences(job, each, machine) for each in (ghost, settings))
+    heat = now.work_heat_w / was.work_heat_w - 1
+    effects = [
+        "heat as before" if abs(heat) < 0.005 else f"heat {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %",
+        f"tungsten {percent(was.tungsten_load)} → {percent(now.tungsten_load)}",
+    ]
+    effects += [f"border {was.border_mm:.1f} → {now.border_mm:.1f} mm", f"pool {was.pool_width_mm:.1f} → {now.pool_width_mm:.1f} mm"]
+    return [*found, "So: " + ", ".join(effects) + "."] if found else ["Nothing is different."]

@@ -1,0 +1,270 @@
+"""Machines: the panel editor, checked as it is typed; import and export; knobs; which machine does a job."""
+
+from __future__ import annotations
+
+import json
+
+from fastapi import APIRouter, HTTPException, Request
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+from sqlalchemy.orm import Session
+from starlette.datastructures import UploadFile
+
+from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.errors import BadInput, CannotRead
+from anvilsong.core.job import Job, validated
+from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
+from anvilsong.core.machine.model import Control, Machine
+from anvilsong.core.machine.panel import SHAPE_WORDS, show_on_panel
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.plan.shop import rank_shop
+from anvilsong.core.registry import BY_KEY
+from anvilsong.store import book
+from anvilsong.web.drawings.knob import knob_drawing
+from anvilsong.web.drawings.panel import panel_drawing
+from anvilsong.web.frame import job_view, render, see_other, units
+from anvilsong.web.machine_form import BASIS_CHOICES, KINDS, QUANTITIES, ROWS, clock_place, factor_of, form_from_machine, machine_from_form
+
+router = APIRouter(include_in_schema=False)
+
+SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
+NEW = {
+    "least_a": "5",
+    "most_a": "200",
+    "duty_amps": "200",
+    "duty_share": "30",
+    "least_frequency_hz": "40",
+    "most_frequency_hz": "200",
+    "least_ep_share": "15",
+    "most_ep_share": "50",
+}
+NEW |= {
+    "least_trim": "-50",
+    "most_trim": "50",
+    "torch_amps": "150",
+    "torch_duty": "35",
+    "least_half_ms": "0.6",
+    "memory_slots": "0",
+    "most_pulse_hz": "40",
+    "shape_square": "on",
+    "trigger_pedal": "on",
+    "trigger_switch_2": "on",
+}
+NEW |= {"c0_setting": "amps_set", "c0_label": "Amps", "c0_kind": "digits", "c0_meaning": "5 = 5, 200 = 200", "c0_step": "1", "c0_unit": "A"}
+NEW |= {"c1_setting": "ep_share", "c1_label": "Balance", "c1_kind": "percent", "c1_meaning": "15 = 15, 50 = 50", "c1_step": "1", "c1_unit": "% EP"}
+
+
+def sample_panel(machine: Machine) -> str:
+    """What the panel would look like for a plain job."""
+    plan = make_plan(SAMPLE, machine)
+    return panel_drawing(show_on_panel(plan.settings, machine), machine) if plan.settings else ""
+
+
+def _editor(request: Request, session: Session, form: dict[str, str], old: str | None, trouble: BadInput | None = None) -> HTMLResponse:
+    drawing = ""
+    try:
+        drawing = sample_panel(machine_from_form(form))
+    except BadInput as problem:
+        trouble = trouble or (problem if old is None and form.get("name") else None)
+    used = 1 + max((row for row in range(ROWS) if form.get(f"c{row}_setting")), default=0)
+    return render(
+        request,
+        "machine.html",
+        422 if trouble else 200,
+        form=form,
+        old=old,
+        trouble=trouble,
+        drawing=drawing,
+        rows=min(ROWS, used + 2),
+        kinds=KINDS,
+        quantities=QUANTITIES,
+        bases=BASIS_CHOICES,
+        shapes=[(shape, SHAPE_WORDS[shape]) for shape in SHAPES],
+        machines=book.machines(session),
+        here="shop",
+    )
+
+
+@router.get("/shop/machines/new", response_class=HTMLResponse)
+def new_machine(request: Request) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        return _editor(request, session, dict(NEW), None)
+
+
+@router.get("/shop/machines/{name}", response_class=HTMLResponse)
+def edit_machine(request: Request, name: str) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        return _editor(request, session, form_from_machine(_machine(session, name)), name)
+
+
+def _machine(session: Session, name: str) -> Machine:
+    try:
+        return book.find_machine(session, name)
+    except BadInput:
+        raise HTTPException(404) from None
+
+
+@router.post("/shop/machines")
+async def save_machine(request: Request) -> Response:
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    old = form.get("old") or None
+    make = request.app.state.sessions
+    try:
+        with make.begin() as session:
+            machine = machine_from_form(form)
+            book.save_machine(session, machine, old)
+    except BadInput as trouble:
+        with make() as session:
+            return _editor(request, session, form, old, trouble)
+    return see_other(f"/shop/machines/{machine.name}")
+
+
+@router.post("/api/machine/check")
+async def check_machine(request: Request) -> JSONResponse:
+    """The editor's form as it stands → its panel drawn, or what does not make sense yet."""
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    try:
+        machine = machine_from_form(form)
+    except BadInput as trouble:
+        return JSONResponse({"problems": [str(problem) for problem in trouble.problems]})
+    return JSONResponse({"problems": [], "drawing": sample_panel(machine)})
+
+
+@router.get("/api/machine/schema")
+def machine_schema() -> JSONResponse:
+    """The JSON schema that machine files follow."""
+    return JSONResponse(Machine.model_json_schema())
+
+
+@router.get("/shop/machines/{name}/export.json")
+def export_machine(request: Request, name: str) -> Response:
+    with request.app.state.sessions() as session:
+        text = json.dumps(book.document(_machine(session, name)), ensure_ascii=False, indent=1)
+    return Response(text, media_type="application/json", headers={"content-disposition": 'attachment; filename="machine.json"'})
+
+
+@router.post("/shop/machines/import")
+async def import_machine(request: Request) -> Response:
+    """A machine from JSON, pasted or as a file. One of the same name is not overwritten."""
+    form = await request.form()
+    upload = form.get("file")
+    text = str(form.get("text", ""))
+    if isinstance(upload, UploadFile) and upload.filename:
+        text = (await upload.read()).decode("utf-8", "replace")
+    try:
+        given = json.loads(text)
+    except ValueError:
+        raise CannotRead("The machine", "it is not JSON") from None
+    machine = validated(Machine, given)
+    with request.app.state.sessions.begin() as session:
+        if any(other.name == machine.name for other in book.machines(session)):
+            raise BadInput.one("name", machine.name, "a machine of this name is here already; change the name in the file")
+        book.save_machine(session, machine, None)
+    return see_other(f"/shop/machines/{machine.name}")
+
+
+# --- knobs ----------------------------------------------------------------------------------------------------------
+
+
+def _knob_points(text: str, control: Control) -> list[KnobPoint]:
+    """Lines of ``position = value ± spread``; clock positions past twelve go on counting, shares are per cent."""
+    factor, found = factor_of(control.setting, control.basis), []
+    for line in text.replace("−", "-").splitlines():
+        if not line.strip():
+            continue
+        place, equals, rest = line.partition("=")
+        value, _, spread = rest.partition("±")
+        if not equals:
+            raise BadInput.one("points", line, "write each as position = value, or position = value ± spread")
+        position = clock_place(place, "points")
+        # A knob runs from seven through twelve to five: hours before the stop are after noon.
+        position += 12 if control.scale.shown_as == "clock" and position < 6 and ":" in place else 0
+        found.append(
+            KnobPoint(
+                position=position, value=round(float(value.strip(" %AHzs")) * factor, 6), sd=abs(float(spread.strip(" %AHzs") or 0)) * factor if spread else 0.0
+            )
+        )
+    return found
+
+
+def _knob_page(request: Request, machine: Machine, control: Control, text: str, trouble: BadInput | None = None) -> HTMLResponse:
+    knob: Knob | None = None
+    try:
+        knob = calibrate(_knob_points(text, control))
+    except (BadInput, ValueError) as problem:
+        trouble = trouble or (problem if isinstance(problem, BadInput) else BadInput.one("points", text[:40], "write each as position = value"))
+    factor = factor_of(control.setting, control.basis)
+    drawing = knob_drawing(knob, control.scale.shown_as, factor, BY_KEY[control.setting].words) if knob else ""
+    return render(
+        request,
+        "knob.html",
+        422 if trouble else 200,
+        machine=machine,
+        control=control,
+        entry=BY_KEY[control.setting],
+        text=text,
+        trouble=trouble,
+        drawing=drawing,
+        here="shop",
+    )
+
+
+def _knob(session: Session, name: str, setting: str) -> tuple[Machine, Control]:
+    machine = _machine(session, name)
+    control = machine.control(setting)
+    if control is None or control.scale.names:
+        raise HTTPException(404)
+    return machine, control
+
+
+@router.get("/shop/machines/{name}/knob/{setting}", response_class=HTMLResponse)
+def show_knob(request: Request, name: str, setting: str) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        machine, control = _knob(session, name, setting)
+    factor = factor_of(control.setting, control.basis)
+    shown = [
+        (f"{int(panel)}:{round(panel % 1 * 60):02d}" if control.scale.shown_as == "clock" else f"{panel:g}", meaning / factor)
+        for panel, meaning in control.scale.points
+    ]
+    return _knob_page(request, machine, control, "\n".join(f"{place} = {meaning:.4g}" for place, meaning in shown))
+
+
+@router.post("/shop/machines/{name}/knob/{setting}")
+async def save_knob(request: Request, name: str, setting: str) -> Response:
+    form = {key: str(value) for key, value in (await request.form()).items()}
+    make = request.app.state.sessions
+    text = form.get("points", "")
+    try:
+        with make.begin() as session:
+            machine, control = _knob(session, name, setting)
+            knob = calibrate(_knob_points(text, control))
+            scale = control.scale.model_copy(update={"points": tuple((point.position, point.value) for point in knob.points)})
+            controls = tuple(other.model_copy(update={"scale": scale}) if other.setting == setting else other for other in machine.controls)
+            book.save_machine(session, validated(Machine, machine.model_copy(update={"controls": controls}).model_dump()), name)
+    except (BadInput, ValueError) as problem:
+        with make() as session:
+            machine, control = _knob(session, name, setting)
+        return _knob_page(request, machine, control, text, problem if isinstance(problem, BadInput) else None)
+    return see_other(f"/shop/machines/{name}/knob/{setting}")
+
+
+# --- which machine --------------------------------------------------------------------------------------------------
+
+
+@router.get("/jobs/{job_id}/machines", response_class=HTMLResponse)
+def show_ranking(request: Request, job_id: int) -> HTMLResponse:
+    """The shop's machines ranked for a job, with reasons."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        fits = rank_shop(view.job, book.machines(session), book.find_kit(session, view.job.kit))
+        return render(request, "ranking.html", view=view, here="job", fits=fits)
+
+
+@router.post("/jobs/{job_id}/machines")
+async def use_machine(request: Request, job_id: int) -> Response:
+    """Plan the job for another machine: a new revision."""
+    name = str((await request.form()).get("machine", ""))
+    with request.app.state.sessions.begin() as session:
+        view = job_view(session, job_id)
+        book.find_machine(session, name)
+        book.add_plan(session, view.row, view.job.model_copy(update={"machine": name}), "plan", f"Planned for {name}")
+    return see_other(f"/jobs/{job_id}/tune")

@@ -1,0 +1,104 @@
+"""Swap: somebody's settings on their machine → mine."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine.panel import show_on_panel
+from anvilsong.core.machine.swap import swap
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.settings import Settings
+from anvilsong.store import book
+from anvilsong.web.drawings.panel import panel_drawing
+from anvilsong.web.drawings.wave import wave_drawing
+from anvilsong.web.frame import job_view, render, units
+from anvilsong.web.machine_form import clock_place
+
+router = APIRouter(include_in_schema=False)
+
+SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
+
+
+def _base(session: Session, job: int | None) -> Settings:
+    """What stands in for settings their panel does not show: the job's own, or those of a plain job."""
+    if job is not None:
+        view = job_view(session, job)
+        if not view.plan.refused:
+            return view.settings
+    plan = make_plan(SAMPLE)
+    assert plan.settings is not None
+    return plan.settings
+
+
+def _values(form: dict[str, str], theirs: Machine) -> dict[str, float]:
+    """Their panel's figures as typed: digits, clock hours, or a place among names. Left empty: as the base."""
+    values: dict[str, float] = {}
+    for control in theirs.controls:
+        typed = form.get(f"their_{control.setting}", "").strip()
+        if not typed or typed == "off":
+            continue
+        if control.scale.names:
+            if typed not in control.scale.names:
+                raise BadInput.one(control.label, typed, f"it has {', '.join(control.scale.names)}")
+            values[control.setting] = float(control.scale.names.index(typed))
+            continue
+        value = clock_place(typed.replace(" o’clock", "").replace("+", ""), control.label)
+        low, high = control.scale.points[0][0], control.scale.points[-1][0]
+        if control.scale.shown_as == "clock" and value < low - 1e-9:
+            value += 12
+        if not low - 1e-9 <= value <= high + 1e-9:
+            raise BadInput.one(control.label, typed, f"on {theirs.name} it runs from {low:g} to {high:g} {control.scale.unit}".rstrip())
+        values[control.setting] = value
+    return values
+
+
+@router.get("/swap", response_class=HTMLResponse)
+def show_swap(request: Request) -> HTMLResponse:
+    query: dict[str, str] = dict(request.query_params)
+    with request.app.state.sessions() as session:
+        machines = book.machines(session)
+        by_name = {machine.name: machine for machine in machines}
+        if len(machines) < 1:
+            return render(request, "swap.html", machines=[], here="shop", trouble=None, result=None)
+        theirs = by_name.get(query.get("theirs", ""), machines[0])
+        mine = by_name.get(query.get("mine", ""), machines[min(1, len(machines) - 1)])
+        job = int(query["job"]) if query.get("job", "").isdigit() else None
+        base = _base(session, job)
+        shown = {line.setting: line.shown for line in show_on_panel(base, theirs).lines}
+        asked = query.get("theirs") == query.get("typed_for")
+        typed = {
+            control.setting: query.get(f"their_{control.setting}", shown.get(control.setting, "")) if asked else shown.get(control.setting, "")
+            for control in theirs.controls
+        }
+        result, trouble, context = None, None, {}
+        try:
+            result = swap(_values({f"their_{key}": text for key, text in typed.items()}, theirs), theirs, mine, base)
+            context = _drawn(result, mine)
+        except BadInput as problem:
+            trouble = problem
+        return render(
+            request,
+            "swap.html",
+            422 if trouble else 200,
+            machines=machines,
+            theirs=theirs,
+            mine=mine,
+            job=job,
+            typed=typed,
+            result=result,
+            trouble=trouble,
+            here="shop",
+            units_now=units(request),
+            **context,
+        )
+
+
+def _drawn(result: Any, mine: Machine) -> dict[str, str]:
+    return {"panel": panel_drawing(result.panel, mine), "wave": wave_drawing(result.mine, result.theirs)}

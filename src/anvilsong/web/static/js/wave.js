@@ -1,0 +1,38 @@
+// Handles on the wave: dragging one moves the lane of the same name; the drawing follows from the server.
+export function followHandles(box, lanes, current) {
+  let drag = null;
+
+  box.addEventListener("pointerdown", (event) => {
+    const handle = event.target.closest("[data-handle]");
+    if (!handle || !lanes.has(handle.dataset.handle)) return;
+    event.preventDefault();
+    const svg = handle.ownerSVGElement;
+    const size = svg.viewBox.baseVal.width / svg.getBoundingClientRect().width;
+    drag = { key: handle.dataset.handle, x: event.clientX, y: event.clientY, size, cycle: Number(svg.dataset.cycle), scale: Number(svg.dataset.scale), from: structuredClone(current()) };
+    box.setPointerCapture(event.pointerId);
+  });
+
+  box.addEventListener("pointermove", (event) => {
+    if (!drag) return;
+    const across = (event.clientX - drag.x) * drag.size;
+    const amps = ((drag.y - event.clientY) * drag.size) / drag.scale;
+    const { from } = drag;
+    const moved = {
+      ep_share: () => from.ep_share + across / drag.cycle,
+      frequency_hz: () => (from.frequency_hz * drag.cycle) / Math.max(drag.cycle * 0.1, drag.cycle + across),
+      amps_set: () => from.amps_set - amps,
+      ep_trim: () => (from.amps_set * (1 + from.ep_trim) + amps) / from.amps_set - 1,
+    }[drag.key]();
+    lanes.get(drag.key).set(moved);
+  });
+
+  for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => (drag = null));
+
+  box.addEventListener("keydown", (event) => {
+    const key = event.target.dataset?.handle;
+    const steps = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
+    if (!key || !steps || !lanes.has(key)) return;
+    event.preventDefault();
+    lanes.get(key).by(steps * (event.shiftKey ? 10 : 1));
+  });
+}
