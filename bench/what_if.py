@@ -15,7 +15,7 @@ from _serve import serving
 LIMIT_P95_MS = 25.0
 CALLS = 500
 JOB = {"a": {"alloy": "5083", "thickness": "3 mm"}, "joint": "tee", "machine": "Heron 320"}
-FACES = ["panel", "margins", "section", "wave"]
+FACES = ["panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences"]
 
 
 def timed(client: httpx.Client, ask: list[dict[str, object]] | None) -> list[float]:
@@ -39,7 +39,7 @@ def main() -> int:
         timed(client, None)
         peer = timed(client, None)
         worst = 0.0
-        for name, ask in (("consequences", questions()), ("what-if, every face", questions(show=FACES))):
+        for name, ask in (("consequences", questions()), ("what-if, every face", questions(show=FACES, ghost=plan["settings"]))):
             times = timed(client, ask)
             p95 = times[int(0.95 * CALLS)]
             worst = max(worst, p95)

@@ -232,7 +232,7 @@ def test_metal_fillers_and_the_prep_sheet(page, job_id):
     expect(page.locator(".paper-steps")).to_contain_text("Degrease both sides")
     expect(page.locator(".topbar")).to_be_hidden()
     page.goto(f"/jobs/{job_id('Keel bracket')}/prep")
-    expect(page.locator(".short")).to_contain_text("Heron 320")
+    expect(page.locator(".short")).to_contain_text("Gannet 350 reaches with less")
 
 
 def test_torch_follows_its_tungsten_and_cup(page, job_id):

@@ -34,7 +34,7 @@ def setting_words(settings: Settings, key: str) -> str:
     if value is None:
         return "off"
     if entry.dimension is None:
-        return SHAPE_WORDS.get(value, str(value)).lower()
+        return SHAPE_WORDS[value].lower() if value in SHAPE_WORDS else str(value)
     return show(value, entry.dimension, decimals=entry.decimals)
 
 

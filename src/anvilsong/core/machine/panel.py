@@ -200,14 +200,30 @@ def _reading_order(control: Control) -> int:
     return 3 if control.basis in ("ep_amps", "share_of_set", "amps") else 1
 
 
+def within_machine(settings: Settings, machine: Machine) -> Settings:
+    """The settings with what a machine leaves no choice in: its own shapes and ranges, no trim, pulse or mix it does not have."""
+    if settings.pulse is not None and not machine.can_pulse:
+        settings = with_value(settings, "pulse_rate_hz", None)
+    if settings.mix is not None and not machine.can_mix:
+        settings = with_value(settings, "mix_ac_share", None)
+    trim = min(max(settings.ep_trim, machine.least_trim), machine.most_trim) if machine.can_trim else 0.0
+    shape = settings.shape_en if settings.shape_en in machine.shapes else machine.shapes[0]
+    shape_ep = settings.shape_ep if settings.shape_ep in machine.shapes and machine.control("shape_ep") else shape
+    share = min(max(settings.ep_share, machine.least_ep_share), machine.most_ep_share)
+    frequency = min(max(settings.frequency_hz, machine.least_frequency_hz), machine.most_frequency_hz)
+    return settings.model_copy(update={"ep_trim": trim, "shape_en": shape, "shape_ep": shape_ep, "ep_share": share, "frequency_hz": frequency})
+
+
 def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) -> Settings:
-    """Canonical settings from the panel's own values; what the panel does not have stays as in ``base``.
+    """Canonical settings from the panel's own values.
+
+    What the machine leaves no choice in is the machine's; what else the panel does not have stays as in ``base``.
 
     Parameters
     ----------
     values : panel value by setting key, in the panel's units
     """
-    settings = base
+    settings = within_machine(base, machine)
     controls: list[Control] = []
     for key in values:
         control = machine.control(key)

@@ -10,9 +10,9 @@ from anvilsong.core.arc.equal_heat import with_equal_heat
 from anvilsong.core.arc.waveform import cycle_means, work_heat_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.machine.model import Machine
-from anvilsong.core.machine.panel import SHAPE_WORDS, Panel, on_panel, read_panel, show_on_panel
+from anvilsong.core.machine.panel import SHAPE_WORDS, Panel, on_panel, read_panel, show_on_panel, within_machine
 from anvilsong.core.quantities import percent, show
-from anvilsong.core.registry import BY_KEY, PANEL, get_value, with_value
+from anvilsong.core.registry import BY_KEY, PANEL, get_value
 from anvilsong.core.settings import Settings
 
 NEVER_ALONG = (
@@ -51,7 +51,7 @@ def swap(values: Mapping[str, float], theirs: Machine, mine: Machine, base: Sett
     """
     c = c or nominal()
     canonical = read_panel(values, theirs, base)
-    reachable = _without_missing(canonical, mine)
+    reachable = within_machine(canonical, mine)
     shaped = on_panel(reachable, mine)
     # Everything but the amps stands; now the amps give the same heat. A panel that shows EP amps follows them.
     equal = with_equal_heat(canonical, shaped, c)
@@ -77,20 +77,6 @@ def swap(values: Mapping[str, float], theirs: Machine, mine: Machine, base: Sett
         differs=list(dict.fromkeys(differs)),
         not_along=[*NEVER_ALONG, *_not_on(canonical, mine)],
     )
-
-
-def _without_missing(settings: Settings, mine: Machine) -> Settings:
-    """Put what my machine does not have to what it does: no pulse, no mix, no trim, its own shapes."""
-    if settings.pulse is not None and not mine.can_pulse:
-        settings = with_value(settings, "pulse_rate_hz", None)
-    if settings.mix is not None and not mine.can_mix:
-        settings = with_value(settings, "mix_ac_share", None)
-    trim = min(max(settings.ep_trim, mine.least_trim), mine.most_trim) if mine.can_trim else 0.0
-    shape = settings.shape_en if settings.shape_en in mine.shapes else mine.shapes[0]
-    shape_ep = settings.shape_ep if settings.shape_ep in mine.shapes and mine.control("shape_ep") else shape
-    share = min(max(settings.ep_share, mine.least_ep_share), mine.most_ep_share)
-    frequency = min(max(settings.frequency_hz, mine.least_frequency_hz), mine.most_frequency_hz)
-    return settings.model_copy(update={"ep_trim": trim, "shape_en": shape, "shape_ep": shape_ep, "ep_share": share, "frequency_hz": frequency})
 
 
 def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str]:

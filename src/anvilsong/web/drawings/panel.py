@@ -45,7 +45,7 @@ def _control(drawing: Drawing, x: float, y: float, line: PanelLine, control: Con
         _ruler(drawing, x, y, scale, line)
     else:
         drawing.text((x + 8, y + 66), line.shown, "panel-digits")
-        drawing.text((x + 14 + 25 * len(line.shown), y + 66), line.unit, "label")
+        drawing.text((x + 14 + 21 * len(line.shown), y + 66), line.unit, "label")
         drawing.line((x + 8, y + 74), (x + CELL_W - 18, y + 74), "axis")
 
 

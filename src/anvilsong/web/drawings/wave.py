@@ -45,13 +45,13 @@ def _halves(settings: Settings, frame: _Frame, until_s: float) -> list[tuple[lis
         turn = start + settings.ep_share * period
         for shape, begin, end, amps, css in ((settings.shape_ep, start, turn, ep, "frost-fill"), (settings.shape_en, turn, start + period, en, "ember-fill")):
             path = [frame.at(min(begin + u * (end - begin), until_s), height * amps) for u, height in half_wave(shape)]
-            if begin < until_s:
+            if begin < until_s - 0.01 * period:
                 found.append((path, css))
         start += period
     return found
 
 
-def wave_drawing(settings: Settings, ghost: Settings | None = None, large: bool = False) -> str:
+def wave_drawing(settings: Settings, ghost: Settings | None = None, large: bool = False, handles: bool = True) -> str:
     """Two cycles at full pedal, to scale in time and amps; a second setting as a dashed ghost on the same scales."""
     width, height = (900.0, 330.0) if large else (WIDTH, 190.0)
     share, amps, ep = settings.ep_share, settings.amps_set, settings.amps_set * (1 + settings.ep_trim)
@@ -69,7 +69,8 @@ def wave_drawing(settings: Settings, ghost: Settings | None = None, large: bool 
     drawing.text((frame.left, frame.top - 17), f"{ep:.0f} A cleans, {share * 100:.0f} % of the time", "label frost-ink")
     drawing.text((frame.right, height - 7), f"{amps:.0f} A heats the work", "label ember-ink", "end")
     drawing.text((frame.right, frame.top - 17), f"{1000 / settings.frequency_hz:.1f} ms a cycle", "label", "end")
-    _handles(drawing, settings, frame)
+    if handles:
+        _handles(drawing, settings, frame)
     return drawing.render().replace("<svg ", f'<svg data-cycle="{number(frame.cycle)}" data-scale="{frame.scale:.4f}" ', 1)
 
 

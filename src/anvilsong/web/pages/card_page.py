@@ -6,6 +6,7 @@ import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
+from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import job_view, render, units
 
@@ -16,9 +17,10 @@ router = APIRouter(include_in_schema=False)
 def show_card(request: Request, job_id: int, revision: int | None = None) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request), revision)
-        section, code = "", ""
+        section, code, panel = "", "", ""
         if not view.plan.refused and view.plan.consequences:
             section = section_drawing(view.job, view.settings, view.plan.consequences, units(request))
+            panel = panel_drawing(view.plan.panel, view.machine)
             address = str(request.url_for("show_card", job_id=job_id).include_query_params(revision=view.plan_row.revision))
             code = segno.make(address, error="m").svg_inline(scale=3, border=1, dark="#1d2125", light=None)
-        return render(request, "card.html", view=view, here="card", section=section, code=code)
+        return render(request, "card.html", view=view, here="card", section=section, code=code, panel=panel)

@@ -72,5 +72,5 @@ def show_schools(request: Request, job_id: int) -> HTMLResponse:
             a, b = (setting_words(sides[side]["plan"].settings, entry.key) for side in ("a", "b"))
             if a != "off" or b != "off":
                 rows.append((entry.words, a, b))
-        waves = wave_drawing(sides["a"]["plan"].settings, sides["b"]["plan"].settings)
+        waves = wave_drawing(sides["a"]["plan"].settings, sides["b"]["plan"].settings, handles=False)
         return render(request, "schools.html", view=view, here="tune", sides=sides, choices=choices, rows=rows, wave=waves)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -59,6 +60,26 @@ def _values(form: dict[str, str], theirs: Machine) -> dict[str, float]:
     return values
 
 
+def pasted(text: str, theirs: Machine) -> dict[str, str]:
+    """Settings out of a message: each label of their panel and the figure or word that follows it.
+
+    Raises
+    ------
+    BadInput : when no label of the panel stands in the text
+    """
+    found = {}
+    for control in theirs.controls:
+        after = re.search(
+            re.escape(control.label) + r"\W*?([+−-]?\d[\d:.,]*|" + "|".join(map(re.escape, control.scale.names or ("off",))) + ")", text, re.IGNORECASE
+        )
+        if after:
+            word = next((name for name in control.scale.names if name.lower() == after[1].lower()), after[1])
+            found[control.setting] = word.rstrip(".,")
+    if not found:
+        raise BadInput.one("paste", text, f"name the controls as {theirs.name} does: {', '.join(control.label for control in theirs.controls)}")
+    return found
+
+
 @router.get("/swap", response_class=HTMLResponse)
 def show_swap(request: Request) -> HTMLResponse:
     query: dict[str, str] = dict(request.query_params)
@@ -79,6 +100,8 @@ def show_swap(request: Request) -> HTMLResponse:
         }
         result, trouble, context = None, None, {}
         try:
+            if query.get("paste", "").strip():
+                typed |= pasted(query["paste"], theirs)
             result = swap(_values({f"their_{key}": text for key, text in typed.items()}, theirs), theirs, mine, base)
             context = _drawn(result, mine)
         except BadInput as problem:
@@ -101,4 +124,4 @@ def show_swap(request: Request) -> HTMLResponse:
 
 
 def _drawn(result: Any, mine: Machine) -> dict[str, str]:
-    return {"panel": panel_drawing(result.panel, mine), "wave": wave_drawing(result.mine, result.theirs)}
+    return {"panel": panel_drawing(result.panel, mine), "wave": wave_drawing(result.mine, result.theirs, handles=False)}

@@ -152,8 +152,8 @@ def wave_svg(request: Request, job_id: int) -> Response:
         view = job_view(session, job_id)
     if view.plan.refused:
         raise HTTPException(404)
-    style = "<style>.frost-fill{fill:#bfdde2}.ember-fill{fill:#f3cdb9}.wave-line{stroke:#1d2125;stroke-width:2;fill:none}.zero-line{stroke:#5d5a52}.label{font:16px sans-serif}.handle{display:none}</style>"
-    return Response(wave_drawing(view.settings, large=True).replace("<title>", style + "<title>", 1), media_type="image/svg+xml")
+    style = "<style>.frost-fill{fill:#bfdde2}.ember-fill{fill:#f3cdb9}.wave-line{stroke:#1d2125;stroke-width:2;fill:none}.zero-line{stroke:#5d5a52}.label{font:16px sans-serif}</style>"
+    return Response(wave_drawing(view.settings, large=True, handles=False).replace("<title>", style + "<title>", 1), media_type="image/svg+xml")
 
 
 @router.get("/jobs/{job_id}/wave.csv")

@@ -1,0 +1,213 @@
+"""The wave, the whole board, a new machine and a swap, as a person does them."""
+
+import re
+
+from playwright.sync_api import expect
+
+
+def number(text):
+    return float(re.search(r"[−-]?[\d.]+", text)[0].replace("−", "-"))
+
+
+def figure(page, key):
+    return page.locator(f'#set-line [data-set="{key}"] .on-panel b')
+
+
+def margin(page, name):
+    return page.locator("#margins dt", has_text=name).locator("xpath=following-sibling::dd[1]")
+
+
+def test_handles_on_the_wave(page, job_id):
+    page.goto(f"/jobs/{job_id('Survey raft')}/wave")
+    load, border = number(margin(page, "Tungsten").inner_text()), number(margin(page, "Border").inner_text())
+    handle = page.locator('#wave [data-handle="ep_share"]')
+    box = handle.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 70, box["y"] + 10, steps=8)
+    page.mouse.up()
+    share = int(page.locator("#lane-ep_share").input_value())
+    assert share > 33
+    expect(figure(page, "ep_share")).to_have_text(str(share))
+    expect(page.locator("#panel-drawing desc")).to_contain_text(f"Cleaning {share} % pos")
+    assert number(margin(page, "Tungsten").inner_text()) > load
+    assert number(margin(page, "Border").inner_text()) > border
+    expect(page.locator("#figures")).to_contain_text("Cleaning charge")
+
+    # By keys alone: the frequency handle and the amps handle move their lanes.
+    page.locator('#wave [data-handle="frequency_hz"]').focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#lane-frequency_hz")).to_have_value("110")
+    expect(page.locator('#wave [data-handle="frequency_hz"]')).to_be_focused()
+    page.keyboard.press("ArrowLeft")
+    expect(page.locator("#lane-frequency_hz")).to_have_value("105")
+
+    # Against another revision: a ghost, and the differences in words.
+    page.get_by_role("button", name="Keep these settings").click()
+    page.select_option("#compare", "1")
+    expect(page.locator(".wave-ghost").first).to_be_attached()
+    expect(page.locator("#differences")).to_contain_text(f"Balance: {share} % instead of 30 %")
+    expect(page.locator('.lane[data-key="ep_share"] .ghost-tab')).to_be_visible()
+
+    # Hear it: real samples, not silence; and it can be saved and exported.
+    page.locator("#hear").click()
+    expect(page.locator("#hear")).to_have_attribute("data-samples", re.compile(r"\d{5}"))
+    assert float(page.locator("#hear").get_attribute("data-peak")) > 0.05
+    with page.expect_download() as saved:
+        page.locator("#save-wav").click()
+    assert saved.value.path().read_bytes()[:4] == b"RIFF"
+    rows = page.request.get(page.url.split("/wave")[0] + "/wave.csv").text().splitlines()
+    assert rows[0] == "time_s,current_a"
+    assert any(float(row.split(",")[1]) > 0 for row in rows[1:])
+    page.locator("#metronome").click()
+    expect(page.locator("#beat")).to_have_attribute("data-beats", re.compile("[2-9]"))
+    page.locator("#metronome").click()
+
+
+def test_the_whole_board_by_keyboard(page, job_id):
+    page.goto(f"/jobs/{job_id('Rigger bracket')}/tune")
+    keys = page.keyboard
+
+    def on(selector):
+        page.locator(selector).focus()
+
+    # Hold the share high, solve the rest: the tungsten and the amps give way.
+    on('.lane[data-key="ep_share"] .track')
+    for _ in range(12):
+        keys.press("ArrowRight")
+    expect(page.locator("#lane-ep_share")).to_have_value("42")
+    on('.lane[data-key="ep_share"] .lock')
+    keys.press("Enter")
+    amps = page.locator("#lane-amps_set").input_value()
+    on("#resolve")
+    keys.press("Enter")
+    expect(page.locator("#resolved")).to_contain_text("Moved: amps, full pedal")
+    expect(page.locator("#lane-ep_share")).to_have_value("42")
+    assert page.locator("#lane-amps_set").input_value() != amps
+
+    # Undo and redo.
+    on("#undo")
+    keys.press("Enter")
+    expect(page.locator("#lane-amps_set")).to_have_value(amps)
+    on("#redo")
+    keys.press("Enter")
+    expect(page.locator("#lane-amps_set")).not_to_have_value(amps)
+
+    # A pulse too fast for the AC: the tie says so, and a line joins the lanes.
+    on('.lane-group[data-group="pulse"] > summary')
+    keys.press("Enter")
+    on('input[name="pulse_off"]')
+    keys.press("Space")
+    expect(page.locator('.lane-group[data-group="pulse"] .group-state')).to_have_text("on")
+    on("#lane-pulse_rate_hz")
+    page.locator("#lane-pulse_rate_hz").fill("50")
+    keys.press("Tab")
+    expect(page.locator("#ties")).to_contain_text("pulse and AC beat")
+    expect(page.locator("#tie-lines path")).not_to_have_count(0)
+    expect(page.locator("#overview svg")).to_be_visible()
+    on("#back-to-plan")
+    keys.press("Enter")
+    expect(page.locator("#ties li")).to_have_count(0)
+
+    # Another waveform by arrows on its lane; the panel speaks its own word.
+    on('.lane[data-key="shape_en"] .track')
+    keys.press("ArrowRight")
+    expect(figure(page, "shape_en")).to_have_text("Eased")
+    on("#keep")
+    keys.press("Enter")
+    expect(page.locator(".revision")).to_contain_text("Tuned: waveform")
+
+
+def test_a_new_machine_with_a_knob_from_nothing(page):
+    page.goto("/shop")
+    page.get_by_role("link", name="New machine").click()
+    page.fill("#name", "Sandpiper 190")
+    page.fill("#most_a", "190")
+    page.fill("#duty_amps", "190")
+
+    def row(n, setting, label, kind, meaning, step="1", unit=""):
+        page.select_option(f"[name=c{n}_setting]", setting)
+        page.fill(f"[name=c{n}_label]", label)
+        page.select_option(f"[name=c{n}_kind]", kind)
+        page.fill(f"[name=c{n}_meaning]", meaning)
+        page.fill(f"[name=c{n}_step]", step)
+        page.fill(f"[name=c{n}_unit]", unit)
+
+    row(0, "amps_set", "Go", "digits", "5 = 5, 190 = 190", unit="A")
+    # Not sensible yet: told as it is typed.
+    row(1, "ep_share", "Grit", "clock", "7:00 = 15, 12:00 = 30, 17:00 = 20", "0.25")
+    expect(page.locator("#machine-said")).to_contain_text("the meaning must rise all the way or fall all the way")
+    page.fill("[name=c1_meaning]", "7:00 = 15, 12:00 = 28, 17:00 = 45")
+    expect(page.locator("#machine-said .problem")).to_have_count(0)
+    row(2, "frequency_hz", "Buzz", "travel", "0 = 40, 100 = 200", "5", "%")
+    expect(page.locator("#panel-drawing desc")).to_contain_text("Grit 12:45 o’clock")
+    page.get_by_role("button", name="Save the machine").click()
+    expect(page).to_have_url(re.compile("Sandpiper"))
+
+    # A job planned in its words.
+    page.goto("/jobs/new")
+    page.fill("#title", "Thwart bracket")
+    page.fill("#a_alloy", "6061")
+    page.fill("#a_thickness", "2.5 mm")
+    page.select_option("#machine", "Sandpiper 190")
+    page.get_by_role("button", name="Plan it").click()
+    expect(figure(page, "ep_share")).to_have_text("12:45 o’clock")
+    expect(page.locator("#set-line")).to_contain_text("Grit")
+    expect(page.locator("#panel-drawing .pointer").first).to_be_attached()
+
+    # Calibrate the knob; a contradiction is named, a good point moves the setting.
+    page.goto("/shop/machines/Sandpiper%20190/knob/ep_share")
+    page.fill("#points", "7:00 = 15\n12:00 = 50\n5:00 = 45")
+    page.get_by_role("button", name="Calibrate").click()
+    expect(page.locator(".problem-box")).to_contain_text("these two do not")
+    page.fill("#points", "7:00 = 15\n12:00 = 33 ± 1\n5:00 = 45")
+    page.get_by_role("button", name="Calibrate").click()
+    expect(page.locator(".knob-curve desc")).to_contain_text("3 known points")
+    exported = page.request.get("/shop/machines/Sandpiper%20190/export.json").json()
+    assert [control["setting"] for control in exported["controls"]] == ["amps_set", "ep_share", "frequency_hz"]
+    page.goto("/shop/machines/new")
+    page.fill("#text", str(exported).replace("'", '"').replace("True", "true").replace("False", "false").replace("Sandpiper 190", "Sandpiper twin"))
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.locator("h1")).to_have_text("Sandpiper twin")
+
+
+def test_swap_ranking_and_schools(page, job_id):
+    page.goto("/swap")
+    page.select_option("#theirs", "Curlew 220")
+    page.get_by_role("button", name="Swap").click()
+    page.select_option("#mine", "Heron 320")
+    page.fill("#their_amps_set", "150")
+    page.fill("#their_ep_share", "35")
+    page.get_by_role("button", name="Swap").click()
+    expect(page.locator('.swap-lines [data-set="ep_share"] b')).to_have_text("65")
+    expect(page.locator('.swap-lines [data-set="amps_set"] b')).to_have_text("150")
+    expect(page.locator(".outcome")).to_contain_text("kept.")
+    expect(page.locator(".outcome")).to_contain_text("Cup, lens and stick-out")
+    page.fill("#paste", "I run weld amps 140 with cleaning at 25, AC wave Soft")
+    page.get_by_role("button", name="Swap").click()
+    expect(page.locator('.swap-lines [data-set="ep_share"] b')).to_have_text("75")
+    expect(page.locator('.swap-lines [data-set="shape_en"] b')).to_have_text("Eased")
+    page.fill("#their_ep_share", "95")
+    page.get_by_role("button", name="Swap").click()
+    expect(page.locator(".problem-box")).to_contain_text("on Curlew 220 it runs from 15 to 50")
+
+    job = f"/jobs/{job_id('Deck plate')}"
+    page.goto(f"{job}/machines")
+    expect(page.locator(".fits li").first).to_contain_text("does it")
+    page.locator(".fits li", has_text="Gannet 350").get_by_role("button").click()
+    expect(page.locator("#set-line")).to_contain_text("Minus amps")
+    page.goto(f"{job}/schools")
+    page.select_option("[name=b_pedal]", "patient")
+    page.select_option("[name=b_frequency]", "wide")
+    page.get_by_role("button", name="Compare").click()
+    expect(page.locator(".outcome tr", has_text="Frequency")).to_have_class(re.compile("unlike"))
+
+    # A welder's school is kept and comes along to a new job.
+    page.goto("/shop")
+    page.get_by_role("link", name="Bram").click()
+    page.locator(".school", has_text="Waveform").get_by_text("soft", exact=True).click()
+    page.get_by_role("button", name="Keep").click()
+    page.goto("/jobs/new")
+    page.select_option("#welder", label="Bram")
+    expect(page.locator("#school_waveform")).to_have_value("soft")
+    expect(page.locator("#school_pedal")).to_have_value("hot")
