@@ -52,6 +52,13 @@ def board(plan: Plan, settings: Settings, machine: Machine) -> list[Lane]:
     if plan.settings is None:
         return []
     missing = {key for key, has in (("ep_trim", machine.can_trim), ("pulse", machine.can_pulse), ("mix", machine.can_mix)) if not has}
+    # Where the machine leaves no choice there is nothing to move.
+    fixed = (
+        ("shape_en", len(machine.shapes) < 2),
+        ("frequency_hz", machine.least_frequency_hz == machine.most_frequency_hz),
+        ("ep_share", machine.least_ep_share == machine.most_ep_share),
+    )
+    missing |= {key for key, is_fixed in fixed if is_fixed}
     entries = [entry for entry in BOARD if entry.key not in missing and entry.group not in missing]
     if plan.settings.filler is None:
         entries = [entry for entry in entries if entry.key != "filler_mm"]

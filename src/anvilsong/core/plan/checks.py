@@ -200,6 +200,9 @@ def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine)
         yield Warning(
             code="over_machine", level="stop", setting="amps_set", message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set."
         )
+    if job.control not in machine.triggers:
+        asked = "a pedal" if job.control == "pedal" else f"{job.control.removeprefix('switch_')}-step"
+        yield Warning(code="trigger", level="watch", message=f"{machine.name} does not take {asked}: choose another control for this job.")
     if job.control == "pedal":
         if settings.up_slope_s > 0 or settings.down_slope_s > 0:
             yield Warning(

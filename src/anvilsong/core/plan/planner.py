@@ -237,7 +237,7 @@ def _amps_and_tungsten(work: _Work, pool_heat: float, travel: float, preheat: fl
     work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine))
     work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
     work.say(reasons.ep_share(share, float(planned.ep_share), at, BALANCE_SHIFT[job.school.balance], job.school.balance, _share_limits(machine)))
-    if need > machine.most_a:
+    if need > 1.01 * machine.most_a:
         text = f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: bevel and more passes, preheat, travel slower, or take a bigger machine."
         work.warnings.append(Warning(code="machine_short", level="stop", setting="amps_set", message=text, numbers={"need_a": need, "most_a": machine.most_a}))
     if need < machine.least_a:

@@ -19,7 +19,7 @@ def fitted_cup(at: Situation, number: int, lens: bool) -> Cup:
 
 def fitted_flow_l_min(at: Situation, cup: Cup) -> tuple[float, float]:
     """Flow, L/min, for a cup, and the Reynolds number it aims at."""
-    target = target_reynolds(at.job.draught_m_s, covered_share(cup) - 0.1)
+    target = target_reynolds(at.job.draught_m_s, round(covered_share(cup), 3) - 0.005)
     return round(float(flow_for(target, bore_mm(cup.number), at.job.helium_share)), 1), target
 
 

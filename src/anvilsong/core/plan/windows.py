@@ -14,6 +14,7 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.checks import MELT_AMBER, MOST_BORDER_MM
 from anvilsong.core.plan.consequences import ROOT_SHORT, figures
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation
+from anvilsong.core.plan.torch_fit import fitted_flow_l_min
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
 from anvilsong.core.torch.gas import LEAST_REYNOLDS, MOST_REYNOLDS, flow_for
@@ -113,5 +114,6 @@ def _frequency(at: Situation, machine: Machine) -> tuple[float, float]:
 
 def _flow(at: Situation, settings: Settings) -> tuple[float, float]:
     bore, helium = bore_mm(settings.cup.number), at.job.helium_share
-    most = max(MOST_REYNOLDS, 1.05 * float(settings.gas.flow_l_min / flow_for(1.0, bore, helium))) if at.job.draught_m_s else MOST_REYNOLDS
+    # A draught or a long stick-out moves the whole window up.
+    most = max(MOST_REYNOLDS, 1.05 * fitted_flow_l_min(at, settings.cup)[1])
     return float(flow_for(LEAST_REYNOLDS[settings.cup.gas_lens], bore, helium)), float(flow_for(most, bore, helium))

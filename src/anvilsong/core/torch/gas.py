@@ -36,8 +36,8 @@ def flow_for(reynolds_number: Numbers, bore_mm: Numbers, helium_share: Numbers =
 
 
 def target_reynolds(draught_m_s: float, stick_out_share: float) -> float:
-    """The Reynolds number to aim at: 1200, rising to 1800 with a draught to 0.5 m/s or stick-out past half its reach."""
-    more = max(min(draught_m_s / 0.5, 1.0), min(max(0.0, stick_out_share - 0.5) / 0.5, 1.0))
+    """The Reynolds number to aim at: 1200, rising to 1800 with a draught to 0.5 m/s or stick-out past 0.8 of its reach."""
+    more = max(min(draught_m_s / 0.5, 1.0), min(max(0.0, stick_out_share - 0.8) / 0.2, 1.0))
     return TARGET_REYNOLDS + (DRAUGHT_REYNOLDS - TARGET_REYNOLDS) * more
 
 

@@ -15,15 +15,22 @@ from anvilsong.web.drawings.svg import Drawing, Point, number
 CELL_W, CELL_H, COLUMNS = 176.0, 104.0, 5
 
 
-def panel_drawing(panel: Panel, machine: Machine, changed: frozenset[str] = frozenset()) -> str:
-    """The whole panel; ``changed`` settings are marked. Empty for a machine without a panel of its own."""
+def panel_drawing(panel: Panel, machine: Machine, changed: frozenset[str] = frozenset(), pointers_only: bool = False) -> str:
+    """The whole panel; ``changed`` settings are marked. Empty for a machine without a panel of its own.
+
+    ``pointers_only`` leaves out what digits say as well: knobs and scales stay.
+    """
     lines = [(line, machine.control(line.setting)) for line in panel.lines]
     drawn = [(line, control) for line, control in lines if control is not None]
+    if pointers_only:
+        drawn = [
+            (line, control) for line, control in drawn if line.value is not None and (control.scale.signed or control.scale.shown_as in ("clock", "percent"))
+        ]
     if not drawn:
         return ""
     rows = math.ceil(len(drawn) / COLUMNS)
     words = "; ".join(f"{line.label} {line.shown} {line.unit}".strip() for line, _ in drawn)
-    drawing = Drawing(CELL_W * min(COLUMNS, len(drawn)), CELL_H * rows, f"{machine.name}: your panel now", words, "drawing panel-now")
+    drawing = Drawing(CELL_W * COLUMNS, CELL_H * rows, f"{machine.name}: your panel now", words, "drawing panel-now")
     for place, (line, control) in enumerate(drawn):
         x, y = CELL_W * (place % COLUMNS), CELL_H * (place // COLUMNS)
         if line.setting in changed:

@@ -20,7 +20,7 @@ def show_card(request: Request, job_id: int, revision: int | None = None) -> HTM
         section, code, panel = "", "", ""
         if not view.plan.refused and view.plan.consequences:
             section = section_drawing(view.job, view.settings, view.plan.consequences, units(request))
-            panel = panel_drawing(view.plan.panel, view.machine)
+            panel = panel_drawing(view.plan.panel, view.machine, pointers_only=True)
             address = str(request.url_for("show_card", job_id=job_id).include_query_params(revision=view.plan_row.revision))
             code = segno.make(address, error="m").svg_inline(scale=3, border=1, dark="#1d2125", light=None)
         return render(request, "card.html", view=view, here="card", section=section, code=code, panel=panel)

@@ -69,9 +69,8 @@ def pasted(text: str, theirs: Machine) -> dict[str, str]:
     """
     found = {}
     for control in theirs.controls:
-        after = re.search(
-            re.escape(control.label) + r"\W*?([+−-]?\d[\d:.,]*|" + "|".join(map(re.escape, control.scale.names or ("off",))) + ")", text, re.IGNORECASE
-        )
+        words = "|".join(map(re.escape, control.scale.names)) or "off"
+        after = re.search(rf"{re.escape(control.label)}\b[^\n;]{{0,12}}?([+−-]?\d[\d:.,]*|\b(?:{words})\b)", text, re.IGNORECASE)
         if after:
             word = next((name for name in control.scale.names if name.lower() == after[1].lower()), after[1])
             found[control.setting] = word.rstrip(".,")

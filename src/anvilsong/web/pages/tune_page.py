@@ -29,7 +29,7 @@ from anvilsong.web.frame import JobView, job_view, render, see_other, units
 
 router = APIRouter(include_in_schema=False)
 
-LEAST_APART = 15.0  # per cent of the track, for words at arm's length
+LEAST_APART = 20.0  # per cent of the track, for words at arm's length
 GROUP_WORDS = {"main": "", "pulse": "Pulse", "mix": "Mixed AC and DC", "more": "Start, end, gas times, torch and hand"}
 
 
@@ -48,7 +48,7 @@ def _lane_row(lane: Lane, system: UnitSystem) -> dict[str, Any]:
         "off": lane.value is None,
         "shown": shown,
         "at": at,
-        "marks": _spread([(words, at(value)) for words, value in lane.marks]),
+        "marks": _spread([(name, at(float(place))) for place, name in enumerate(lane.names)] or [(words, at(value)) for words, value in lane.marks]),
         "unit": "" if lane.names else unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else ""),
         "figure": text,
         "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),

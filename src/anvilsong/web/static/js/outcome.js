@@ -81,7 +81,7 @@ export function showTies(ties) {
   const board = document.getElementById("board").getBoundingClientRect();
   const middle = (key) => {
     const track = document.querySelector(`.lane[data-key="${key}"] .track`);
-    if (!track?.offsetParent) return null;
+    if (!track?.checkVisibility()) return null;
     const box = track.getBoundingClientRect();
     return box.top - board.top + box.height / 2;
   };
