@@ -185,8 +185,9 @@ def test_units_and_a_narrow_screen(page, job_id):
     page.locator('.lane[data-key="flow_l_min"] .more').click()
     expect(page.locator('#set-line [data-set="flow_l_min"] .on-panel b')).to_have_text(page.locator("#lane-flow_l_min").input_value())
     page.set_viewport_size({"width": 390, "height": 844})
-    for station in ("job", "prep", "torch", "tune", "coupon", "read", "card"):
-        page.goto(f"{tank}/{station}")
+    stations = [f"{tank}/{station}" for station in ("job", "prep", "torch", "tune", "wave", "coupon", "read", "card", "machines", "schools")]
+    for station in (*stations, "/book", "/shop", "/shop/kit", "/shop/machines/new", "/shop/machines/Plover%20200", "/metals", "/metals/6061", "/swap"):
+        page.goto(station)
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, station
         # Everything that is pressed is at least 44 px high.
         small = page.evaluate(

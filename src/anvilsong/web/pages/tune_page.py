@@ -69,7 +69,7 @@ def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
                 places[i], places[i + 1] = places[i] - short / 2, places[i + 1] + short / 2
     if places:
         inwards = max(0.0, 5 - places[0]) - max(0.0, places[-1] - 95)
-        places = [place + inwards for place in places]
+        places = [min(max(place + inwards, 5.0), 93.0) for place in places]
     return [(words, at, place) for (words, at), place in zip(marks, places, strict=True)]
 
 
