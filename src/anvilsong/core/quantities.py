@@ -150,6 +150,8 @@ def parse(text: str | float | int, dimension: Dimension, field: str, system: Uni
         unit = _SHOWN[dimension][system][0].lower()
     if dimension == "number" and unit == "":
         return number
+    if unit == "%":
+        return number / 100  # × 0.01 would leave 35 % a hair over 0.35
     if unit not in known:
         raise BadInput.one(field, text, allowed)
     return number * known[unit].factor + known[unit].offset

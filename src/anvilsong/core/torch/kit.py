@@ -59,7 +59,7 @@ def _every_size(class_key: str) -> tuple[StockedTungsten, ...]:
 class Kit(_Value):
     """What the shop owns. Left out, every usual size is on the shelf, and the torch is the machine's own."""
 
-    name: str = "Everything"
+    name: str = Field("Everything", min_length=1, max_length=60)
     tungstens: tuple[StockedTungsten, ...] = Field(default_factory=lambda: _every_size("WLa 20"), min_length=1)
     cups: tuple[int, ...] = CUP_NUMBERS
     lens_cups: tuple[int, ...] = LENS_CUP_NUMBERS
