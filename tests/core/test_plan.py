@@ -124,6 +124,12 @@ def test_refusals_give_no_settings(change, code):
         (SIMPLE | {"colour": "red"}, r"^colour: “red” cannot be used; this is not a field of a job"),
         ({"joint": "butt"}, r"^a: nothing cannot be used; it must be given"),
         ([], r"^job: what was sent cannot be used"),
+        ({"a": [], "joint": "butt"}, r"^a: what was sent cannot be used; allowed is an object, such as \{“alloy”: “6061”, “thickness”: “3 mm”\}\.$"),
+        (SIMPLE | {"a": {"alloy": "6061", "thickness": True}}, r"^a\.thickness: True cannot be used; type a length"),
+        (SIMPLE | {"a": {"alloy": 6061, "thickness": 3}}, r"^a\.alloy: 6061 cannot be used; allowed is text in quotes"),
+        (SIMPLE | {"purposes": "strength"}, r"^purposes: “strength” cannot be used; allowed is a list in brackets"),
+        (SIMPLE | {"gap_mm": "wide"}, r"^gap_mm: “wide” cannot be used; type a length"),
+        (SIMPLE | {"arc_length_mm": "long"}, r"^arc_length_mm: “long” cannot be used; allowed is a number"),
     ],
 )
 def test_bad_input_names_the_field(given, sentence):

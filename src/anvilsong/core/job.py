@@ -46,6 +46,13 @@ class Side(_Given):
             raise ValueError(problem.problems[0].allowed) from None
         return name
 
+    @field_validator("thickness", mode="before")
+    @classmethod
+    def _no_switch(cls, given: Any) -> Any:
+        if isinstance(given, bool):
+            raise ValueError("type a length such as 3.2 mm, 1/8 or 11ga")
+        return given
+
     @field_validator("thickness")
     @classmethod
     def _sensible_thickness(cls, given: str | float) -> str | float:
@@ -169,7 +176,7 @@ def validated(model: type[Model], given: Any) -> Model:
         problems = _problems(trouble)
         if isinstance(given, dict) and given.get("b") is None:
             # Side b was filled from a: a's complaint says it all.
-            problems = [problem for problem in problems if not problem.field.startswith("b.") or problem.field == "b"]
+            problems = [problem for problem in problems if problem.field.partition(".")[0] != "b"]
         raise BadInput(*problems) from None
 
 
@@ -191,6 +198,14 @@ def _problems(trouble: ValidationError) -> list[Problem]:
                 words = "this is not a field of a job"
             case "greater_than" | "greater_than_equal" | "less_than" | "less_than_equal":
                 words = words.replace("Input should be", "allowed is")
+            case "model_type" | "dict_type" | "model_attributes_type":
+                words = "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}" if field in ("a", "b") else "allowed is an object"
+            case "tuple_type" | "list_type":
+                words = "allowed is a list in brackets"
+            case "string_type":
+                words = "allowed is text in quotes"
+            case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float" | "finite_number":
+                words = "allowed is a number"
             case _:
                 words = words.replace("Input should be", "allowed is").rstrip(".")
         problem = Problem(field or "job", "nothing" if error["type"] == "missing" else describe(given), words)

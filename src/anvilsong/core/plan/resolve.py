@@ -19,7 +19,7 @@ from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.plan.torch_fit import fitted_flow_l_min, with_tungsten
 from anvilsong.core.plan.values import Consequences, Warning
 from anvilsong.core.quantities import percent
-from anvilsong.core.registry import BY_KEY
+from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET, choose_tungsten
@@ -101,8 +101,6 @@ def resolve(job: Job, settings: Settings, locked: Iterable[str], machine: Machin
 
 
 def _differs(before: Settings, after: Settings, key: str) -> bool:
-    from anvilsong.core.registry import get_value
-
     return abs(float(get_value(before, key)) - float(get_value(after, key))) > 0.02 * BY_KEY[key].step
 
 
