@@ -63,7 +63,7 @@ def kit_from_text(form: dict[str, str]) -> Kit:
             return reader(form.get(field, ""))
         except BadInput as trouble:
             problems.extend(trouble.problems)
-        except (ValueError, IndexError):
+        except (ValueError, IndexError, OverflowError):
             problems.append(Problem(field, f"“{form.get(field, '')[:40]}”", f"type it as {HINTS.get(field, 'a number')}"))
         return None
 

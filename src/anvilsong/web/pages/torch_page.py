@@ -143,6 +143,8 @@ async def what_if_torch(request: Request, job_id: int) -> JSONResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, system)
         kit = book.find_kit(session, view.job.kit)
+    if view.plan.refused:
+        raise BadInput.one("job", view.row.title, "it is refused, so there is no torch to fit")
     settings = chosen_settings(situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", ""))
     live = _live(view, settings, kit, view.machine, system)
     return JSONResponse({"live": fragment(request, "torch_live.html", **live), "section": live["section"], "flow_l_min": settings.gas.flow_l_min})
