@@ -10,11 +10,16 @@ from contextlib import closing
 import pytest
 import uvicorn
 from fastapi.testclient import TestClient
+from hypothesis import settings
 
 from anvilsong.config import Config
 from anvilsong.demo.workshop import load_demo
 from anvilsong.store.database import open_database, sessions
 from anvilsong.web.app import create_app
+
+# No timed tests, and the same cases on every machine.
+settings.register_profile("shop", deadline=None, derandomize=True)
+settings.load_profile("shop")
 
 CHROMIUM_ARGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu"]
 
