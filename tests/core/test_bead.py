@@ -100,3 +100,14 @@ def test_a_machine_with_no_balance_names_what_else_must_move():
     assert "brush again" in thin.said
     _, _, wide = answer(coupon(2.6), machine=old)
     assert wide.kind == "hand"
+
+
+def test_what_was_seen_counts():
+    good = {"left": 1.0}
+    for seen, words in (({"back_side": "none"}, "back side is not reached"), ({"back_side": "sagging"}, "sags"), ({"crater": "cracked"}, "feed rod into it")):
+        _, verdict, change = answer(coupon(**good, **seen))
+        assert verdict.border_state == "as_wanted"
+        assert not verdict.is_good
+        assert change.kind == "hand"
+        assert words in change.said
+    assert answer(coupon(**good, back_side="full", crater="filled"))[2].kind == "keep"

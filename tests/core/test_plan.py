@@ -191,3 +191,17 @@ def test_docs_name_every_coefficient_and_setting():
         assert getattr(nominal(), row.key) == row.nominal
     for key in BY_KEY:
         assert f"`{key}`" in docs, key
+
+
+def test_a_tube_is_welded_all_the_way_round():
+    tube = {"a": {"alloy": "6082", "thickness": 5}, "b": {"alloy": "6060", "thickness": 2.5, "outside_diameter_mm": 32}, "joint": "tube_plate"}
+    assert read_job(tube).weld_length_mm == pytest.approx(100.53, abs=0.01)
+    assert read_job(tube | {"weld_length_mm": 60}).weld_length_mm == 60
+    assert read_job(tube | {"joint": "lap"}).weld_length_mm == 300
+
+
+def test_a_long_run_asks_more_of_the_torch():
+    weak = Machine(name="Weak torch", torch_amps=150, torch_duty=0.35)
+    short, long = (make_plan(read_job(SIMPLE | {"weld_length_mm": length}), weak) for length in (200, 1500))
+    assert "torch_rating" not in [warning.code for warning in short.warnings]
+    assert "torch_rating" in [warning.code for warning in long.warnings]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
 from typing import Any, Literal, TypeVar
 
@@ -131,8 +132,19 @@ class Job(_Given):
     @classmethod
     def _b_as_a(cls, given: Any) -> Any:
         if isinstance(given, dict) and "a" in given and given.get("b") is None:
-            return {**given, "b": given["a"]}
+            given = {**given, "b": given["a"]}
         return given
+
+    @model_validator(mode="before")
+    @classmethod
+    def _round_the_tube(cls, given: Any) -> Any:
+        """A tube's joint is as long as the way round it, unless a length is given."""
+        if not isinstance(given, dict) or given.get("weld_length_mm") is not None or given.get("joint") not in ("tube_tube", "tube_plate"):
+            return given
+        sides = [given.get(letter) for letter in ("b", "a")]
+        diameters = [side.get("outside_diameter_mm") if isinstance(side, dict) else getattr(side, "outside_diameter_mm", None) for side in sides]
+        found = next((d for d in diameters if isinstance(d, int | float) and not isinstance(d, bool) and d > 0), None)
+        return given if found is None else {**given, "weld_length_mm": math.pi * found}
 
     @field_validator("gap_mm", "weld_length_mm", "leg_mm", mode="before")
     @classmethod

@@ -22,7 +22,6 @@ LENGTHS: dict[str, Dimension] = {
     "draught_m_s": "number",
 }
 PLAIN = ("joint", "position", "surface", "control", "machine", "kit", "filler_wanted", "penetration", "corner", "temper")
-GROOVE = ("bevel_angle_deg", "bevel_root_face_mm")
 
 
 def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]:
@@ -42,6 +41,8 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
                 "alloy": alloy or str(form.get("a_alloy", "")).strip(),
                 "thickness": _thickness(thickness or str(form.get("a_thickness", "")), system),
             }
+            if diameter := _parsed(form, f"{letter}_diameter", system, 0.0):
+                side["outside_diameter_mm"] = diameter
             given[letter] = side
     for name in PLAIN:
         if value := str(form.get(name, "")).strip():
@@ -81,6 +82,7 @@ def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSyste
     for letter, side in (("a", job.a), ("b", job.b)):
         form[f"{letter}_alloy"] = side.alloy
         form[f"{letter}_thickness"] = side.thickness if isinstance(side.thickness, str) else show(side.thickness, "length", system)
+        form[f"{letter}_diameter"] = show(side.outside_diameter_mm, "length", system) if side.outside_diameter_mm else ""
     for name in PLAIN:
         form[name] = str(getattr(job, name) or "")
     for name, dimension in LENGTHS.items():

@@ -61,6 +61,13 @@ def next_change(job: Job, settings: Settings, readings: Readings, verdict: Verdi
             why="Border and bead are as wanted; another change would be lost in the spread of the hand.",
             settings=settings,
         )
+    if verdict.flaws and abs(verdict.border_miss) <= 1 and abs(verdict.width_miss) <= 1:
+        return NextChange(
+            kind="hand",
+            settings=settings,
+            said=f"Leave the settings. {verdict.flaws[0]}",
+            why="Border and bead are as wanted; what is left is in the hand, the ends or the fit.",
+        )
     if verdict.uneven and abs(verdict.border_miss) <= 1.5:
         return NextChange(
             kind="hand",

@@ -11,7 +11,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.situation import situation
+from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 
@@ -38,6 +38,8 @@ class Verdict(BaseModel):
     width_miss: float
     uneven: bool
     said: list[str]
+    flaws: list[str] = []
+    """What was seen on the back side and in the crater, with what to do about it."""
 
     @property
     def headline(self) -> str:
@@ -45,7 +47,7 @@ class Verdict(BaseModel):
 
     @property
     def is_good(self) -> bool:
-        return self.border_state == "as_wanted" and abs(self.width_miss) <= 1 and not self.uneven
+        return self.border_state == "as_wanted" and abs(self.width_miss) <= 1 and not self.uneven and not self.flaws
 
 
 def as_run(settings: Settings, readings: Readings) -> Settings:
@@ -89,4 +91,20 @@ def read(job: Job, settings: Settings, readings: Readings, machine: Machine = ID
         width_miss=width_miss,
         uneven=uneven,
         said=said,
+        flaws=seen_flaws(at, readings),
     )
+
+
+def seen_flaws(at: Situation, readings: Readings) -> list[str]:
+    """Sentences for what the back side and the crater show."""
+    found: list[str] = []
+    if at.wants_root and readings.back_side in ("none", "partial"):
+        missed = "is not reached" if readings.back_side == "none" else "is reached only in part"
+        found.append(f"The back side {missed} and full penetration is asked for: slower, more amps, or a bevel.")
+    if readings.back_side == "sagging":
+        found.append("The back side sags: faster, fewer amps, or a chill bar behind it.")
+    if readings.crater == "cracked":
+        found.append("The crater cracked: end with the pedal off slowly, or more down-slope, and feed rod into it.")
+    if readings.crater == "hollow":
+        found.append("The crater is hollow: feed rod into it while the amps fall.")
+    return found

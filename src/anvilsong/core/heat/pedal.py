@@ -10,7 +10,7 @@ from anvilsong.core.arc.waveform import Numbers
 
 PedalSchool = Literal["hot", "middle", "patient"]
 HEADROOM: dict[PedalSchool, float] = {"hot": 1.45, "middle": 1.25, "patient": 1.10}
-TOO_COARSE, GOOD_LOW, GOOD_HIGH, NO_RESERVE = 0.35, 0.45, 0.85, 0.95
+TOO_COARSE, NO_RESERVE = 0.35, 0.95
 DUTY_CYCLE_S = 600.0
 
 

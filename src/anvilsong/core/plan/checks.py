@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
 from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
-from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE, allowed_duty
+from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.chemistry import watch_over
@@ -15,7 +15,7 @@ from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Consequences, Margin, Warning
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
-from anvilsong.core.torch.cup import longest_stick_out_mm, stick_out_needed_mm
+from anvilsong.core.torch.cup import longest_stick_out_mm
 from anvilsong.core.torch.gas import LEAST_REYNOLDS, TURBULENT_REYNOLDS
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_BALLS, LOAD_MELTS, LOAD_WANDERS, STATE_WORDS, find_size, load_state
 
@@ -234,13 +234,16 @@ def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine)
             setting="amps_set",
             message=f"At {settings.amps_run:.0f} A this machine may weld {rest * 10:.1f} of ten minutes, and the run takes {seen.arc_time_s / 60:.1f}.",
         )
-    if seen.rms_a > machine.torch_amps:
+    duty = min(1.0, seen.arc_time_s / DUTY_CYCLE_S)
+    # Runs follow one another, so a short run allows no more than the rating itself.
+    allowed = machine.torch_amps * min(1.0, (machine.torch_duty / max(duty, 1e-9)) ** 0.5)
+    if seen.rms_a > allowed:
         cooling = "water-cooled" if machine.water_cooled else "air-cooled"
         yield Warning(
             code="torch_rating",
             level="watch",
             setting="amps_set",
-            message=f"The {cooling} torch is rated {machine.torch_amps:.0f} A on AC; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.",
+            message=f"The {cooling} torch bears {allowed:.0f} A on AC for a run this long; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.",
         )
 
 
@@ -359,8 +362,3 @@ def _machine_margin(settings: Settings, seen: Consequences, machine: Machine) ->
     reach, duty = settings.amps_set / machine.most_a, seen.duty_used
     said = f"{percent(duty)} of its duty" if duty > reach else f"{percent(reach)} of its amps"
     return _margin("machine", "Machine", max(reach, duty), 0.95, said)
-
-
-def access_stick_out_mm(at: Situation, cup_number: int) -> float:
-    """Stick-out, mm, that the joint's open angle asks of a cup."""
-    return stick_out_needed_mm(cup_number, at.joint.access_deg, at.job.arc_length_mm)

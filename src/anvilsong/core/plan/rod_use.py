@@ -32,10 +32,6 @@ class RodUse(BaseModel):
     most_feed_mm_s: float
     heat_share: float
 
-    @property
-    def chills(self) -> bool:
-        return self.feed_mm_s > self.most_feed_mm_s * 0.20 / GOOD_HEAT_SHARE
-
 
 def rod_length_mm(section_mm2: float, weld_length_mm: float, rod_mm: float) -> float:
     """Rod that fills a weld: section × length / rod section / (1 − stub loss 0.1)."""

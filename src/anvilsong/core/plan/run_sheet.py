@@ -11,8 +11,6 @@ from anvilsong.core.plan.values import Step
 from anvilsong.core.quantities import show
 from anvilsong.core.settings import Settings
 
-HEADER = "Advice, not a qualification: local codes, the makers' manuals, safety data sheets and qualified practice decide."
-
 
 def shade(amps: float) -> tuple[int, int]:
     """Suggested and least helmet shade by AWS F2.2: under 50 A 10 (8), to 150 A 12 (8), to 500 A 14 (10)."""

@@ -11,7 +11,6 @@ from anvilsong.web.drawings.section import tungsten_markup
 from anvilsong.web.drawings.svg import Drawing, number
 
 STATES: tuple[State, ...] = ("wanders", "good", "rounds", "balls", "melts")
-SAMPLE_LOAD = {"wanders": 0.2, "good": 0.6, "rounds": 0.93, "balls": 1.1, "melts": 1.4}
 FULL_SCALE = 1.4
 
 
@@ -78,9 +77,6 @@ def access_drawing(cup_number: int, stick_out_mm: float, reach_mm: float, access
     drawing.line(at(0, top + 3), at(0, arc_mm), "stick")
     drawing.text((origin_x, height - 4), f"{cup_number}", "label strong", "middle")
     return drawing.render()
-
-
-ASSEMBLY = ("back cap", "collet", "tungsten", "body", "cup")
 
 
 def assembly_drawing(lens: bool) -> str:
