@@ -89,7 +89,7 @@ def test_one_coupon_moves_the_model_onto_itself(border, width):
 
 
 def test_readings_out_of_reason_are_refused():
-    with pytest.raises(ValueError, match="greater than 0"):
+    with pytest.raises(ValueError, match="greater than or equal to 0.5"):
         coupon(1.0, seconds=0)
 
 

@@ -120,7 +120,7 @@ def test_refusals_give_no_settings(change, code):
         (SIMPLE | {"a": {"alloy": "6061", "thickness": "60 mm"}}, r"^a\.thickness: “60 mm”"),
         (SIMPLE | {"a": {"alloy": "6061", "thickness": "thick"}}, r"^a\.thickness: “thick” cannot be used; type a length"),
         (SIMPLE | {"part_temperature_c": 640}, r"^part_temperature_c: 640 cannot be used; allowed is under 582 C"),
-        (SIMPLE | {"gap_mm": -1}, r"^gap_mm: -1 cannot be used; allowed is greater than or equal to 0"),
+        (SIMPLE | {"gap_mm": -1}, r"^gap_mm: -1 cannot be used; allowed is 0 or more"),
         (SIMPLE | {"colour": "red"}, r"^colour: “red” cannot be used; this is not a field of a job"),
         ({"joint": "butt"}, r"^a: nothing cannot be used; it must be given"),
         ([], r"^job: what was sent cannot be used"),

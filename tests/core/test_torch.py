@@ -140,7 +140,7 @@ def test_kits_are_checked():
         ({"tungstens": [{"class": "Unobtainium", "diameter_mm": 2.4}]}, "known classes are WLa 20"),
         ({"tungstens": [{"class": "WLa 20", "diameter_mm": 2.5}]}, "known diameters are 1, 1.6"),
         ({"cups": [], "lens_cups": []}, "name at least one cup"),
-        ({"cups": [99]}, "cup numbers are 3 to 24"),
+        ({"cups": [99]}, "cups.0: 99 cannot be used; allowed is 24 at most"),
     ):
         with pytest.raises(BadInput, match=sentence):
             validated(Kit, wrong)

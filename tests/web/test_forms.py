@@ -64,7 +64,7 @@ def test_a_kit_survives_its_form(kit):
         ("torches", "T; steam; 100 A; 100 %; 4 m", "allowed is air or water"),
         ("cylinders", "Argon; fifty; 200 bar", "cylinders: “fifty”"),
         ("cups", "six", "cups: “six”"),
-        ("rod_price_kg", "-4", "greater than or equal to 0"),
+        ("rod_price_kg", "-4", "allowed is 0 or more"),
         ("name", "", "name: nothing"),
     ],
 )

@@ -53,5 +53,12 @@ def describe(given: object) -> str:
         return "nothing"
     if isinstance(given, dict | list):
         return "what was sent"
-    text = str(given) if isinstance(given, int | float) else f"“{given}”"
+    if isinstance(given, int) and abs(given) >= 10**15:
+        return "a number of so many digits"
+    if isinstance(given, float):
+        return f"{given:.6g}"
+    if isinstance(given, int):
+        return str(given)
+    # A sentence must always be printable, whatever was sent.
+    text = f"“{given}”".encode("utf-8", "replace").decode("utf-8")
     return text if len(text) <= 60 else text[:57] + "…”"

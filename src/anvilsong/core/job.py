@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import cached_property
-from typing import Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
 
 from anvilsong.core.errors import BadInput, Problem, describe
 from anvilsong.core.metal.alloys import Alloy, find_alloy
 from anvilsong.core.quantities import parse
+from anvilsong.core.value import LEAST_THICKNESS_MM, MOST_THICKNESS_MM, Name, RunLengthMm, TravelMmS, Value, Word
 
 JointName = Literal["butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_tube", "tube_plate"]
 Position = Literal["flat", "horizontal", "vertical", "overhead"]
@@ -20,23 +22,17 @@ Control = Literal["pedal", "switch_2", "switch_4"]
 
 Model = TypeVar("Model", bound=BaseModel)
 
-LEAST_THICKNESS_MM, MOST_THICKNESS_MM = 0.3, 50.0
-
-
-class _Given(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
 
 def _length_mm(given: Any, field: str) -> Any:
     return parse(given, "length", field) if isinstance(given, str) else given
 
 
-class Side(_Given):
+class Side(Value):
     """One side of the joint. ``thickness`` stays as it was typed; ``thickness_mm`` is what it means."""
 
-    alloy: str
-    thickness: str | float
-    outside_diameter_mm: float | None = Field(None, gt=0, le=2000)
+    alloy: Word
+    thickness: Annotated[str, Field(max_length=40)] | float
+    outside_diameter_mm: float | None = Field(None, ge=3, le=2000)
 
     @field_validator("alloy")
     @classmethod
@@ -74,12 +70,12 @@ class Side(_Given):
         return find_alloy(self.alloy)
 
 
-class Bevel(_Given):
+class Bevel(Value):
     angle_deg: float = Field(60, ge=30, le=120)
     root_face_mm: float = Field(1.6, ge=0, le=10)
 
 
-class Part(_Given):
+class Part(Value):
     """The part's size, as far as it is known."""
 
     kind: Literal["plate", "tube", "casting"] = "plate"
@@ -87,7 +83,7 @@ class Part(_Given):
     length_mm: float | None = Field(None, ge=0, le=20_000)
 
 
-class School(_Given):
+class School(Value):
     """How this welder likes to work; each choice changes numbers."""
 
     pedal: Literal["hot", "middle", "patient"] = "middle"
@@ -100,7 +96,7 @@ class School(_Given):
     waveform: Literal["square", "soft", "trapezoid", "sine", "triangle"] = "square"
 
 
-class Job(_Given):
+class Job(Value):
     """What is to be welded. Only ``a`` and ``joint`` must be given; ``b`` left out means as ``a``."""
 
     a: Side
@@ -109,19 +105,19 @@ class Job(_Given):
     gap_mm: float = Field(0, ge=0, le=20)
     position: Position = "flat"
     surface: SurfaceName = "brushed"
-    purposes: tuple[Purpose, ...] = ()
-    filler_wanted: str | None = None
-    weld_length_mm: float = Field(300, gt=0, le=100_000)
+    purposes: tuple[Purpose, ...] = Field((), max_length=8)
+    filler_wanted: Word | None = None
+    weld_length_mm: RunLengthMm = 300
     part_temperature_c: float = Field(20, ge=-40)
     control: Control = "pedal"
-    machine: str | None = None
-    kit: str | None = None
-    temper: str | None = Field(None, max_length=20)
+    machine: Name | None = None
+    kit: Name | None = None
+    temper: Annotated[Word, Field(max_length=20)] | None = None
     bevel: Bevel | None = None
-    leg_mm: float | None = Field(None, gt=0, le=50)
+    leg_mm: float | None = Field(None, ge=0.5, le=50)
     corner: Literal["open", "half", "closed"] = "open"
     penetration: Literal["full", "partial"] | None = None
-    travel_mm_s: float | None = Field(None, ge=0.3, le=20)
+    travel_mm_s: TravelMmS | None = None
     arc_length_mm: float = Field(3, ge=1, le=10)
     helium_share: float = Field(0, ge=0, le=0.75)
     draught_m_s: float = Field(0, ge=0, le=10)
@@ -185,17 +181,18 @@ def validated(model: type[Model], given: Any) -> Model:
     try:
         return model.model_validate(given)
     except ValidationError as trouble:
-        problems = _problems(trouble)
+        problems = problems_of(trouble.errors(include_url=False))
         if isinstance(given, dict) and given.get("b") is None:
             # Side b was filled from a: a's complaint says it all.
             problems = [problem for problem in problems if problem.field.partition(".")[0] != "b"]
         raise BadInput(*problems) from None
 
 
-def _problems(trouble: ValidationError) -> list[Problem]:
+def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
+    """Pydantic's complaints as one problem a field; ``skip`` leaves the first places of each path out (FastAPI's ``body``)."""
     found: list[Problem] = []
-    for error in trouble.errors(include_url=False):
-        field = ".".join(str(part) for part in error["loc"] if part not in ("str", "float"))
+    for error in errors:
+        field = ".".join(str(part) for part in error["loc"][skip:] if not _is_branch(part))
         given, context = error["input"], error.get("ctx", {})
         words = error["msg"].removeprefix("Value error, ")
         if "|" in words:
@@ -208,14 +205,30 @@ def _problems(trouble: ValidationError) -> list[Problem]:
                 words = f"allowed is {context['expected']}".replace("'", "")
             case "extra_forbidden":
                 words = "this is not a field of a job"
-            case "greater_than" | "greater_than_equal" | "less_than" | "less_than_equal":
-                words = words.replace("Input should be", "allowed is")
+            case "greater_than":
+                words = f"allowed is more than {context['gt']:g}"
+            case "greater_than_equal":
+                words = f"allowed is {context['ge']:g} or more"
+            case "less_than":
+                words = f"allowed is less than {context['lt']:g}"
+            case "less_than_equal":
+                words = f"allowed is {context['le']:g} at most"
             case "model_type" | "dict_type" | "model_attributes_type":
                 words = "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}" if field in ("a", "b") else "allowed is an object"
             case "tuple_type" | "list_type":
                 words = "allowed is a list in brackets"
-            case "string_type":
+            case "string_type" | "string_unicode":
                 words = "allowed is text in quotes"
+            case "string_too_short":
+                words = "give it at least one letter" if context["min_length"] == 1 else f"give it at least {context['min_length']} letters"
+            case "string_too_long":
+                words = f"it may have {context['max_length']} letters at most"
+            case "too_long":
+                words = f"there may be {context['max_length']} of them at most"
+            case "too_short":
+                words = f"there must be at least {context['min_length']}"
+            case "json_invalid":
+                field, given, words = field if skip == 0 else "body", "what was sent", "send a JSON object"
             case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float" | "finite_number":
                 words = "allowed is a number"
             case _:
@@ -224,6 +237,11 @@ def _problems(trouble: ValidationError) -> list[Problem]:
         if all(seen.field != problem.field for seen in found):
             found.append(problem)
     return found
+
+
+def _is_branch(part: Any) -> bool:
+    """Whether a place in pydantic's path names a branch of a union or a checking function, not a field."""
+    return isinstance(part, str) and (part in ("str", "float", "constrained-str") or "[" in part)
 
 
 def _dig(given: Any, path: str) -> Any:

@@ -22,6 +22,8 @@ UnitSystem = Literal["mm", "inch"]
 Dimension = Literal["length", "flow", "temperature", "speed", "time", "current", "frequency", "share", "heat", "number", "angle", "pressure", "mass", "volume"]
 
 MM_PER_INCH = 25.4
+# What is longer or larger was not typed by somebody who measures.
+LONGEST, LARGEST = 40, 1e12
 L_MIN_PER_CFH = 28.316846592 / 60
 
 
@@ -129,13 +131,13 @@ def parse(text: str | float | int, dimension: Dimension, field: str, system: Uni
     if isinstance(text, bool) or text is None:
         raise BadInput.one(field, text, allowed)
     if isinstance(text, int | float):
-        if not math.isfinite(text):
+        if not -LARGEST < text < LARGEST:  # infinities and not-a-number too
             raise BadInput.one(field, text, allowed)
         return float(text)
     typed = text.strip()
     if dimension == "length" and (gauge := _GAUGE.match(typed)):
         return gauge_mm(int(gauge[1]))
-    found = _NUMBER.match(typed)
+    found = _NUMBER.match(typed) if len(typed) <= LONGEST else None
     if not found:
         raise BadInput.one(field, text, allowed)
     number, fraction = _number(found, field, text, allowed)

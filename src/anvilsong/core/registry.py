@@ -5,9 +5,9 @@ To add a setting, add it to ``Settings`` and give it an entry in ``data/settings
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel
+from pydantic import AfterValidator, BaseModel
 
 from anvilsong.core.job import Model, validated
 from anvilsong.core.quantities import Dimension
@@ -56,6 +56,15 @@ SETTINGS: tuple[Setting, ...] = tuple(read_table("settings", SettingTable).setti
 BY_KEY: dict[str, Setting] = {setting.key: setting for setting in SETTINGS}
 BOARD: tuple[Setting, ...] = tuple(setting for setting in SETTINGS if setting.lane)
 PANEL: tuple[Setting, ...] = tuple(setting for setting in SETTINGS if setting.panel)
+
+
+def _known_key(key: str) -> str:
+    if key not in BY_KEY:
+        raise ValueError("name a setting of the registry")
+    return key
+
+
+SettingKey = Annotated[str, AfterValidator(_known_key)]
 
 
 def get_value(settings: Settings, key: str) -> Any:

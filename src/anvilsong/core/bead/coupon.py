@@ -2,28 +2,39 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field, model_validator
+
+from anvilsong.core.value import LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S, LongNote, Value
+
+JudgedWord = Literal["bright", "specks", "soot", "toes", "even", "milky", "wander", "noise", "ease"]
 
 
-class Readings(BaseModel):
+class Readings(Value):
     """Readings of one coupon. Lengths mm, time s; judged words 0..3."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     bead_width_mm: float = Field(ge=0.5, le=60)
     border_left_mm: float = Field(ge=0, le=30)
     border_right_mm: float = Field(ge=0, le=30)
-    seconds: float = Field(gt=0, le=3600)
-    length_mm: float = Field(gt=0, le=5000)
+    seconds: float = Field(ge=0.5, le=3600)
+    length_mm: float = Field(ge=5, le=5000)
     bead_height_mm: float | None = Field(None, ge=0, le=20)
-    ripple_pitch_mm: float | None = Field(None, gt=0, le=20)
+    ripple_pitch_mm: float | None = Field(None, ge=0.1, le=20)
     back_side: Literal["none", "partial", "full", "sagging"] | None = None
     crater: Literal["filled", "hollow", "cracked"] | None = None
-    judged: dict[Literal["bright", "specks", "soot", "toes", "even", "milky", "wander", "noise", "ease"], int] = {}
+    judged: dict[JudgedWord, Annotated[int, Field(ge=0, le=3)]] = {}
     overall: Literal["keep", "nearly", "no"] | None = None
-    note: str = Field("", max_length=2000)
+    note: LongNote = ""
+
+    @model_validator(mode="after")
+    def _a_hand_can_hold_it(self) -> Readings:
+        speed = self.length_mm / self.seconds
+        if not LEAST_TRAVEL_MM_S <= speed <= MOST_TRAVEL_MM_S:
+            raise ValueError(
+                f"seconds|{self.length_mm:g} mm in {self.seconds:g} s is {speed:.3g} mm/s; a run goes {LEAST_TRAVEL_MM_S:g} to {MOST_TRAVEL_MM_S:.0f} mm/s"
+            )
+        return self
 
     @property
     def travel_mm_s(self) -> float:

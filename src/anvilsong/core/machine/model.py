@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.registry import BY_KEY, PANEL
 from anvilsong.core.torch.kit import Torch
+from anvilsong.core.value import Finite, Label, Name, Note, Value, Word
 
 Basis = Literal["peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "value"]
 BASIS_WORDS: dict[str, str] = {
@@ -30,26 +31,23 @@ BASES: dict[str, tuple[str, ...]] = {
     "pulse_base_share": ("value", "amps"),
 }
 Trigger = Literal["pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot"]
+MOST_POINTS, MOST_CONTROLS, MOST_STEPS = 60, 40, 10_000_000
 ShownAs = Literal["digits", "clock", "percent", "names"]
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Scale(_Value):
+class Scale(Value):
     """How a panel shows one quantity: points of (panel value, canonical value), joined by straight lines or a monotone curve.
 
     Percent EP, percent EN, a signed scale and a knob differ only in their points. ``step`` is in panel units.
     ``names`` gives words to panel values of 0, 1, 2 …
     """
 
-    points: tuple[tuple[float, float], ...] = Field(min_length=1)
-    step: float = Field(1.0, gt=0)
+    points: tuple[tuple[Finite, Finite], ...] = Field(min_length=1, max_length=MOST_POINTS)
+    step: float = Field(1.0, ge=1e-4, le=1e4)
     decimals: int = Field(0, ge=0, le=3)
-    unit: str = Field("", max_length=16)
+    unit: Annotated[Word, Field(max_length=16)] = ""
     shown_as: ShownAs = "digits"
-    names: tuple[str, ...] = ()
+    names: tuple[Label, ...] = Field((), max_length=MOST_POINTS)
     signed: bool = False
 
     @model_validator(mode="after")
@@ -62,6 +60,12 @@ class Scale(_Value):
             rises = [b - a for a, b in pairwise(canonical)]
             if not (all(rise > 0 for rise in rises) or all(rise < 0 for rise in rises)):
                 raise ValueError("the meaning must rise all the way or fall all the way along the scale")
+        if bool(self.names) != (self.shown_as == "names"):
+            raise ValueError("names|a scale of named places has names and is shown as names")
+        if self.names and panel != list(range(len(self.names))):
+            raise ValueError("names|each name has one point, counted from 0")
+        if (panel[-1] - panel[0]) / self.step > MOST_STEPS:
+            raise ValueError(f"step|a scale has {MOST_STEPS} steps at most from end to end")
         return self
 
     @property
@@ -69,11 +73,11 @@ class Scale(_Value):
         return len(self.points) == 1
 
 
-class Control(_Value):
+class Control(Value):
     """One control of the panel: which quantity, its label in the owner's words, and its scale."""
 
-    setting: str
-    label: str = Field(min_length=1, max_length=40)
+    setting: Word
+    label: Label
     scale: Scale
     basis: Basis = "value"
     """What the panel's figure means, where there is more than one way to mean it."""
@@ -88,42 +92,44 @@ class Control(_Value):
             raise ValueError(f"basis|{entry.words.lower()} can be shown as {', '.join(BASIS_WORDS[basis] for basis in allowed)}")
         if entry.dimension is None and not self.scale.names:
             raise ValueError("scale.names|name the shapes in the panel's words")
+        if entry.dimension is None and any(meaning not in range(len(SHAPES)) for _, meaning in self.scale.points):
+            raise ValueError(f"scale.points|a shape is counted 0 to {len(SHAPES) - 1}: {', '.join(SHAPES)}")
         return self
 
 
-class Duty(_Value):
-    amps: float = Field(gt=0, le=1000)
-    share: float = Field(gt=0, le=1)
+class Duty(Value):
+    amps: float = Field(ge=1, le=1000)
+    share: float = Field(ge=0.01, le=1)
 
 
-class Machine(_Value):
+class Machine(Value):
     """Limits and panel. Currents are canonical unless a control says otherwise."""
 
-    name: str = Field(min_length=1, max_length=60)
-    least_a: float = Field(5, gt=0, le=200)
-    most_a: float = Field(400, gt=0, le=1000)
+    name: Name
+    least_a: float = Field(5, ge=0.5, le=200)
+    most_a: float = Field(400, ge=1, le=1000)
     duty: Duty = Duty(amps=400, share=1.0)
-    least_frequency_hz: float = Field(20, gt=0, le=1000)
-    most_frequency_hz: float = Field(250, gt=0, le=1000)
-    least_ep_share: float = Field(0.05, gt=0, lt=1)
-    most_ep_share: float = Field(0.75, gt=0, lt=1)
-    least_half_ms: float = Field(0.6, gt=0)
-    shapes: tuple[Shape, ...] = SHAPES
+    least_frequency_hz: float = Field(20, ge=10, le=1000)
+    most_frequency_hz: float = Field(250, ge=10, le=1000)
+    least_ep_share: float = Field(0.05, ge=0.01, le=0.99)
+    most_ep_share: float = Field(0.75, ge=0.01, le=0.99)
+    least_half_ms: float = Field(0.6, ge=0.01, le=20)
+    shapes: tuple[Shape, ...] = Field(SHAPES, min_length=1, max_length=len(SHAPES))
     can_trim: bool = True
     least_trim: float = Field(-0.5, ge=-0.9, le=0)
     most_trim: float = Field(0.5, ge=0, le=1)
     can_pulse: bool = True
     can_mix: bool = True
-    most_pulse_hz: float = Field(500, gt=0)
-    triggers: tuple[Trigger, ...] = ("pedal", "switch_2", "switch_4")
+    most_pulse_hz: float = Field(500, ge=0.1, le=5000)
+    triggers: tuple[Trigger, ...] = Field(("pedal", "switch_2", "switch_4"), max_length=5)
     can_name_memory: bool = False
     automatic: bool = False
-    torch_amps: float = Field(400, gt=0)
-    torch_duty: float = Field(1.0, gt=0, le=1)
+    torch_amps: float = Field(400, ge=1, le=1000)
+    torch_duty: float = Field(1.0, ge=0.01, le=1)
     water_cooled: bool = True
     memory_slots: int = Field(0, ge=0, le=200)
-    controls: tuple[Control, ...] = ()
-    note: str = Field("", max_length=400)
+    controls: tuple[Control, ...] = Field((), max_length=MOST_CONTROLS)
+    note: Note = ""
 
     @model_validator(mode="after")
     def _makes_sense(self) -> Machine:
@@ -134,6 +140,8 @@ class Machine(_Value):
         ):
             if getattr(self, low) > getattr(self, high):
                 raise ValueError(f"{low}|the least {words} must not be above the most")
+        if len(self.shapes) != len(set(self.shapes)):
+            raise ValueError("shapes|each shape stands once")
         seen = [control.setting for control in self.controls]
         if len(seen) != len(set(seen)):
             raise ValueError("controls|each quantity has one control")

@@ -6,42 +6,39 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import Field
 from scipy.interpolate import PchipInterpolator
 
 from anvilsong.core.arc.waveform import SHAPES, Shape, Wave, ac_means, shape_mean
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine.model import Control, Machine, Scale
+from anvilsong.core.machine.model import MOST_CONTROLS, Control, Machine, Scale
 from anvilsong.core.quantities import show
-from anvilsong.core.registry import BY_KEY, PANEL, get_value, with_value
+from anvilsong.core.registry import BY_KEY, PANEL, SettingKey, get_value, with_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.value import Name, Value
 
 SHAPE_WORDS: dict[Shape, str] = {"square": "Square", "soft": "Soft square", "trapezoid": "Trapezoid", "sine": "Sine", "triangle": "Triangle"}
 
 
-class PanelLine(BaseModel):
+class PanelLine(Value):
     """One control as it should stand: ``value`` in panel units, ``canonical`` what that stands for."""
 
-    model_config = ConfigDict(frozen=True)
-
-    setting: str
+    setting: SettingKey
     label: str
     shown: str
     value: float | None
     unit: str = ""
-    canonical: Any = None
+    canonical: float | str | None = None
     clipped: bool = False
     said: str = ""
     """What clipping costs, in words."""
 
 
-class Panel(BaseModel):
+class Panel(Value):
     """The whole panel of one machine."""
 
-    model_config = ConfigDict(frozen=True)
-
-    machine: str
-    lines: list[PanelLine]
+    machine: Name
+    lines: list[PanelLine] = Field(max_length=MOST_CONTROLS)
 
 
 def to_panel_value(scale: Scale, canonical: float) -> tuple[float, bool]:

@@ -7,12 +7,11 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
-
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, Family
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
 from anvilsong.core.tables import Row, read_table
+from anvilsong.core.value import Value
 
 HIGH_MG_FOR_SILICON, HIGH_MG_WARM = 2.8, 3.0
 USUAL_BONUS, USUAL_STEP, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 4.0, 2.0, 1.5, 3.0, 0.25
@@ -63,20 +62,16 @@ class FillerTable(Row):
     usual: list[Usual]
 
 
-class Refusal(BaseModel):
+class Refusal(Value):
     """A filler, or the whole pair, turned down: by which hard rule and why. Rule 0: the pair does not take it."""
-
-    model_config = ConfigDict(frozen=True)
 
     filler: str
     rule: int
     reason: str
 
 
-class Ranked(BaseModel):
+class Ranked(Value):
     """A filler that passes the hard rules, with the parts of its score."""
-
-    model_config = ConfigDict(frozen=True)
 
     filler: str
     score: float

@@ -22,7 +22,7 @@ from anvilsong.core.plan.pulse import planned_pulse
 from anvilsong.core.plan.run_sheet import run_sheet
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation, situation
 from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
-from anvilsong.core.plan.values import Plan, Reason, Warning
+from anvilsong.core.plan.values import FillerRows, Plan, Reason, Warning
 from anvilsong.core.plan.warming import limit_for
 from anvilsong.core.plan.windows import windows
 from anvilsong.core.quantities import percent
@@ -74,11 +74,7 @@ def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coe
         find_filler(job.filler_wanted)
     at = situation(job)
     work = _Work(at, machine, kit or Kit(), c or nominal())
-    fillers = {
-        "ranked": [row.model_dump() for row in at.filler.ranked],
-        "refused": [row.model_dump() for row in at.filler.refused],
-        "dilution": at.filler.dilution,
-    }
+    fillers = FillerRows(ranked=list(at.filler.ranked), refused=list(at.filler.refused), dilution=at.filler.dilution)
     if stops := refusals(at):
         nothing = Panel(machine=machine.name, lines=[])
         return Plan(job=job, settings=None, windows={}, consequences=None, reasons=[], warnings=stops, panel=nothing, run_sheet=[], fillers=fillers)

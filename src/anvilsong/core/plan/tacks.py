@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 import math
 
 from pydantic import BaseModel, ConfigDict
@@ -32,9 +33,18 @@ def tack_plan(length_mm: float, thickness_mm: float) -> TackPlan:
     pieces = max(1, math.ceil(length_mm / wanted - 1e-9))
     places = [*(length_mm * i / pieces for i in range(pieces)), length_mm]
     order = [places[0], places[-1]]
-    rest = places[1:-1]
-    while rest:
-        furthest = max(rest, key=lambda place: (min(abs(place - done) for done in order), -abs(place - length_mm / 2)))
-        order.append(furthest)
-        rest.remove(furthest)
+    # Each stretch between two tacks waits with its middle; the widest goes first, then the one nearest the middle of all.
+    stretches = [_stretch(0, pieces)]
+    while stretches:
+        _, _, low, middle, high = heapq.heappop(stretches)
+        if middle > low:
+            order.append(places[middle])
+            heapq.heappush(stretches, _stretch(low, middle))
+            heapq.heappush(stretches, _stretch(middle, high))
     return TackPlan(spacing_mm=length_mm / pieces, order_mm=order)
+
+
+def _stretch(low: int, high: int) -> tuple[int, int, int, int, int]:
+    """A stretch between two tacks as the heap orders it: the room on the shorter side of its middle, less is later."""
+    middle = (low + high) // 2
+    return low - middle, low, low, middle, high

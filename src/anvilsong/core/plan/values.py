@@ -6,22 +6,29 @@ import ast
 import math
 import operator
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import Field, model_validator
 
 from anvilsong.core.job import Job
 from anvilsong.core.machine.panel import Panel
+from anvilsong.core.metal.fillers import Ranked, Refusal
 from anvilsong.core.settings import Settings
+from anvilsong.core.value import STRICT, Value
 
 Level = Literal["note", "watch", "stop"]
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True)
+MOST_LINES = 200  # of reasons, warnings or steps: a plan that a person could read
 
 
-class Reason(_Value):
+class PlanPart(Value):
+    """A part of a plan. What a later version adds is passed over, so that its plans can still be read."""
+
+    model_config = STRICT | {"extra": "ignore"}
+
+
+class Reason(PlanPart):
     """Why a setting is what it is.
 
     ``formula`` is an expression in the names of ``numbers`` that gives ``value``; ``said`` is the one line under a lane.
@@ -37,7 +44,7 @@ class Reason(_Value):
     said: str = ""
 
 
-class Warning(_Value):
+class Warning(PlanPart):
     """A limit that is broken or near: what, how bad, and a sentence with the numbers."""
 
     code: str
@@ -47,7 +54,7 @@ class Warning(_Value):
     numbers: dict[str, float] = {}
 
 
-class Step(_Value):
+class Step(PlanPart):
     """One line of the run sheet."""
 
     station: str
@@ -58,7 +65,7 @@ class Step(_Value):
     minutes: float | None = None
 
 
-class Consequences(_Value):
+class Consequences(PlanPart):
     """What these settings do. Heat W, widths mm, shares 0..1; worked out at amps_run unless the name says set."""
 
     work_heat_w: float
@@ -88,7 +95,7 @@ class Consequences(_Value):
     ripple_mm: float
 
 
-class Margin(_Value):
+class Margin(PlanPart):
     """One bar: how much of a limit is used, 0..1 and beyond, and what that means in words."""
 
     key: str
@@ -98,19 +105,33 @@ class Margin(_Value):
     said: str
 
 
-class Plan(_Value):
+class FillerRows(PlanPart):
+    """The fillers for this pair: ranked, turned down, and how much of the weld metal was base metal."""
+
+    ranked: list[Ranked] = Field(max_length=MOST_LINES)
+    refused: list[Refusal] = Field(max_length=MOST_LINES)
+    dilution: float
+
+
+class Plan(PlanPart):
     """Everything worked out for a job. ``settings`` and ``consequences`` are None when the job is refused."""
 
     job: Job
     settings: Settings | None
-    windows: dict[str, tuple[float, float]]
+    windows: dict[str, tuple[float, float]] = Field(max_length=MOST_LINES)
     consequences: Consequences | None
-    reasons: list[Reason]
-    warnings: list[Warning]
+    reasons: list[Reason] = Field(max_length=MOST_LINES)
+    warnings: list[Warning] = Field(max_length=MOST_LINES)
     panel: Panel
-    run_sheet: list[Step]
-    margins: list[Margin] = []
-    fillers: dict[str, Any] = {}
+    run_sheet: list[Step] = Field(max_length=MOST_LINES)
+    margins: list[Margin] = Field([], max_length=MOST_LINES)
+    fillers: FillerRows | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> Plan:
+        if (self.settings is None) != (self.consequences is None):
+            raise ValueError("consequences|a plan has settings and consequences, or neither")
+        return self
 
     @property
     def refused(self) -> bool:

@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
-from anvilsong.core.torch.tungsten import TUNGSTEN_CLASS_NAMES, tungsten_sizes
+from anvilsong.core.torch.tungsten import TUNGSTEN_CLASS_NAMES, TungstenKey, tungsten_sizes
+from anvilsong.core.value import CupNumber, Name, RodMm, TungstenMm, Value, Word
 
 
-class _Value(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Torch(_Value):
+class Torch(Value):
     """A torch and its own rating on AC."""
 
-    name: str = Field(min_length=1, max_length=60)
+    name: Name
     cooling: Literal["air", "water"] = "air"
     rated_a: float = Field(gt=0, le=1000)
     rated_duty: float = Field(1.0, gt=0, le=1)
@@ -26,21 +23,19 @@ class Torch(_Value):
     hose_bore_mm: float = Field(4.0, ge=2, le=12)
 
 
-class Cylinder(_Value):
+class Cylinder(Value):
     """A gas cylinder: water volume L, full pressure bar, share of helium, price of a filling."""
 
-    name: str = Field(min_length=1, max_length=60)
-    volume_l: float = Field(gt=0, le=500)
-    full_bar: float = Field(200, gt=0, le=400)
+    name: Name
+    volume_l: float = Field(ge=0.1, le=500)
+    full_bar: float = Field(200, ge=1, le=400)
     helium_share: float = Field(0, ge=0, le=1)
-    price: float = Field(0, ge=0)
+    price: float = Field(0, ge=0, le=1e6)
 
 
-class StockedTungsten(_Value):
-    class_: str = Field(alias="class")
-    diameter_mm: float
-
-    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True)
+class StockedTungsten(Value, populate_by_name=True, serialize_by_alias=True):
+    class_: str = Field(alias="class", max_length=40)
+    diameter_mm: TungstenMm
 
     @model_validator(mode="after")
     def _known(self) -> StockedTungsten:
@@ -52,32 +47,33 @@ class StockedTungsten(_Value):
         return self
 
 
-def _every_size(class_key: str) -> tuple[StockedTungsten, ...]:
+def _every_size(class_key: TungstenKey) -> tuple[StockedTungsten, ...]:
     return tuple(StockedTungsten(class_=class_key, diameter_mm=size.diameter_mm) for size in tungsten_sizes())
 
 
-class Kit(_Value):
+class Kit(Value):
     """What the shop owns. Left out, every usual size is on the shelf, and the torch is the machine's own."""
 
-    name: str = Field("Everything", min_length=1, max_length=60)
-    tungstens: tuple[StockedTungsten, ...] = Field(default_factory=lambda: _every_size("WLa 20"), min_length=1)
-    cups: tuple[int, ...] = CUP_NUMBERS
-    lens_cups: tuple[int, ...] = LENS_CUP_NUMBERS
-    rods_mm: tuple[float, ...] = Field((0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0), min_length=1)
-    fillers: tuple[str, ...] | None = None
-    torches: tuple[Torch, ...] = ()
-    cylinders: tuple[Cylinder, ...] = ()
+    name: Name = "Everything"
+    tungstens: tuple[StockedTungsten, ...] = Field(default_factory=lambda: _every_size("WLa 20"), min_length=1, max_length=60)
+    cups: tuple[CupNumber, ...] = Field(CUP_NUMBERS, max_length=24)
+    lens_cups: tuple[CupNumber, ...] = Field(LENS_CUP_NUMBERS, max_length=24)
+    rods_mm: tuple[RodMm, ...] = Field((0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0), min_length=1, max_length=24)
+    fillers: tuple[Word, ...] | None = Field(None, max_length=24)
+    torches: tuple[Torch, ...] = Field((), max_length=24)
+    cylinders: tuple[Cylinder, ...] = Field((), max_length=24)
     cooler: Literal["none", "auto", "on"] = "on"
     chill_blocks: int = Field(0, ge=0, le=100)
-    rod_price_kg: float = Field(0, ge=0)
-    currency: str = Field("", max_length=8)
+    rod_price_kg: float = Field(0, ge=0, le=1e6)
+    currency: Annotated[Word, Field(max_length=8)] = ""
 
     @model_validator(mode="after")
     def _some_cup(self) -> Kit:
         if not self.cups and not self.lens_cups:
             raise ValueError("cups|name at least one cup, plain or for a lens")
-        if any(not 3 <= cup <= 24 for cup in (*self.cups, *self.lens_cups)):
-            raise ValueError("cups|cup numbers are 3 to 24")
+        names = [cylinder.name for cylinder in self.cylinders]
+        if len(names) != len(set(names)):
+            raise ValueError("cylinders|each cylinder has a name of its own, since its gauge is read by it")
         return self
 
     @cached_property

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cache
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 
@@ -12,6 +12,9 @@ from anvilsong.core.arc.waveform import Numbers, Wave, tip_means
 from anvilsong.core.tables import Row, read_table
 
 Tip = Literal["point", "ball"]
+# In the order they are proposed; thorium never is while anything else bears the load.
+TungstenKey = Literal["WLa 20", "WLa 15", "multi-oxide", "WCe 20", "WZr 8", "W", "WTh 20"]
+TUNGSTEN_CLASS_NAMES: tuple[TungstenKey, ...] = get_args(TungstenKey)
 State = Literal["wanders", "good", "rounds", "balls", "melts"]
 
 BALL_START_SHARE = 0.6
@@ -26,7 +29,7 @@ STATE_WORDS: dict[State, str] = {
 
 
 class TungstenClass(Row):
-    key: str
+    key: TungstenKey
     colour: str
     limit_factor_point: float
     limit_factor_ball: float
@@ -101,10 +104,6 @@ def load_state(load: float) -> State:
     return "balls" if load <= LOAD_MELTS else "melts"
 
 
-# In the order they are proposed; thorium never is while anything else bears the load.
-TUNGSTEN_CLASS_NAMES = ("WLa 20", "WLa 15", "multi-oxide", "WCe 20", "WZr 8", "W", "WTh 20")
-
-
 def choose_tungsten(wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip) -> tuple[str, float] | None:
     """Smallest stocked (class, diameter) with load ≤ 0.85 at amps_run and ≤ 1.0 at amps_set; None when none reaches.
 
@@ -113,7 +112,7 @@ def choose_tungsten(wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str,
 
     def rank(item: tuple[str, float]) -> tuple[bool, float, bool, int]:
         name, diameter = item
-        return find_class(name).never_proposed, diameter, tip == "ball" and name != "WZr 8", TUNGSTEN_CLASS_NAMES.index(name)
+        return find_class(name).never_proposed, diameter, tip == "ball" and name != "WZr 8", [*TUNGSTEN_CLASS_NAMES].index(find_class(name).key)
 
     for name, diameter in sorted(stocked, key=rank):
         if tungsten_load(wave_run, diameter, name, tip) <= LOAD_AT_RUN and tungsten_load(wave_set, diameter, name, tip) <= LOAD_AT_SET:
