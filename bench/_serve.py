@@ -21,7 +21,11 @@ def serving(data: Path) -> Iterator[str]:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
     command = [str(Path(sys.executable).with_name("anvilsong")), "demo"]
-    process = subprocess.Popen(command, env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)}, stdout=subprocess.DEVNULL)
+    process = subprocess.Popen(
+        command,
+        env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)},
+        stdout=subprocess.DEVNULL,
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(200):

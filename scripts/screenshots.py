@@ -17,7 +17,13 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 TARGET = Path("docs/screenshots")
-ARGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run"]
+ARGS = [
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
 # name, address, width, height, scheme, medium
 VIEWS = [
     ("book", "/book", 1280, 800, "light", "screen"),
@@ -32,7 +38,7 @@ VIEWS = [
     ("tune-dark", "{Survey}/tune", 1280, 800, "dark", "screen"),
     ("tune-narrow", "{Float}/tune", 390, 844, "light", "screen"),
     ("wave", "{Float}/wave?compare=1", 1280, 800, "light", "screen"),
-    ("machine", "/shop/machines/Plover%20200", 1280, 800, "light", "screen"),
+    ("machine", "/shop/machines/4", 1280, 800, "light", "screen"),
     ("swap", "/swap?theirs=Plover%20200&mine=Gannet%20350", 1280, 800, "light", "screen"),
     ("coupon", "{Float}/coupon", 1280, 800, "light", "screen"),
     ("read", "{Float}/read", 1280, 800, "light", "screen"),
@@ -47,7 +53,11 @@ def main() -> None:
         port = free.getsockname()[1]
     with tempfile.TemporaryDirectory() as folder:
         environment = os.environ | {"ANVILSONG_DATA": f"{folder}/demo.sqlite", "ANVILSONG_PORT": str(port)}
-        server = subprocess.Popen([str(Path(sys.executable).with_name("anvilsong")), "demo"], env=environment, stdout=subprocess.DEVNULL)
+        server = subprocess.Popen(
+            [str(Path(sys.executable).with_name("anvilsong")), "demo"],
+            env=environment,
+            stdout=subprocess.DEVNULL,
+        )
         try:
             _wait(f"http://127.0.0.1:{port}/healthz")
             _take(f"http://127.0.0.1:{port}", _jobs(f"{folder}/demo.sqlite"))
@@ -68,14 +78,19 @@ def _wait(address: str) -> None:
 def _jobs(data: str) -> dict[str, str]:
     """The address of each demo job, by the first word of its title."""
     with closing(sqlite3.connect(data)) as connection:
-        return {title.split()[0]: f"/jobs/{found}" for title, found in connection.execute("SELECT title, id FROM jobs")}
+        return {
+            title.split()[0]: f"/jobs/{found}"
+            for title, found in connection.execute("SELECT title, id FROM jobs")
+        }
 
 
 def _take(address: str, jobs: dict[str, str]) -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     only = set(sys.argv[1:])
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium") or shutil.which("chromium-browser"), args=ARGS)
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium") or shutil.which("chromium-browser"), args=ARGS
+        )
         for name, path, width, height, scheme, medium in VIEWS:
             if only and name not in only:
                 continue

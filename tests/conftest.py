@@ -21,7 +21,14 @@ from anvilsong.web.app import create_app
 settings.register_profile("shop", deadline=None, derandomize=True)
 settings.load_profile("shop")
 
-CHROMIUM_ARGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-gpu"]
+CHROMIUM_ARGS = [
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+    "--disable-gpu",
+]
 
 
 @pytest.fixture(scope="session")
@@ -57,7 +64,9 @@ def make_session(data_file):
 
 @pytest.fixture
 def client(data_file):
-    with TestClient(create_app(Config(data=data_file)), follow_redirects=False) as client:
+    with TestClient(
+        create_app(Config(data=data_file)), base_url="http://127.0.0.1", follow_redirects=False
+    ) as client:
         yield client
 
 
@@ -68,7 +77,9 @@ def served(workshop_file, tmp_path_factory):
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(create_app(Config(data=data)), host="127.0.0.1", port=port, log_level="warning"))
+    server = uvicorn.Server(
+        uvicorn.Config(create_app(Config(data=data)), host="127.0.0.1", port=port, log_level="warning")
+    )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:

@@ -1,18 +1,57 @@
-"""Settings of the program itself, from the environment: ANVILSONG_DATA, ANVILSONG_HOST, ANVILSONG_PORT."""
+"""Settings of the program itself, from the environment.
+
+ANVILSONG_DATA (the database file), ANVILSONG_HOST, ANVILSONG_PORT (or PORT), ANVILSONG_HOSTS (more names it answers to).
+"""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import AliasChoices, Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from anvilsong.core.errors import BadInput, Problem, describe
 
 
 class Config(BaseSettings):
     """Where the database file is and where the pages are served."""
 
-    model_config = SettingsConfigDict(env_prefix="ANVILSONG_", extra="ignore")
+    model_config = SettingsConfigDict(env_prefix="ANVILSONG_", extra="ignore", populate_by_name=True)
 
     data: Path = Path("data/anvilsong.sqlite")
     host: str = "127.0.0.1"
-    port: int = Field(8765, ge=1, le=65535)
+    port: int = Field(8765, ge=1, le=65535, validation_alias=AliasChoices("ANVILSONG_PORT", "PORT"))
+    hosts: str = ""
+    """Names, with commas between, under which other devices of the shop may ask for pages."""
+    answer_within_s: float = Field(20.0, gt=0)
+    """After this long a request is told that it takes too long, and nothing of it is stored."""
+    whole_request_within_s: float = Field(20.0, gt=0)
+    """A request must have come in whole by then."""
+
+    @property
+    def is_local(self) -> bool:
+        """Whether only this machine can reach the pages."""
+        return self.host in ("localhost", "::1") or self.host.startswith("127.")
+
+
+def read_config() -> Config:
+    """The configuration.
+
+    Raises
+    ------
+    BadInput : an environment variable cannot be used; named as it is in the environment
+    """
+    try:
+        return Config()
+    except ValidationError as trouble:
+        raise BadInput(*(_problem(error) for error in trouble.errors(include_url=False))) from None
+
+
+def _problem(error: object) -> Problem:
+    assert isinstance(error, dict)
+    name = str(error["loc"][0]).upper()
+    name = name if name.startswith(("ANVILSONG", "PORT")) else f"ANVILSONG_{name}"
+    words = {"int_parsing": "type a whole number, such as 8765"}.get(
+        error["type"], str(error["msg"]).replace("Input should be", "allowed is")
+    )
+    return Problem(name, describe(error["input"]), words)

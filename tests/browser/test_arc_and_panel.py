@@ -136,13 +136,16 @@ def test_a_new_machine_with_a_knob_from_nothing(page):
     row(0, "amps_set", "Go", "digits", "5 = 5, 190 = 190", unit="A")
     # Not sensible yet: told as it is typed.
     row(1, "ep_share", "Grit", "clock", "7:00 = 15, 12:00 = 30, 17:00 = 20", "0.25")
-    expect(page.locator("#machine-said")).to_contain_text("the meaning must rise all the way or fall all the way")
+    expect(page.locator("#machine-said")).to_contain_text(
+        "the meaning must rise all the way or fall all the way"
+    )
     page.fill("[name=c1_meaning]", "7:00 = 15, 12:00 = 28, 17:00 = 45")
     expect(page.locator("#machine-said .problem")).to_have_count(0)
     row(2, "frequency_hz", "Buzz", "travel", "0 = 40, 100 = 200", "5", "%")
     expect(page.locator("#panel-drawing desc")).to_contain_text("Grit 12:45 o’clock")
     page.get_by_role("button", name="Save the machine").click()
-    expect(page).to_have_url(re.compile("Sandpiper"))
+    expect(page).to_have_url(re.compile(r"/shop/machines/\d+$"))
+    machine = page.url
 
     # A job planned in its words.
     page.goto("/jobs/new")
@@ -156,17 +159,28 @@ def test_a_new_machine_with_a_knob_from_nothing(page):
     expect(page.locator("#panel-drawing .pointer").first).to_be_attached()
 
     # Calibrate the knob; a contradiction is named, a good point moves the setting.
-    page.goto("/shop/machines/Sandpiper%20190/knob/ep_share")
+    page.goto(f"{machine}/knob/ep_share")
     page.fill("#points", "7:00 = 15\n12:00 = 50\n5:00 = 45")
     page.get_by_role("button", name="Calibrate").click()
     expect(page.locator(".problem-box")).to_contain_text("these two do not")
     page.fill("#points", "7:00 = 15\n12:00 = 33 ± 1\n5:00 = 45")
     page.get_by_role("button", name="Calibrate").click()
     expect(page.locator(".knob-curve desc")).to_contain_text("3 known points")
-    exported = page.request.get("/shop/machines/Sandpiper%20190/export.json").json()
-    assert [control["setting"] for control in exported["controls"]] == ["amps_set", "ep_share", "frequency_hz"]
+    exported = page.request.get(f"{machine}/export.json").json()
+    assert [control["setting"] for control in exported["controls"]] == [
+        "amps_set",
+        "ep_share",
+        "frequency_hz",
+    ]
     page.goto("/shop/machines/new")
-    page.fill("#text", str(exported).replace("'", '"').replace("True", "true").replace("False", "false").replace("Sandpiper 190", "Sandpiper twin"))
+    page.fill(
+        "#text",
+        str(exported)
+        .replace("'", '"')
+        .replace("True", "true")
+        .replace("False", "false")
+        .replace("Sandpiper 190", "Sandpiper twin"),
+    )
     page.get_by_role("button", name="Bring it in").click()
     expect(page.locator("h1")).to_have_text("Sandpiper twin")
 

@@ -9,7 +9,17 @@ from hypothesis import strategies as st
 
 from anvilsong.core.arc.border import border_mm, cleaned_width_mm
 from anvilsong.core.arc.frequency import width_factor
-from anvilsong.core.arc.waveform import SHAPES, Wave, cycle_means, heat_per_amp_w, shape_mean, shape_rms, shortest_half_s, tip_means, work_heat_w
+from anvilsong.core.arc.waveform import (
+    SHAPES,
+    Wave,
+    cycle_means,
+    heat_per_amp_w,
+    shape_mean,
+    shape_rms,
+    shortest_half_s,
+    tip_means,
+    work_heat_w,
+)
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.torch.cup import bore_mm, outer_radius_mm, stick_out_needed_mm
 from anvilsong.core.torch.gas import flow_for, post_flow_s, reynolds
@@ -19,7 +29,14 @@ C = nominal()
 
 
 @pytest.mark.parametrize(
-    ("shape", "mean", "rms"), [("square", 1, 1), ("soft", 0.85, 0.901), ("trapezoid", 0.75, 0.816), ("sine", 0.637, 0.707), ("triangle", 0.5, 0.577)]
+    ("shape", "mean", "rms"),
+    [
+        ("square", 1, 1),
+        ("soft", 0.85, 0.901),
+        ("trapezoid", 0.75, 0.816),
+        ("sine", 0.637, 0.707),
+        ("triangle", 0.5, 0.577),
+    ],
 )
 def test_shape_table(shape, mean, rms):
     assert shape_mean(shape) == pytest.approx(mean, abs=0.001)
@@ -32,7 +49,14 @@ def test_heat_per_ampere(share, watts):
 
 
 @pytest.mark.parametrize(
-    ("amps", "share", "trim", "load"), [(100, 0.3, 0, 0.59), (100, 0.5, 0, 0.71), (100, 0.7, 0, 0.83), (150, 0.3, 0, 0.88), (150, 0.3, -0.3, 0.74)]
+    ("amps", "share", "trim", "load"),
+    [
+        (100, 0.3, 0, 0.59),
+        (100, 0.5, 0, 0.71),
+        (100, 0.7, 0, 0.83),
+        (150, 0.3, 0, 0.88),
+        (150, 0.3, -0.3, 0.74),
+    ],
 )
 def test_tungsten_load(amps, share, trim, load):
     assert tungsten_load(Wave(amps, share, 100, trim), 2.4, "WLa 20") == pytest.approx(load, abs=0.006)
@@ -96,7 +120,15 @@ def sampled(wave, n=20_000):
     return height, ep
 
 
-WAVES = st.builds(Wave, st.floats(10, 400), st.floats(0.1, 0.7), st.floats(30, 250), st.floats(-0.5, 0.5), st.sampled_from(SHAPES), st.sampled_from(SHAPES))
+WAVES = st.builds(
+    Wave,
+    st.floats(10, 400),
+    st.floats(0.1, 0.7),
+    st.floats(30, 250),
+    st.floats(-0.5, 0.5),
+    st.sampled_from(SHAPES),
+    st.sampled_from(SHAPES),
+)
 
 
 @settings(max_examples=60, deadline=None)
@@ -119,7 +151,9 @@ def test_pulse_and_mix_means():
     assert work_heat_w(Wave(100, 0.3, 100), C, 4.0) == pytest.approx(709 * 1.03)
 
 
-@pytest.mark.parametrize(("cup", "flow"), [(4, 4.8), (5, 6.0), (6, 7.2), (7, 8.4), (8, 9.6), (10, 12.0), (12, 14.4)])
+@pytest.mark.parametrize(
+    ("cup", "flow"), [(4, 4.8), (5, 6.0), (6, 7.2), (7, 8.4), (8, 9.6), (10, 12.0), (12, 14.4)]
+)
 def test_flow_for_reynolds_1200(cup, flow):
     assert flow_for(1200, bore_mm(cup)) == pytest.approx(flow, rel=0.02)
     assert reynolds(flow, bore_mm(cup)) == pytest.approx(1200, rel=0.02)

@@ -20,7 +20,14 @@ JOB = read_job({"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"})
 
 
 def coupon(left, right=None, width=5.8, seconds=27.8, **more):
-    return Readings(bead_width_mm=width, border_left_mm=left, border_right_mm=left if right is None else right, seconds=seconds, length_mm=100, **more)
+    return Readings(
+        bead_width_mm=width,
+        border_left_mm=left,
+        border_right_mm=left if right is None else right,
+        seconds=seconds,
+        length_mm=100,
+        **more,
+    )
 
 
 def answer(readings, job=JOB, machine=CURLEW):
@@ -34,8 +41,12 @@ def test_as_wanted_is_kept():
     assert (verdict.border_state, change.kind) == ("as_wanted", "keep")
 
 
-@pytest.mark.parametrize("machine", [m for m in MACHINES if m.least_ep_share < m.most_ep_share], ids=lambda m: m.name)
-@pytest.mark.parametrize(("border", "state", "more"), [(0.1, "thin", True), (0.3, "thin", True), (2.4, "wide", False)])
+@pytest.mark.parametrize(
+    "machine", [m for m in MACHINES if m.least_ep_share < m.most_ep_share], ids=lambda m: m.name
+)
+@pytest.mark.parametrize(
+    ("border", "state", "more"), [(0.1, "thin", True), (0.3, "thin", True), (2.4, "wide", False)]
+)
 def test_the_change_goes_the_right_way_in_panel_steps(machine, border, state, more):
     plan, verdict, change = answer(coupon(border), machine=machine)
     assert verdict.border_state == state
@@ -44,12 +55,16 @@ def test_the_change_goes_the_right_way_in_panel_steps(machine, border, state, mo
     assert (after > before) == more
     assert change.expected_border_mm > border if more else change.expected_border_mm < border
     # The panel can stand exactly there.
-    line = next(line for line in show_on_panel(change.settings, machine).lines if line.setting == change.setting)
+    line = next(
+        line for line in show_on_panel(change.settings, machine).lines if line.setting == change.setting
+    )
     assert line.canonical == pytest.approx(after, abs=1e-6)
     assert change.on_panel.startswith(line.label)
     assert consequences(JOB, change.settings, machine).tungsten_load <= 0.85 + 1e-6
     # One change and, under a pedal, the foot that follows it.
-    changed = {key for key, value in change.settings.model_dump().items() if value != plan.settings.model_dump()[key]}
+    changed = {
+        key for key, value in change.settings.model_dump().items() if value != plan.settings.model_dump()[key]
+    }
     assert changed <= {change.setting, "amps_run"}
 
 
@@ -89,7 +104,7 @@ def test_one_coupon_moves_the_model_onto_itself(border, width):
 
 
 def test_readings_out_of_reason_are_refused():
-    with pytest.raises(ValueError, match="greater than or equal to 0.5"):
+    with pytest.raises(ValueError, match=r"greater than or equal to 0\.5"):
         coupon(1.0, seconds=0)
 
 
@@ -104,7 +119,11 @@ def test_a_machine_with_no_balance_names_what_else_must_move():
 
 def test_what_was_seen_counts():
     good = {"left": 1.0}
-    for seen, words in (({"back_side": "none"}, "back side is not reached"), ({"back_side": "sagging"}, "sags"), ({"crater": "cracked"}, "feed rod into it")):
+    for seen, words in (
+        ({"back_side": "none"}, "back side is not reached"),
+        ({"back_side": "sagging"}, "sags"),
+        ({"crater": "cracked"}, "feed rod into it"),
+    ):
         _, verdict, change = answer(coupon(**good, **seen))
         assert verdict.border_state == "as_wanted"
         assert not verdict.is_good

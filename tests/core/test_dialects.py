@@ -65,8 +65,15 @@ def test_closed_forms_agree_with_integration_for_a_thousand_waves():
 @given(st.sampled_from(SHAPES), st.sampled_from(SHAPES), st.floats(0.15, 0.6), st.floats(-0.4, 0.3))
 def test_equal_heat_between_shapes(first, second, share, trim):
     before = PLAN.settings.model_copy(update={"shape_en": first, "shape_ep": first})
-    after = with_equal_heat(before, before.model_copy(update={"shape_en": second, "shape_ep": second, "ep_share": share, "ep_trim": trim}))
-    assert float(work_heat_w(after.wave(), C)) == pytest.approx(float(work_heat_w(before.wave(), C)), rel=1e-9)
+    after = with_equal_heat(
+        before,
+        before.model_copy(
+            update={"shape_en": second, "shape_ep": second, "ep_share": share, "ep_trim": trim}
+        ),
+    )
+    assert float(work_heat_w(after.wave(), C)) == pytest.approx(
+        float(work_heat_w(before.wave(), C)), rel=1e-9
+    )
 
 
 @pytest.mark.parametrize("mine", MACHINES, ids=lambda m: m.name)
@@ -75,7 +82,9 @@ def test_swap_keeps_heat_across_all_pairs(theirs, mine):
     for shape in theirs.shapes:
         start = with_value(with_value(PLAN.settings, "shape_en", shape), "shape_ep", shape)
         start = with_value(start, "amps_set", 90.0)
-        values = {line.setting: line.value for line in show_on_panel(start, theirs).lines if line.value is not None}
+        values = {
+            line.setting: line.value for line in show_on_panel(start, theirs).lines if line.value is not None
+        }
         result = swap(values, theirs, mine, start)
         within = mine.least_a < result.mine.amps_set < mine.most_a
         assert result.keeps_heat or not within or any("Heat" in line for line in result.differs)
@@ -91,7 +100,9 @@ def test_swap_keeps_heat_across_all_pairs(theirs, mine):
 def test_swap_by_hand():
     """30 % on one panel is 70 % on another; 100 A of sine rms is 90 A mean, 141 A peak, and its heat in a square wave is 90 A."""
     values = {"amps_set": 100.0, "post_flow_s": 10.0}
-    result = swap(values, CORMORANT, HERON, PLAN.settings.model_copy(update={"ep_share": 0.5, "frequency_hz": 50}))
+    result = swap(
+        values, CORMORANT, HERON, PLAN.settings.model_copy(update={"ep_share": 0.5, "frequency_hz": 50})
+    )
     assert result.theirs.amps_set == pytest.approx(141.4, abs=0.1)
     assert (result.theirs.ep_share, result.theirs.frequency_hz, result.theirs.shape_en) == (0.5, 50, "sine")
     assert (result.mine.shape_en, result.keeps_heat) == ("sine", True)
@@ -108,11 +119,21 @@ def test_swap_by_hand():
 @settings(max_examples=60, deadline=None)
 @given(st.sampled_from(["ep_share", "amps_set", "frequency_hz", "ep_trim", "travel_mm_s"]), st.floats(0, 1))
 def test_solving_around_a_lock_keeps_the_limits_or_names_the_conflict(key, where):
-    low, high = {"ep_share": (0.15, 0.6), "amps_set": (90, 260), "frequency_hz": (40, 200), "ep_trim": (-0.45, 0.2), "travel_mm_s": (2.0, 6.0)}[key]
+    low, high = {
+        "ep_share": (0.15, 0.6),
+        "amps_set": (90, 260),
+        "frequency_hz": (40, 200),
+        "ep_trim": (-0.45, 0.2),
+        "travel_mm_s": (2.0, 6.0),
+    }[key]
     value = low + where * (high - low)
     start = with_value(PLAN.settings, key, value)
     solved = resolve(PLAN.job, start, {key}, IDEAL, BENCH)
-    kept = {"ep_share": solved.settings.ep_share, "amps_set": solved.settings.amps_set, "frequency_hz": solved.settings.frequency_hz}
+    kept = {
+        "ep_share": solved.settings.ep_share,
+        "amps_set": solved.settings.amps_set,
+        "frequency_hz": solved.settings.frequency_hz,
+    }
     kept |= {"ep_trim": solved.settings.ep_trim, "travel_mm_s": solved.settings.travel_mm_s}
     assert kept[key] == pytest.approx(value)
     seen = consequences(PLAN.job, solved.settings, IDEAL)
@@ -133,8 +154,16 @@ def test_a_locked_share_moves_the_tungsten_and_locked_amps_move_the_hand():
     assert {"amps_set", "tungsten_mm"} <= set(rich.moved)
     hot = resolve(PLAN.job, with_value(PLAN.settings, "amps_set", 170.0), {"amps_set"}, IDEAL, BENCH)
     assert hot.settings.travel_mm_s > PLAN.settings.travel_mm_s
-    assert consequences(PLAN.job, hot.settings).work_heat_w == pytest.approx(consequences(PLAN.job, hot.settings).heat_wanted_w, rel=0.01)
-    bound = resolve(PLAN.job, with_value(PLAN.settings, "ep_share", 0.55), {"ep_share", "tungsten_mm", "amps_set", "travel_mm_s"}, IDEAL, BENCH)
+    assert consequences(PLAN.job, hot.settings).work_heat_w == pytest.approx(
+        consequences(PLAN.job, hot.settings).heat_wanted_w, rel=0.01
+    )
+    bound = resolve(
+        PLAN.job,
+        with_value(PLAN.settings, "ep_share", 0.55),
+        {"ep_share", "tungsten_mm", "amps_set", "travel_mm_s"},
+        IDEAL,
+        BENCH,
+    )
     assert "tungsten_mm" in [conflict.setting for conflict in bound.conflicts]
 
 
@@ -152,16 +181,31 @@ def test_ties_say_which_lanes_fight():
     assert ("amps_set", "travel_mm_s") in pairs(Machine(name="Weak", duty={"amps": 60, "share": 0.2}))
 
 
-POINTS = st.lists(st.tuples(st.floats(0, 100), st.floats(0.01, 400)), min_size=2, max_size=8, unique_by=(lambda p: round(p[0], 2), lambda p: round(p[1], 2)))
+POINTS = st.lists(
+    st.tuples(st.floats(0, 100), st.floats(0.01, 400)),
+    min_size=2,
+    max_size=8,
+    unique_by=(lambda p: round(p[0], 2), lambda p: round(p[1], 2)),
+)
 
 
 @given(POINTS, st.booleans(), st.floats(0, 1), st.floats(0, 1))
 def test_a_knob_is_monotone_through_any_valid_points(points, falling, a, b):
-    points = list(zip(sorted(round(p[0], 2) for p in points), sorted((round(p[1], 2) for p in points), reverse=falling), strict=True))
+    points = list(
+        zip(
+            sorted(round(p[0], 2) for p in points),
+            sorted((round(p[1], 2) for p in points), reverse=falling),
+            strict=True,
+        )
+    )
     knob = calibrate([KnobPoint(position=x, value=y, sd=0.1) for x, y in points])
     low, high = points[0][0], points[-1][0]
     left, right = sorted((low + a * (high - low), low + b * (high - low)))
-    assert (knob.value_at(left) >= knob.value_at(right) - 1e-9) if falling else (knob.value_at(left) <= knob.value_at(right) + 1e-9)
+    assert (
+        (knob.value_at(left) >= knob.value_at(right) - 1e-9)
+        if falling
+        else (knob.value_at(left) <= knob.value_at(right) + 1e-9)
+    )
     for x, y in points:
         assert knob.value_at(x) == pytest.approx(y)
         assert knob.sd_at(x) == pytest.approx(0.1, abs=1e-6)
@@ -186,7 +230,9 @@ def test_pulse_by_school():
     assert dab.consequences.ripple_mm == pytest.approx(dab.settings.travel_mm_s / dab.settings.pulse.rate_hz)
     assert dab.consequences.work_heat_w == pytest.approx(dab.consequences.heat_wanted_w, rel=0.01)
     assert dab.settings.amps_run > 1.5 * PLAN.settings.amps_run
-    fast = make_plan(read_job({"a": {"alloy": "5052", "thickness": 0.8}, "joint": "edge", "school": {"pulse": "fast"}}))
+    fast = make_plan(
+        read_job({"a": {"alloy": "5052", "thickness": 0.8}, "joint": "edge", "school": {"pulse": "fast"}})
+    )
     assert ac_cycles_in_shorter_phase(fast.settings.wave()) >= 2
     assert (fast.settings.pulse.peak_share, fast.settings.pulse.base_share) == (0.30, 0.20)
     none = make_plan(read_job(SIMPLE | {"machine": "Dunlin 180", "school": {"pulse": "dab"}}), DUNLIN)
@@ -201,7 +247,9 @@ def test_sound_follows_the_power():
         return max(power_harmonics(wave), key=lambda pair: pair[1] / pair[0])[0]
 
     assert strongest(Wave(100, 0.5, 100, 0, "sine", "sine")) == pytest.approx(200)
-    assert not any(abs(hertz - 100) < 1 for hertz, _ in power_harmonics(Wave(100, 0.5, 100, 0, "sine", "sine")))
+    assert not any(
+        abs(hertz - 100) < 1 for hertz, _ in power_harmonics(Wave(100, 0.5, 100, 0, "sine", "sine"))
+    )
     assert any(abs(hertz - 100) < 1 for hertz, _ in power_harmonics(Wave(100, 0.3, 100, 0, "sine", "sine")))
     by_shape = [loudness_db(Wave(150, 0.3, 100, 0, shape, shape)) for shape in ("square", "soft", "sine")]
     assert by_shape == sorted(by_shape, reverse=True)
@@ -210,17 +258,26 @@ def test_sound_follows_the_power():
 
 def test_the_shop_is_ranked_with_reasons():
     fits = rank_shop(read_job({"a": {"alloy": "6082", "thickness": 6}, "joint": "tee"}), MACHINES)
-    assert [fit.verdict for fit in fits] == sorted((fit.verdict for fit in fits), key=["does it", "just", "no"].index)
+    assert [fit.verdict for fit in fits] == sorted(
+        (fit.verdict for fit in fits), key=["does it", "just", "no"].index
+    )
     assert len(fits) == len(MACHINES)
     by_name = {fit.machine: fit for fit in fits}
     assert by_name["Dunlin 180"].verdict == "no"
     assert "Stops at 180 A" in by_name["Dunlin 180"].reasons[0]
     assert by_name[GANNET.name].verdict in ("does it", "just")
     assert rank_shop(read_job({"a": {"alloy": "7075", "thickness": 6}, "joint": "tee"}), MACHINES) == []
-    foil = {fit.machine: fit for fit in rank_shop(read_job({"a": {"alloy": "5083", "thickness": 0.4}, "joint": "edge"}), MACHINES)}
+    foil = {
+        fit.machine: fit
+        for fit in rank_shop(read_job({"a": {"alloy": "5083", "thickness": 0.4}, "joint": "edge"}), MACHINES)
+    }
     assert foil[CORMORANT.name].verdict == "no"
 
 
 def test_every_school_says_what_it_gains_and_costs():
-    questions = {name: field.annotation.__args__ for name, field in type(PLAN.job.school).model_fields.items()}
-    assert {question: tuple(row.school for row in rows) for question, rows in school_choices().items()} == questions
+    questions = {
+        name: field.annotation.__args__ for name, field in type(PLAN.job.school).model_fields.items()
+    }
+    assert {
+        question: tuple(row.school for row in rows) for question, rows in school_choices().items()
+    } == questions

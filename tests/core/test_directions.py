@@ -14,7 +14,9 @@ from anvilsong.core.torch.gas import flow_for
 
 ALLOYS = st.sampled_from(["1050A", "3003", "5005", "5052", "5083", "6063", "6061", "6082", "7005", "A356"])
 THICK = st.floats(0.6, 6.0).map(lambda t: round(t, 2))
-JOINTS = st.sampled_from(["butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "tube_tube", "tube_plate"])
+JOINTS = st.sampled_from(
+    ["butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "tube_tube", "tube_plate"]
+)
 # Wide enough that no limit of the machine hides a direction.
 WIDE = Machine(name="Wide", least_a=1, most_a=1000)
 FEW = settings(max_examples=40, deadline=None)
@@ -67,7 +69,9 @@ def test_tee_wants_more_than_butt_and_outside_corner_less(alloy, t):
 @given(ALLOYS, THICK, JOINTS, st.floats(0.15, 0.5), st.floats(0.02, 0.2))
 def test_more_positive_share(alloy, t, joint, share, more):
     plan = make_plan(Job(a=side(alloy, t), joint=joint), WIDE)
-    less, most = (consequences(plan.job, with_value(plan.settings, "ep_share", s)) for s in (share, share + more))
+    less, most = (
+        consequences(plan.job, with_value(plan.settings, "ep_share", s)) for s in (share, share + more)
+    )
     assert most.work_heat_w < less.work_heat_w
     assert most.tungsten_load > less.tungsten_load
     assert most.border_mm >= less.border_mm
@@ -82,9 +86,17 @@ def test_bigger_cup_wants_more_flow(cup, more):
 
 
 @FEW
-@given(ALLOYS, THICK, JOINTS, st.sampled_from(["pedal", "switch_4"]), st.sampled_from(["lean", "middle", "cleaning"]))
+@given(
+    ALLOYS,
+    THICK,
+    JOINTS,
+    st.sampled_from(["pedal", "switch_4"]),
+    st.sampled_from(["lean", "middle", "cleaning"]),
+)
 def test_every_plan_keeps_its_own_limits(alloy, t, joint, control, balance):
-    plan = make_plan(read_job({"a": side(alloy, t), "joint": joint, "control": control, "school": {"balance": balance}}))
+    plan = make_plan(
+        read_job({"a": side(alloy, t), "joint": joint, "control": control, "school": {"balance": balance}})
+    )
     s, seen = plan.settings, plan.consequences
     assert 0.20 <= s.ep_share <= 0.45
     assert seen.tungsten_load <= 0.85 + 1e-3

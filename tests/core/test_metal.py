@@ -11,7 +11,10 @@ from anvilsong.core.metal.fillers import choose_filler, fillers, find_filler, ro
 def test_either_name_finds_the_alloy():
     for alloy in alloys():
         assert find_alloy(alloy.name) is alloy or find_alloy(alloy.name).name == alloy.name
-        assert find_alloy(f"EN {alloy.en}").name in {alloy.name, *(other.name for other in alloys() if other.en == alloy.en)}
+        assert find_alloy(f"EN {alloy.en}").name in {
+            alloy.name,
+            *(other.name for other in alloys() if other.en == alloy.en),
+        }
     assert find_alloy("en aw 6082-T6").name == "6082"
     assert find_alloy("unknown extrusion").shown_name == "unknown extrusion (as 6063)"
     with pytest.raises(BadInput, match=r"alloy: “unobtainium” cannot be used; known alloys are 1050A, 1100"):
@@ -23,9 +26,14 @@ def test_hot_conductivity():
     assert find_alloy("5083").hot_conductivity_w_mk == pytest.approx(168, abs=1)
 
 
-@pytest.mark.parametrize(("base", "filler", "dilution", "sensitivity"), [("6061", "4043", 0.65, 0.34), ("6061", "5356", 0.65, 0.80)])
+@pytest.mark.parametrize(
+    ("base", "filler", "dilution", "sensitivity"),
+    [("6061", "4043", 0.65, 0.34), ("6061", "5356", 0.65, 0.80)],
+)
 def test_crack_range(base, filler, dilution, sensitivity):
-    assert crack_sensitivity(mix(find_alloy(base), find_filler(filler), dilution)) == pytest.approx(sensitivity, abs=0.01)
+    assert crack_sensitivity(mix(find_alloy(base), find_filler(filler), dilution)) == pytest.approx(
+        sensitivity, abs=0.01
+    )
 
 
 @pytest.mark.parametrize(
@@ -80,4 +88,11 @@ def test_hard_rules_name_their_reason():
 
 def test_rod_diameters():
     stocked = (0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0)
-    assert [rod_diameter_mm(t, stocked) for t in (0.5, 1.0, 1.6, 3.2, 5.0, 8.0)] == [0.8, 1.0, 1.6, 2.4, 3.2, 4.0]
+    assert [rod_diameter_mm(t, stocked) for t in (0.5, 1.0, 1.6, 3.2, 5.0, 8.0)] == [
+        0.8,
+        1.0,
+        1.6,
+        2.4,
+        3.2,
+        4.0,
+    ]

@@ -41,9 +41,22 @@ ODD = Machine(
     least_a=3,
     most_a=123,
     controls=(
-        Control(setting="amps_set", label="Oomph", basis="rms", scale=Scale(points=((0, 3), (1, 9), (4, 40), (11, 123)), step=0.05, decimals=2)),
-        Control(setting="ep_share", label="Whiteness", scale=Scale(points=((-3, 0.61), (0, 0.5), (2, 0.11)), step=0.01, decimals=2, signed=True)),
-        Control(setting="frequency_hz", label="Pitch", scale=Scale(points=((0, 20), (100, 250)), step=1, shown_as="percent")),
+        Control(
+            setting="amps_set",
+            label="Oomph",
+            basis="rms",
+            scale=Scale(points=((0, 3), (1, 9), (4, 40), (11, 123)), step=0.05, decimals=2),
+        ),
+        Control(
+            setting="ep_share",
+            label="Whiteness",
+            scale=Scale(points=((-3, 0.61), (0, 0.5), (2, 0.11)), step=0.01, decimals=2, signed=True),
+        ),
+        Control(
+            setting="frequency_hz",
+            label="Pitch",
+            scale=Scale(points=((0, 20), (100, 250)), step=1, shown_as="percent"),
+        ),
     ),
 )
 
@@ -65,7 +78,9 @@ def test_round_trip_within_one_step(machine, data):
         steps[control.setting] = scale.step
     if machine.name == "Gannet 350":
         # The plus half hangs on the minus half: keep it inside what settings allow.
-        values["ep_trim"] = min(max(values["ep_trim"], 0.3 * values["amps_set"]), 1.5 * values["amps_set"], 350)
+        values["ep_trim"] = min(
+            max(values["ep_trim"], 0.3 * values["amps_set"]), 1.5 * values["amps_set"], 350
+        )
     if "pulse_base_share" in values and machine.control("pulse_base_share").basis == "amps":
         values["amps_set"] = max(values["amps_set"], 20)
         values["pulse_base_share"] = min(values["pulse_base_share"], 0.9 * values["amps_set"])
@@ -73,11 +88,17 @@ def test_round_trip_within_one_step(machine, data):
     shown_now = {line.setting: line for line in show_on_panel(settings_, machine).lines}
     for key, value in values.items():
         line = shown_now[key]
-        assert abs(line.value - value) <= steps.get(key, 0) * 1.0001 + 1e-6 or (line.clipped and line.said), key
-    back = show_on_panel(read_panel({key: shown_now[key].value for key in values}, machine, settings_), machine)
+        assert abs(line.value - value) <= steps.get(key, 0) * 1.0001 + 1e-6 or (line.clipped and line.said), (
+            key
+        )
+    back = show_on_panel(
+        read_panel({key: shown_now[key].value for key in values}, machine, settings_), machine
+    )
     for line in back.lines:
         if line.setting in steps:
-            assert abs(line.value - shown_now[line.setting].value) <= steps[line.setting] * 1.0001 + 1e-9, line.setting
+            assert abs(line.value - shown_now[line.setting].value) <= steps[line.setting] * 1.0001 + 1e-9, (
+                line.setting
+            )
 
 
 @pytest.mark.parametrize("machine", MACHINES, ids=lambda m: m.name)
@@ -93,11 +114,22 @@ def test_clipping_is_always_reported(machine):
 
 
 @given(
-    st.lists(st.tuples(st.floats(0, 100), st.floats(0.05, 0.6)), min_size=3, max_size=8, unique_by=(lambda p: round(p[0], 1), lambda p: round(p[1], 3))),
+    st.lists(
+        st.tuples(st.floats(0, 100), st.floats(0.05, 0.6)),
+        min_size=3,
+        max_size=8,
+        unique_by=(lambda p: round(p[0], 1), lambda p: round(p[1], 3)),
+    ),
     st.floats(0, 1),
 )
 def test_a_curve_is_monotone_and_inverts(points, where):
-    points = list(zip(sorted(round(p[0], 1) for p in points), sorted((round(p[1], 3) for p in points), reverse=True), strict=True))
+    points = list(
+        zip(
+            sorted(round(p[0], 1) for p in points),
+            sorted((round(p[1], 3) for p in points), reverse=True),
+            strict=True,
+        )
+    )
     scale = Scale(points=tuple(points), step=1e-4, decimals=3)
     low, high = points[0][0], points[-1][0]
     a, b = low + where * (high - low), low + min(1, where + 0.1) * (high - low)
@@ -110,12 +142,22 @@ def test_a_curve_is_monotone_and_inverts(points, where):
 def test_amps_by_mean_and_rms():
     for basis, factor in (("mean", 0.637), ("rms", 0.707)):
         machine = Machine(
-            name="Odd", controls=(Control(setting="amps_set", label="A", basis=basis, scale=Scale(points=((5, 5), (400, 400)), step=0.1, decimals=1)),)
+            name="Odd",
+            controls=(
+                Control(
+                    setting="amps_set",
+                    label="A",
+                    basis=basis,
+                    scale=Scale(points=((5, 5), (400, 400)), step=0.1, decimals=1),
+                ),
+            ),
         )
         sine = with_value(with_value(PLAN.settings, "shape_en", "sine"), "shape_ep", "sine")
         line = show_on_panel(sine, machine).lines[0]
         assert line.value == pytest.approx(sine.amps_set * factor, abs=0.15)
-        assert read_panel({"amps_set": line.value}, machine, sine).amps_set == pytest.approx(sine.amps_set, abs=0.1)
+        assert read_panel({"amps_set": line.value}, machine, sine).amps_set == pytest.approx(
+            sine.amps_set, abs=0.1
+        )
 
 
 def test_senseless_panels_are_refused():

@@ -30,9 +30,24 @@ JOBS = [
     {"a": {"alloy": "5083", "thickness": 3}, "joint": "outside_corner", "purposes": ["appearance"]},
     {"a": {"alloy": "6082", "thickness": 6}, "joint": "tee", "purposes": ["strength"], "control": "switch_4"},
     {"a": {"alloy": "A356", "thickness": 8}, "joint": "build_up", "surface": "cast"},
-    {"a": {"alloy": "1050A", "thickness": 0.6}, "joint": "edge", "school": {"shielding": "plain", "frequency": "tight"}},
-    {"a": {"alloy": "6061", "thickness": 6}, "b": {"alloy": "5052", "thickness": 2}, "joint": "lap", "position": "overhead"},
-    {"a": {"alloy": "5083", "thickness": 10}, "joint": "butt", "bevel": {"angle_deg": 60}, "draught_m_s": 0.4, "helium_share": 0.3},
+    {
+        "a": {"alloy": "1050A", "thickness": 0.6},
+        "joint": "edge",
+        "school": {"shielding": "plain", "frequency": "tight"},
+    },
+    {
+        "a": {"alloy": "6061", "thickness": 6},
+        "b": {"alloy": "5052", "thickness": 2},
+        "joint": "lap",
+        "position": "overhead",
+    },
+    {
+        "a": {"alloy": "5083", "thickness": 10},
+        "joint": "butt",
+        "bevel": {"angle_deg": 60},
+        "draught_m_s": 0.4,
+        "helium_share": 0.3,
+    },
 ]
 
 
@@ -56,7 +71,13 @@ def test_every_reason_recomputes(given, machine):
     plan = make_plan(read_job(given), machine)
     assert plan.settings is not None
     reasons = {reason.setting for reason in plan.reasons}
-    assert {entry.key for entry in SETTINGS if entry.group is None} - reasons <= {"preheat_c", "shape_ep", "tungsten_class", "filler_class", "filler_mm"}
+    assert {entry.key for entry in SETTINGS if entry.group is None} - reasons <= {
+        "preheat_c",
+        "shape_ep",
+        "tungsten_class",
+        "filler_class",
+        "filler_mm",
+    }
     for reason in plan.reasons:
         assert reason.rule
         assert reason.source
@@ -64,7 +85,9 @@ def test_every_reason_recomputes(given, machine):
             continue
         worked = evaluate(reason.formula, reason.numbers)
         # Cups are the smallest stocked, and flows and currents are kept to a tenth.
-        assert worked == pytest.approx(reason.value, rel=0.01, abs=0.05) or (reason.setting == "cup_number" and worked <= reason.value)
+        assert worked == pytest.approx(reason.value, rel=0.01, abs=0.05) or (
+            reason.setting == "cup_number" and worked <= reason.value
+        )
         assert get_value(plan.settings, reason.setting) == pytest.approx(reason.value, rel=0.01, abs=0.06)
 
 
@@ -78,11 +101,15 @@ def test_every_lane_changes_consequences():
         if lane.names:
             moved = with_value(plan.settings, lane.key, lane.choices[-1])
         elif lane.stops:
-            moved = with_value(plan.settings, lane.key, next(stop for stop in lane.stops if stop != lane.value))
+            moved = with_value(
+                plan.settings, lane.key, next(stop for stop in lane.stops if stop != lane.value)
+            )
         else:
             start = lane.value if lane.value is not None else lane.window[0]
             on = with_value(plan.settings, lane.key, start)
-            moved = with_value(on, lane.key, start + (2 if start + 2 * lane.step <= lane.high else -2) * lane.step)
+            moved = with_value(
+                on, lane.key, start + (2 if start + 2 * lane.step <= lane.high else -2) * lane.step
+            )
             before_here = consequences(plan.job, on)
             assert consequences(plan.job, moved) != before_here, lane.key
             continue
@@ -113,21 +140,45 @@ def test_refusals_give_no_settings(change, code):
 @pytest.mark.parametrize(
     ("given", "sentence"),
     [
-        (SIMPLE | {"a": {"alloy": "tin", "thickness": 3}}, r"^a\.alloy: “tin” cannot be used; known alloys are"),
+        (
+            SIMPLE | {"a": {"alloy": "tin", "thickness": 3}},
+            r"^a\.alloy: “tin” cannot be used; known alloys are",
+        ),
         (SIMPLE | {"joint": "scarf"}, r"^joint: “scarf” cannot be used; allowed is butt, lap"),
-        (SIMPLE | {"a": {"alloy": "6061", "thickness": 0}}, r"^a\.thickness: 0 cannot be used; allowed is 0\.3 mm to 50 mm"),
+        (
+            SIMPLE | {"a": {"alloy": "6061", "thickness": 0}},
+            r"^a\.thickness: 0 cannot be used; allowed is 0\.3 mm to 50 mm",
+        ),
         (SIMPLE | {"a": {"alloy": "6061", "thickness": "-2 mm"}}, r"^a\.thickness: “-2 mm”"),
         (SIMPLE | {"a": {"alloy": "6061", "thickness": "60 mm"}}, r"^a\.thickness: “60 mm”"),
-        (SIMPLE | {"a": {"alloy": "6061", "thickness": "thick"}}, r"^a\.thickness: “thick” cannot be used; type a length"),
-        (SIMPLE | {"part_temperature_c": 640}, r"^part_temperature_c: 640 cannot be used; allowed is under 582 C"),
+        (
+            SIMPLE | {"a": {"alloy": "6061", "thickness": "thick"}},
+            r"^a\.thickness: “thick” cannot be used; type a length",
+        ),
+        (
+            SIMPLE | {"part_temperature_c": 640},
+            r"^part_temperature_c: 640 cannot be used; allowed is under 582 C",
+        ),
         (SIMPLE | {"gap_mm": -1}, r"^gap_mm: -1 cannot be used; allowed is 0 or more"),
         (SIMPLE | {"colour": "red"}, r"^colour: “red” cannot be used; this is not a field of a job"),
         ({"joint": "butt"}, r"^a: nothing cannot be used; it must be given"),
         ([], r"^job: what was sent cannot be used"),
-        ({"a": [], "joint": "butt"}, r"^a: what was sent cannot be used; allowed is an object, such as \{“alloy”: “6061”, “thickness”: “3 mm”\}\.$"),
-        (SIMPLE | {"a": {"alloy": "6061", "thickness": True}}, r"^a\.thickness: True cannot be used; type a length"),
-        (SIMPLE | {"a": {"alloy": 6061, "thickness": 3}}, r"^a\.alloy: 6061 cannot be used; allowed is text in quotes"),
-        (SIMPLE | {"purposes": "strength"}, r"^purposes: “strength” cannot be used; allowed is a list in brackets"),
+        (
+            {"a": [], "joint": "butt"},
+            r"^a: what was sent cannot be used; allowed is an object, such as \{“alloy”: “6061”, “thickness”: “3 mm”\}\.$",
+        ),
+        (
+            SIMPLE | {"a": {"alloy": "6061", "thickness": True}},
+            r"^a\.thickness: True cannot be used; type a length",
+        ),
+        (
+            SIMPLE | {"a": {"alloy": 6061, "thickness": 3}},
+            r"^a\.alloy: 6061 cannot be used; allowed is text in quotes",
+        ),
+        (
+            SIMPLE | {"purposes": "strength"},
+            r"^purposes: “strength” cannot be used; allowed is a list in brackets",
+        ),
         (SIMPLE | {"gap_mm": "wide"}, r"^gap_mm: “wide” cannot be used; type a length"),
         (SIMPLE | {"arc_length_mm": "long"}, r"^arc_length_mm: “long” cannot be used; allowed is a number"),
     ],
@@ -142,7 +193,12 @@ def test_warnings_that_catch_mistakes():
     at = situation(plan.job)
 
     def codes(settings):
-        return {warning.code for warning in warnings_for(at, settings, consequences(plan.job, settings, MACHINES[0]), MACHINES[0])}
+        return {
+            warning.code
+            for warning in warnings_for(
+                at, settings, consequences(plan.job, settings, MACHINES[0]), MACHINES[0]
+            )
+        }
 
     assert codes(plan.settings) == set()
     for key, value, code in (
@@ -165,7 +221,10 @@ def test_a_machine_that_is_too_small_says_so():
     short = next(warning for warning in plan.warnings if warning.code == "machine_short")
     assert short.level == "stop"
     assert re.search(r"wants \d+ A and Dunlin 180 stops at 180 A", short.message)
-    foil = make_plan(read_job({"a": {"alloy": "5083", "thickness": 0.4}, "joint": "edge"}), Machine(name="Coarse", least_a=20))
+    foil = make_plan(
+        read_job({"a": {"alloy": "5083", "thickness": 0.4}, "joint": "edge"}),
+        Machine(name="Coarse", least_a=20),
+    )
     assert foil.settings.amps_run == 20
     assert "machine_minimum" in [warning.code for warning in foil.warnings]
 
@@ -177,7 +236,11 @@ def test_schools_move_their_own_numbers():
     middle = settings()
     assert settings(pedal="hot").amps_set > middle.amps_set > settings(pedal="patient").amps_set
     assert settings(balance="lean").ep_share < middle.ep_share < settings(balance="cleaning").ep_share
-    assert settings(frequency="wide").frequency_hz < middle.frequency_hz < settings(frequency="tight").frequency_hz
+    assert (
+        settings(frequency="wide").frequency_hz
+        < middle.frequency_hz
+        < settings(frequency="tight").frequency_hz
+    )
     assert settings(amplitude="trimmed").ep_trim < 0 == middle.ep_trim
     assert settings(shielding="plain").cup.gas_lens is False
     assert settings(tip="ball").tungsten.tip == "ball"
@@ -194,7 +257,11 @@ def test_docs_name_every_coefficient_and_setting():
 
 
 def test_a_tube_is_welded_all_the_way_round():
-    tube = {"a": {"alloy": "6082", "thickness": 5}, "b": {"alloy": "6060", "thickness": 2.5, "outside_diameter_mm": 32}, "joint": "tube_plate"}
+    tube = {
+        "a": {"alloy": "6082", "thickness": 5},
+        "b": {"alloy": "6060", "thickness": 2.5, "outside_diameter_mm": 32},
+        "joint": "tube_plate",
+    }
     assert read_job(tube).weld_length_mm == pytest.approx(100.53, abs=0.01)
     assert read_job(tube | {"weld_length_mm": 60}).weld_length_mm == 60
     assert read_job(tube | {"joint": "lap"}).weld_length_mm == 300

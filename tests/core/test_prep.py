@@ -64,7 +64,13 @@ def test_section_areas(at, area):
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.floats(1, 12), st.floats(0.2, 3), st.sampled_from(["tee", "lap", "inside_corner"]), st.floats(2, 12), st.floats(0.5, 4))
+@given(
+    st.floats(1, 12),
+    st.floats(0.2, 3),
+    st.sampled_from(["tee", "lap", "inside_corner"]),
+    st.floats(2, 12),
+    st.floats(0.5, 4),
+)
 def test_filler_grows_with_leg_gap_and_thickness(t, gap, joint, leg, more):
     def mass(**given):
         at = situated(given.pop("t", t), joint, **given)
@@ -147,7 +153,9 @@ def test_any_gap_is_filled(t, gap, length):
     at = situated(round(t, 2), "butt", "5052", gap_mm=round(gap, 2), weld_length_mm=round(length))
     plan = make_plan(at.job)
     steps = bridge_gap(at, plan.settings)
-    assert sum(step.volume_mm3 for step in steps) == pytest.approx(round(gap, 2) * round(t, 2) * round(length), rel=1e-6)
+    assert sum(step.volume_mm3 for step in steps) == pytest.approx(
+        round(gap, 2) * round(t, 2) * round(length), rel=1e-6
+    )
     assert min(step.volume_mm3 for step in steps) >= 0
 
 
@@ -162,8 +170,22 @@ def test_multipass_amps_are_set_for_the_hottest():
 
 
 def test_preheat_limits_and_heat():
-    limits = {name: preheat_limit(find_alloy(name)).limit_c for name in ("6061", "7005", "2219", "5052", "5454", "5083", "535", "1100", "3003", "A356")}
-    assert limits == {"6061": 120, "7005": 120, "2219": 120, "5052": 120, "5454": 120, "5083": 60, "535": 60, "1100": 200, "3003": 200, "A356": 120}
+    limits = {
+        name: preheat_limit(find_alloy(name)).limit_c
+        for name in ("6061", "7005", "2219", "5052", "5454", "5083", "535", "1100", "3003", "A356")
+    }
+    assert limits == {
+        "6061": 120,
+        "7005": 120,
+        "2219": 120,
+        "5052": 120,
+        "5454": 120,
+        "5083": 60,
+        "535": 60,
+        "1100": 200,
+        "3003": 200,
+        "A356": 120,
+    }
     assert preheat_limit(find_alloy("6061"), "O").limit_c == 200
     assert all(preheat_limit(alloy).advised_c <= preheat_limit(alloy).limit_c for alloy in alloys())
     assert heat_kj(2.0, 100) == 200
@@ -194,7 +216,9 @@ def test_when_the_machine_is_short():
     together = [way.amps_together for way in short.ways if way.key in short.together]
     assert together == sorted(together, reverse=True)
     assert together[-1] <= 200 < together[-2]
-    thick = ways_to_reach(read_job({"a": {"alloy": "6082", "thickness": "20 mm"}, "joint": "tee"}), small, 0.30)
+    thick = ways_to_reach(
+        read_job({"a": {"alloy": "6082", "thickness": "20 mm"}, "joint": "tee"}), small, 0.30
+    )
     assert not thick.reaches
     assert thick.said.startswith("No: with everything it still wants")
     mixed = ways_to_reach(job, small.model_copy(update={"can_mix": True}), 0.30)
@@ -210,7 +234,9 @@ def test_unlike_sides_and_cautions_by_condition():
     assert prepare(situated(2, "butt"), plan.settings, plan.consequences, WIDE).mix == ""
 
     def cautions(**given):
-        sheet = make_plan(read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"} | given)).run_sheet
+        sheet = make_plan(
+            read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"} | given)
+        ).run_sheet
         texts = [step.caution for step in sheet if step.caution]
         assert len(texts) == len(set(texts))
         return " ".join(texts)
@@ -220,5 +246,17 @@ def test_unlike_sides_and_cautions_by_condition():
     assert "Fizzing is magnesium" in cautions(a={"alloy": "unknown casting", "thickness": 5})
     assert "closed vessel" in cautions(purposes=["tight"])
     assert "Never quench" in cautions(a={"alloy": "A356", "thickness": 5})
-    keys = [step.key for step in make_plan(read_job({"a": {"alloy": "A356", "thickness": 6}, "joint": "butt", "surface": "cast"})).run_sheet]
-    assert keys.index("degrease") < keys.index("grind") < keys.index("brush") < keys.index("bevel") < keys.index("tack") < keys.index("preheat")
+    keys = [
+        step.key
+        for step in make_plan(
+            read_job({"a": {"alloy": "A356", "thickness": 6}, "joint": "butt", "surface": "cast"})
+        ).run_sheet
+    ]
+    assert (
+        keys.index("degrease")
+        < keys.index("grind")
+        < keys.index("brush")
+        < keys.index("bevel")
+        < keys.index("tack")
+        < keys.index("preheat")
+    )

@@ -42,13 +42,19 @@ def test_gauge_is_brown_and_sharpe(gauge, inch):
     assert gauge_mm(gauge) / 25.4 == pytest.approx(inch, abs=0.0001)
 
 
-@given(st.floats(0.01, 5000), st.sampled_from(["length", "flow", "temperature", "speed", "pressure", "mass"]), st.sampled_from(["mm", "inch"]))
+@given(
+    st.floats(0.01, 5000),
+    st.sampled_from(["length", "flow", "temperature", "speed", "pressure", "mass"]),
+    st.sampled_from(["mm", "inch"]),
+)
 def test_what_is_shown_reads_back(value, dimension, system):
     shown = show(value, dimension, system, decimals=3)
     back = parse(shown.replace("−", "-"), dimension, "field", system)
     # Half of the last printed digit is all that may be lost.
     assert to_shown(back, dimension, system) == pytest.approx(to_shown(value, dimension, system), abs=0.51)
-    assert parse(show(back, dimension, system, 3).replace("−", "-"), dimension, "field", system) == pytest.approx(back, abs=1e-6 + abs(back) * 1e-3)
+    assert parse(
+        show(back, dimension, system, 3).replace("−", "-"), dimension, "field", system
+    ) == pytest.approx(back, abs=1e-6 + abs(back) * 1e-3)
 
 
 @pytest.mark.parametrize("typed", ["", "abc", "1/0", "3 bananas", "--3", "nan", True, None])

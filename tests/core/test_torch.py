@@ -19,13 +19,28 @@ from anvilsong.core.torch.kit import Cylinder, Kit, Torch
 from anvilsong.core.torch.tungsten import balling_start_a, load_parts, tungsten_load
 from anvilsong.demo.shelf import BENCH, VAN
 
-WAVES = st.builds(Wave, st.floats(20, 300), st.floats(0.1, 0.6), st.just(100.0), st.floats(-0.4, 0.3), st.sampled_from(SHAPES), st.sampled_from(SHAPES))
+WAVES = st.builds(
+    Wave,
+    st.floats(20, 300),
+    st.floats(0.1, 0.6),
+    st.just(100.0),
+    st.floats(-0.4, 0.3),
+    st.sampled_from(SHAPES),
+    st.sampled_from(SHAPES),
+)
 
 
 @given(WAVES, st.floats(1.02, 1.5), st.sampled_from([(2.0, 0.4, 0.3), (30.0, 0.4, 0.3), None]))
 def test_load_is_monotone(wave, more, pulse):
     def load(**change):
-        given = {name: getattr(wave, name) for name in ("amps", "ep_share", "frequency_hz", "ep_trim", "shape_en", "shape_ep")} | {"pulse": pulse} | change
+        given = (
+            {
+                name: getattr(wave, name)
+                for name in ("amps", "ep_share", "frequency_hz", "ep_trim", "shape_en", "shape_ep")
+            }
+            | {"pulse": pulse}
+            | change
+        )
         return float(tungsten_load(Wave(**given), 2.4, "WLa 20"))
 
     assert load(amps=wave.amps * more) > load()
@@ -35,13 +50,21 @@ def test_load_is_monotone(wave, more, pulse):
     slow, fast = load(pulse=(2.0, 0.4, 0.3)), load(pulse=(30.0, 0.4, 0.3))
     assert slow == pytest.approx(load(pulse=None))
     assert fast == pytest.approx(slow * (0.4 + 0.3 * 0.6))
-    ac, mixed = (load_parts(Wave(wave.amps, wave.ep_share, 100, wave.ep_trim, mix=mix), 2.4, "WLa 20") for mix in (None, (0.5, 0.05, 0.6)))
+    ac, mixed = (
+        load_parts(Wave(wave.amps, wave.ep_share, 100, wave.ep_trim, mix=mix), 2.4, "WLa 20")
+        for mix in (None, (0.5, 0.05, 0.6))
+    )
     assert mixed[1] == pytest.approx(0.5 * ac[1])
     assert mixed[0] == pytest.approx(0.5 * ac[0] + 0.5 * 0.6 * wave.amps / 250)
 
 
 STOCK = st.lists(
-    st.tuples(st.sampled_from(["WLa 20", "WCe 20", "W", "WTh 20"]), st.sampled_from([1.0, 1.6, 2.4, 3.2, 4.0, 4.8])), min_size=1, max_size=6, unique=True
+    st.tuples(
+        st.sampled_from(["WLa 20", "WCe 20", "W", "WTh 20"]), st.sampled_from([1.0, 1.6, 2.4, 3.2, 4.0, 4.8])
+    ),
+    min_size=1,
+    max_size=6,
+    unique=True,
 )
 
 
@@ -56,12 +79,22 @@ STOCK = st.lists(
 )
 def test_the_chooser_never_overloads_while_a_stocked_one_fits(alloy, t, joint, control, balance, stock):
     kit = Kit(tungstens=[{"class": name, "diameter_mm": d} for name, d in stock])
-    job = read_job({"a": {"alloy": alloy, "thickness": round(t, 2)}, "joint": joint, "control": control, "school": {"balance": balance}})
+    job = read_job(
+        {
+            "a": {"alloy": alloy, "thickness": round(t, 2)},
+            "joint": joint,
+            "control": control,
+            "school": {"balance": balance},
+        }
+    )
     plan = make_plan(job, IDEAL, kit)
     s = plan.settings
 
     def bears(name, d):
-        return tungsten_load(s.wave(), d, name) <= 0.85 + 1e-3 and tungsten_load(s.wave(s.amps_set), d, name) <= 1.0 + 1e-3
+        return (
+            tungsten_load(s.wave(), d, name) <= 0.85 + 1e-3
+            and tungsten_load(s.wave(s.amps_set), d, name) <= 1.0 + 1e-3
+        )
 
     assert (s.tungsten.class_, s.tungsten.diameter_mm) in stock
     fits = [item for item in stock if bears(*item)]
@@ -79,7 +112,9 @@ def test_the_chooser_never_overloads_while_a_stocked_one_fits(alloy, t, joint, c
 
 def test_what_to_buy_when_the_kit_falls_short():
     job = Job(a={"alloy": "6082", "thickness": 5}, joint="tee")
-    small = Kit(tungstens=[{"class": "WLa 20", "diameter_mm": 1.6}], cups=(4,), lens_cups=(), fillers=("5183",))
+    small = Kit(
+        tungstens=[{"class": "WLa 20", "diameter_mm": 1.6}], cups=(4,), lens_cups=(), fillers=("5183",)
+    )
     said = {warning.code: warning.message for warning in make_plan(job, IDEAL, small).warnings}
     assert "Buy WLa 20" in said["tungsten_short"]
     assert "Buy number" in said["cup_short"]
@@ -94,7 +129,9 @@ def test_the_cup_brings_the_rest_with_it():
     at, plan = situation(job), make_plan(job)
     for number in range(4, 13):
         s = with_cup(at, plan.settings, number, lens=True)
-        assert s.cup.stick_out_mm == pytest.approx(max(0.55 * bore_mm(number), outer_radius_mm(number) - 3), abs=0.051)
+        assert s.cup.stick_out_mm == pytest.approx(
+            max(0.55 * bore_mm(number), outer_radius_mm(number) - 3), abs=0.051
+        )
         assert s.gas.flow_l_min == pytest.approx(flow_for(1200, bore_mm(number)), rel=0.3)
         assert s.cup.stick_out_mm <= longest_stick_out_mm(number, True)
     thick = with_tungsten(plan.settings, "WLa 20", 4.0)

@@ -1,27 +1,31 @@
 """The store: schema, revisions, corrections, one transaction a write, exchange."""
 
-import json
-
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import text
 
 from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.errors import AnvilsongError, BadInput
+from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, read_job
 from anvilsong.store import book
-from anvilsong.store.database import open_database, sessions
-from anvilsong.store.exchange import backup_to, export_book, export_to, import_from
-from anvilsong.store.models import Base, JobRow
+from anvilsong.store.models import Base
 
-READINGS = Readings(bead_width_mm=6, border_left_mm=0.4, border_right_mm=0.5, seconds=27, length_mm=100, note="Zigzag ripples.")
+READINGS = Readings(
+    bead_width_mm=6,
+    border_left_mm=0.4,
+    border_right_mm=0.5,
+    seconds=27,
+    length_mm=100,
+    note="Zigzag ripples.",
+)
 
 
 def test_migrations_make_what_the_models_say(make_session):
     with make_session() as session:
         context = MigrationContext.configure(
-            session.connection(), opts={"include_name": lambda name, kind, _: not (kind == "table" and name.startswith("words"))}
+            session.connection(),
+            opts={"include_name": lambda name, kind, _: not (kind == "table" and name.startswith("words"))},
         )
         assert compare_metadata(context, Base.metadata) == []
         assert session.scalar(text("PRAGMA foreign_keys")) == 1
@@ -69,30 +73,18 @@ def test_revisions_and_corrections_keep_what_was(make_session):
 
 def test_a_failed_write_leaves_nothing(make_session):
     with make_session() as session:
-        before = session.scalar(text("SELECT count(*) FROM jobs")), session.scalar(text("SELECT count(*) FROM words"))
+        before = (
+            session.scalar(text("SELECT count(*) FROM jobs")),
+            session.scalar(text("SELECT count(*) FROM words")),
+        )
     job = read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt", "machine": "No Such 300"})
-    with pytest.raises(BadInput, match="machine: “No Such 300” cannot be used; known machines are Curlew 220"), make_session.begin() as session:
+    with (
+        pytest.raises(BadInput, match="machine: “No Such 300” cannot be used; known machines are Curlew 220"),
+        make_session.begin() as session,
+    ):
         book.add_job(session, "Half a job", job)
     with make_session() as session:
-        assert (session.scalar(text("SELECT count(*) FROM jobs")), session.scalar(text("SELECT count(*) FROM words"))) == before
-
-
-def test_export_import_and_backup_carry_everything(make_session, data_file, tmp_path):
-    with make_session() as session:
-        export_to(session, tmp_path / "out.json")
-        whole = export_book(session)
-    fresh = sessions(open_database(tmp_path / "fresh.sqlite"))
-    with fresh.begin() as session:
-        assert import_from(session, tmp_path / "out.json") == "10 jobs"
-    with fresh.begin() as session:
-        assert export_book(session) == whole
-        assert import_from(session, tmp_path / "out.json") == "0 jobs"
-        assert book.find_jobs(session, "float tank")[0].coupons[2].plan.revision == 3
-    copy = sessions(open_database(backup_to(data_file, tmp_path / "deep" / "copy.sqlite")))
-    with copy() as session:
-        assert export_book(session) == whole
-    (tmp_path / "other.json").write_text(json.dumps({"format": "something else"}))
-    with pytest.raises(AnvilsongError, match="it does not say format anvilsong-book"), fresh.begin() as session:
-        import_from(session, tmp_path / "other.json")
-    with fresh() as session:
-        assert session.query(JobRow).count() == 10
+        assert (
+            session.scalar(text("SELECT count(*) FROM jobs")),
+            session.scalar(text("SELECT count(*) FROM words")),
+        ) == before

@@ -82,13 +82,27 @@ def test_the_section_is_to_scale():
 
 def test_joint_outlines_have_the_plates_area():
     def area(outline):
-        return abs(sum(x0 * y1 - x1 * y0 for (x0, y0), (x1, y1) in zip(outline, outline[1:] + outline[:1], strict=True))) / 2
+        return (
+            abs(
+                sum(
+                    x0 * y1 - x1 * y0
+                    for (x0, y0), (x1, y1) in zip(outline, outline[1:] + outline[:1], strict=True)
+                )
+            )
+            / 2
+        )
 
     plain = joint_shape(Job(a={"alloy": "6061", "thickness": 10}, joint="butt"), 50)
     assert area(plain.a) == pytest.approx(500)
-    bevelled = joint_shape(Job(a={"alloy": "6061", "thickness": 10}, joint="butt", bevel={"angle_deg": 60, "root_face_mm": 2}), 50)
+    bevelled = joint_shape(
+        Job(a={"alloy": "6061", "thickness": 10}, joint="butt", bevel={"angle_deg": 60, "root_face_mm": 2}),
+        50,
+    )
     assert area(plain.a) - area(bevelled.a) == pytest.approx(8**2 * math.tan(math.pi / 6) / 2)
-    tee = joint_shape(Job(a={"alloy": "6061", "thickness": 10}, b={"alloy": "6061", "thickness": 4}, joint="tee", gap_mm=1), 50)
+    tee = joint_shape(
+        Job(a={"alloy": "6061", "thickness": 10}, b={"alloy": "6061", "thickness": 4}, joint="tee", gap_mm=1),
+        50,
+    )
     assert (area(tee.a), area(tee.b)) == (pytest.approx(1000), pytest.approx(4 * 49))
 
 
@@ -97,9 +111,16 @@ PLAN = make_plan(Job(a={"alloy": "6061", "thickness": 3}, joint="butt"))
 
 @pytest.mark.parametrize("shape", ["square", "soft", "trapezoid", "sine", "triangle"])
 def test_the_wave_shows_its_own_numbers(shape):
-    s = with_value(with_value(with_value(PLAN.settings, "shape_en", shape), "shape_ep", shape), "ep_trim", -0.2)
+    s = with_value(
+        with_value(with_value(PLAN.settings, "shape_en", shape), "shape_ep", shape), "ep_trim", -0.2
+    )
     root = read(wave_drawing(s, ghost=PLAN.settings, large=True))
-    assert [handle.get("data-handle") for handle in by_class(root, "handle")] == ["ep_trim", "ep_share", "amps_set", "frequency_hz"]
+    assert [handle.get("data-handle") for handle in by_class(root, "handle")] == [
+        "ep_trim",
+        "ep_share",
+        "amps_set",
+        "frequency_hz",
+    ]
     assert len(by_class(root, "frost-fill")) == len(by_class(root, "ember-fill")) == 2
     assert by_class(root, "wave-ghost")
     heights = [float(handle.get("cy")) for handle in by_class(root, "handle")]
@@ -131,15 +152,31 @@ def test_every_panel_can_be_drawn(machine):
 def test_the_rest_of_the_drawings():
     s = PLAN.settings
     for load, state in ((0.2, "wanders"), (0.6, "good"), (0.9, "rounds"), (1.1, "balls"), (1.5, "melts")):
-        now = [element for element in by_class(read(load_drawing(s.tungsten, load / 2, load / 2, load)), "now") if "band" in element.get("class")]
+        now = [
+            element
+            for element in by_class(read(load_drawing(s.tungsten, load / 2, load / 2, load)), "now")
+            if "band" in element.get("class")
+        ]
         assert [element.get("class").split()[1] for element in now] == [state]
     fits, too_big = access_drawing(7, 6, 11, 90, 3), access_drawing(16, 8, 6, 60, 3)
     assert "no-fit" not in read(fits).get("class")
     assert "no-fit" in read(too_big).get("class")
     assert "gas lens" in "".join(read(assembly_drawing(True)).itertext())
-    read(knob_drawing(calibrate([KnobPoint(position=7, value=0.15), KnobPoint(position=17, value=0.45)]), "clock", 0.01, "Balance"))
+    read(
+        knob_drawing(
+            calibrate([KnobPoint(position=7, value=0.15), KnobPoint(position=17, value=0.45)]),
+            "clock",
+            0.01,
+            "Balance",
+        )
+    )
     base = find_alloy("6061")
-    spots = [by_class(read(crack_drawing(base, "6061", [("4043", find_filler("4043"))], dilution)), "weld-metal")[0] for dilution in (0.2, 0.8)]
+    spots = [
+        by_class(read(crack_drawing(base, "6061", [("4043", find_filler("4043"))], dilution)), "weld-metal")[
+            0
+        ]
+        for dilution in (0.2, 0.8)
+    ]
     assert float(spots[0].get("cx")) < float(spots[1].get("cx"))
     assert float(spots[0].get("cy")) > float(spots[1].get("cy"))
     gap = Job(a={"alloy": "5052", "thickness": 1.5}, joint="butt", gap_mm=2)
@@ -147,5 +184,12 @@ def test_the_rest_of_the_drawings():
     built = [len(by_class(read(gap_drawing(step, 2, 1.5)), "fill")) for step in steps]
     assert built == sorted(built)
     assert built[-1] == 2
-    thin, wide = (read(coupon_drawing(Readings(bead_width_mm=6, border_left_mm=b, border_right_mm=b, seconds=20, length_mm=80), "c")) for b in (0.3, 2.0))
+    thin, wide = (
+        read(
+            coupon_drawing(
+                Readings(bead_width_mm=6, border_left_mm=b, border_right_mm=b, seconds=20, length_mm=80), "c"
+            )
+        )
+        for b in (0.3, 2.0)
+    )
     assert float(by_class(wide, "border")[0].get("height")) > float(by_class(thin, "border")[0].get("height"))

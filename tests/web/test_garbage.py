@@ -6,7 +6,22 @@ import random
 import pytest
 from sqlalchemy import text
 
-GARBAGE = ["", "x", "-1", "1e999", "nan", "🙂", "0", "999999999", "1/0", "<b>", "'; drop", "12 in", "7:99", "±"]
+GARBAGE = [
+    "",
+    "x",
+    "-1",
+    "1e999",
+    "nan",
+    "🙂",
+    "0",
+    "999999999",
+    "1/0",
+    "<b>",
+    "'; drop",
+    "12 in",
+    "7:99",
+    "±",
+]
 GOOD = {
     "a_alloy": "6061",
     "a_thickness": "3",
@@ -28,12 +43,12 @@ FORMS = {
     "/api/jobs/2/torch": "cup",
     "/jobs/8/tick": "step done",
     "/jobs/8/machines": "machine",
-    "/shop/kit": "name tungstens cups lens_cups rods_mm torches cylinders cooler chill_blocks rod_price_kg fillers",
+    "/shop/kits": "name tungstens cups lens_cups rods_mm torches cylinders cooler chill_blocks rod_price_kg fillers",
     "/shop/gauge": "kit cylinder bar back",
     "/shop/machines": "name old most_a c0_setting c0_label c0_kind c0_meaning c0_step c0_basis least_ep_share",
     "/api/machine/check": "name c0_setting c0_label c0_kind c0_meaning",
     "/shop/machines/import": "text",
-    "/shop/machines/Plover 200/knob/ep_share": "points",
+    "/shop/machines/4/knob/ep_share": "points",
     "/shop/welders": "name welder_id pedal",
     "/api/draw/joint": "a_alloy a_thickness joint gap_mm",
     "/jobs/2/tune": "amps_set",
@@ -48,11 +63,17 @@ def test_forms_bear_anything(client, address):
     chance = random.Random(address)
     fields = FORMS[address].split()
     for _ in range(25 if fields else 1):
-        data = {name: GOOD[name] if name in GOOD and chance.random() < 0.6 else chance.choice(GARBAGE) for name in fields if chance.random() < 0.7}
+        data = {
+            name: GOOD[name] if name in GOOD and chance.random() < 0.6 else chance.choice(GARBAGE)
+            for name in fields
+            if chance.random() < 0.7
+        }
         answer = client.post(address, data=data, headers={"accept": "text/html"})
         assert answer.status_code in (200, 303, 404, 422), (address, data)
         if answer.status_code == 422:
-            assert any(words in answer.text for words in ("cannot be used", "cannot be read", "No settings for this"))
+            assert any(
+                words in answer.text for words in ("cannot be used", "cannot be read", "No settings for this")
+            )
         if answer.status_code == 303:
             assert answer.headers["location"].startswith("/")
             assert not answer.headers["location"].startswith("//")
@@ -82,13 +103,26 @@ def test_addresses_bear_anything(client, address):
 
 def test_bodies_bear_anything(client):
     plan = client.post("/api/plan", json={"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}).json()
-    bodies = [None, [], 1, "x", {"job": 1, "settings": 2}, {"job": {}, "settings": {}}, {"job": plan["job"], "settings": {"amps_run": 1}}, {"settings": {}}]
-    for address, body in itertools.product(("/api/plan", "/api/consequences", "/api/resolve", "/api/sound"), bodies):
+    bodies = [
+        None,
+        [],
+        1,
+        "x",
+        {"job": 1, "settings": 2},
+        {"job": {}, "settings": {}},
+        {"job": plan["job"], "settings": {"amps_run": 1}},
+        {"settings": {}},
+    ]
+    for address, body in itertools.product(
+        ("/api/plan", "/api/consequences", "/api/resolve", "/api/sound"), bodies
+    ):
         answer = client.post(address, json=body)
         assert answer.status_code == 422, (address, body)
         assert answer.headers["content-type"] == "application/problem+json"
         assert answer.json()["field"]
-    locked = client.post("/api/resolve", json={"job": plan["job"], "settings": plan["settings"], "locked": ["nonsense"]})
+    locked = client.post(
+        "/api/resolve", json={"job": plan["job"], "settings": plan["settings"], "locked": ["nonsense"]}
+    )
     assert locked.json()["field"] == "locked"
 
 
@@ -97,15 +131,38 @@ def test_nothing_half_written_stays(client, make_session):
 
     def counts():
         with make_session() as session:
-            return [session.scalar(text(f"SELECT count(*) FROM {table}")) for table in ("jobs", "plans", "coupons", "readings", "machines", "kits", "words")]
+            return [
+                session.scalar(text(f"SELECT count(*) FROM {table}"))
+                for table in ("jobs", "plans", "coupons", "readings", "machines", "kits", "words")
+            ]
 
     before = counts()
     for address, data in (
-        ("/jobs/new", {"title": "t", "a_alloy": "6061", "a_thickness": "3", "joint": "butt", "machine": "No Such"}),
-        ("/jobs/8/coupon", {"bead_width_mm": "6", "border_left_mm": "1", "border_right_mm": "1", "length_mm": "100", "seconds": "0"}),
+        (
+            "/jobs/new",
+            {"title": "t", "a_alloy": "6061", "a_thickness": "3", "joint": "butt", "machine": "No Such"},
+        ),
+        (
+            "/jobs/8/coupon",
+            {
+                "bead_width_mm": "6",
+                "border_left_mm": "1",
+                "border_right_mm": "1",
+                "length_mm": "100",
+                "seconds": "0",
+            },
+        ),
         ("/jobs/8/job", {"title": "t", "a_alloy": "6061", "a_thickness": "900 mm", "joint": "butt"}),
-        ("/shop/machines", {"name": "Half", "c0_setting": "ep_share", "c0_label": "B", "c0_meaning": "1 = 10, 2 = 5, 3 = 30"}),
-        ("/shop/kit", {"name": "Half", "tungstens": "WLa 20: 99"}),
+        (
+            "/shop/machines",
+            {
+                "name": "Half",
+                "c0_setting": "ep_share",
+                "c0_label": "B",
+                "c0_meaning": "1 = 10, 2 = 5, 3 = 30",
+            },
+        ),
+        ("/shop/kits", {"name": "Half", "tungstens": "WLa 20: 99"}),
     ):
         assert client.post(address, data=data, headers={"accept": "text/html"}).status_code == 422
     assert counts() == before

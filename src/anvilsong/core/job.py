@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import cached_property
 from typing import Annotated, Any, Literal, TypeVar
 
@@ -12,15 +14,28 @@ from pydantic import BaseModel, Field, ValidationError, field_validator, model_v
 from anvilsong.core.errors import BadInput, Problem, describe
 from anvilsong.core.metal.alloys import Alloy, find_alloy
 from anvilsong.core.quantities import parse
-from anvilsong.core.value import LEAST_THICKNESS_MM, MOST_THICKNESS_MM, Name, RunLengthMm, TravelMmS, Value, Word
+from anvilsong.core.value import (
+    LEAST_THICKNESS_MM,
+    MOST_THICKNESS_MM,
+    Name,
+    RunLengthMm,
+    TravelMmS,
+    Value,
+    Word,
+)
 
-JointName = Literal["butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_tube", "tube_plate"]
+JointName = Literal[
+    "butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_tube", "tube_plate"
+]
 Position = Literal["flat", "horizontal", "vertical", "overhead"]
 SurfaceName = Literal["brushed", "mill", "stored", "blasted", "machined", "cast", "anodised", "painted"]
-Purpose = Literal["ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"]
+Purpose = Literal[
+    "ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"
+]
 Control = Literal["pedal", "switch_2", "switch_4"]
 
 Model = TypeVar("Model", bound=BaseModel)
+_SIDE_B = re.compile(r"(?<![^.])b(?=\.|$)")
 
 
 def _length_mm(given: Any, field: str) -> Any:
@@ -58,7 +73,9 @@ class Side(Value):
         except BadInput as problem:
             raise ValueError(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
-            raise ValueError(f"allowed is {LEAST_THICKNESS_MM} mm to {MOST_THICKNESS_MM:.0f} mm, such as 3.2 mm, 1/8 or 11ga")
+            raise ValueError(
+                f"allowed is {LEAST_THICKNESS_MM} mm to {MOST_THICKNESS_MM:.0f} mm, such as 3.2 mm, 1/8 or 11ga"
+            )
         return given
 
     @cached_property
@@ -135,11 +152,22 @@ class Job(Value):
     @classmethod
     def _round_the_tube(cls, given: Any) -> Any:
         """A tube's joint is as long as the way round it, unless a length is given."""
-        if not isinstance(given, dict) or given.get("weld_length_mm") is not None or given.get("joint") not in ("tube_tube", "tube_plate"):
+        if (
+            not isinstance(given, dict)
+            or given.get("weld_length_mm") is not None
+            or given.get("joint") not in ("tube_tube", "tube_plate")
+        ):
             return given
         sides = [given.get(letter) for letter in ("b", "a")]
-        diameters = [side.get("outside_diameter_mm") if isinstance(side, dict) else getattr(side, "outside_diameter_mm", None) for side in sides]
-        found = next((d for d in diameters if isinstance(d, int | float) and not isinstance(d, bool) and d > 0), None)
+        diameters = [
+            side.get("outside_diameter_mm")
+            if isinstance(side, dict)
+            else getattr(side, "outside_diameter_mm", None)
+            for side in sides
+        ]
+        found = next(
+            (d for d in diameters if isinstance(d, int | float) and not isinstance(d, bool) and d > 0), None
+        )
         return given if found is None else {**given, "weld_length_mm": math.pi * found}
 
     @field_validator("gap_mm", "weld_length_mm", "leg_mm", mode="before")
@@ -154,7 +182,9 @@ class Job(Value):
     def _solid_metal(self) -> Job:
         melts = min(self.a.metal.solidus_c, self.b.metal.solidus_c)
         if self.part_temperature_c >= melts:
-            raise ValueError(f"part_temperature_c|allowed is under {melts:.0f} C, where this metal begins to melt")
+            raise ValueError(
+                f"part_temperature_c|allowed is under {melts:.0f} C, where this metal begins to melt"
+            )
         if self.bevel and self.bevel.root_face_mm >= min(self.a.thickness_mm, self.b.thickness_mm):
             raise ValueError("bevel.root_face_mm|allowed is less than the thinner side")
         return self
@@ -181,11 +211,7 @@ def validated(model: type[Model], given: Any) -> Model:
     try:
         return model.model_validate(given)
     except ValidationError as trouble:
-        problems = problems_of(trouble.errors(include_url=False))
-        if isinstance(given, dict) and given.get("b") is None:
-            # Side b was filled from a: a's complaint says it all.
-            problems = [problem for problem in problems if problem.field.partition(".")[0] != "b"]
-        raise BadInput(*problems) from None
+        raise BadInput(*problems_of(trouble.errors(include_url=False))) from None
 
 
 def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
@@ -214,13 +240,21 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
             case "less_than_equal":
                 words = f"allowed is {context['le']:g} at most"
             case "model_type" | "dict_type" | "model_attributes_type":
-                words = "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}" if field in ("a", "b") else "allowed is an object"
+                words = (
+                    "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}"
+                    if field in ("a", "b")
+                    else "allowed is an object"
+                )
             case "tuple_type" | "list_type":
                 words = "allowed is a list in brackets"
             case "string_type" | "string_unicode":
                 words = "allowed is text in quotes"
             case "string_too_short":
-                words = "give it at least one letter" if context["min_length"] == 1 else f"give it at least {context['min_length']} letters"
+                words = (
+                    "give it at least one letter"
+                    if context["min_length"] == 1
+                    else f"give it at least {context['min_length']} letters"
+                )
             case "string_too_long":
                 words = f"it may have {context['max_length']} letters at most"
             case "too_long":
@@ -229,12 +263,21 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
                 words = f"there must be at least {context['min_length']}"
             case "json_invalid":
                 field, given, words = field if skip == 0 else "body", "what was sent", "send a JSON object"
-            case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float" | "finite_number":
+            case (
+                "float_parsing"
+                | "float_type"
+                | "int_parsing"
+                | "int_type"
+                | "int_from_float"
+                | "finite_number"
+            ):
                 words = "allowed is a number"
             case _:
                 words = words.replace("Input should be", "allowed is").rstrip(".")
         problem = Problem(field or "job", "nothing" if error["type"] == "missing" else describe(given), words)
-        if all(seen.field != problem.field for seen in found):
+        # Where side b was filled from a, a's complaint says it all.
+        as_a = replace(problem, field=_SIDE_B.sub("a", problem.field))
+        if all(seen.field != problem.field for seen in found) and as_a not in found:
             found.append(problem)
     return found
 
@@ -246,5 +289,7 @@ def _is_branch(part: Any) -> bool:
 
 def _dig(given: Any, path: str) -> Any:
     for part in path.split("."):
-        given = given.get(part, "this value") if isinstance(given, dict) else getattr(given, part, "this value")
+        given = (
+            given.get(part, "this value") if isinstance(given, dict) else getattr(given, part, "this value")
+        )
     return given

@@ -11,7 +11,6 @@ Flow: 1 ft³ = 28.3168 L, so 1 L/min = 2.1189 CFH.
 
 from __future__ import annotations
 
-import math
 import re
 from dataclasses import dataclass
 from typing import Literal
@@ -19,7 +18,22 @@ from typing import Literal
 from anvilsong.core.errors import BadInput
 
 UnitSystem = Literal["mm", "inch"]
-Dimension = Literal["length", "flow", "temperature", "speed", "time", "current", "frequency", "share", "heat", "number", "angle", "pressure", "mass", "volume"]
+Dimension = Literal[
+    "length",
+    "flow",
+    "temperature",
+    "speed",
+    "time",
+    "current",
+    "frequency",
+    "share",
+    "heat",
+    "number",
+    "angle",
+    "pressure",
+    "mass",
+    "volume",
+]
 
 MM_PER_INCH = 25.4
 # What is longer or larger was not typed by somebody who measures.
@@ -49,9 +63,27 @@ _UNITS: dict[str, dict[str, Unit]] = {
         "thou": Unit(0.0254),
         "ft": Unit(304.8),
     },
-    "flow": {"l/min": Unit(1), "lpm": Unit(1), "l": Unit(1), "cfh": Unit(L_MIN_PER_CFH), "scfh": Unit(L_MIN_PER_CFH)},
-    "temperature": {"c": Unit(1), "°c": Unit(1), "f": Unit(5 / 9, -160 / 9), "°f": Unit(5 / 9, -160 / 9), "k": Unit(1, -273.15)},
-    "speed": {"mm/s": Unit(1), "mm/min": Unit(1 / 60), "cm/min": Unit(1 / 6), "in/min": Unit(MM_PER_INCH / 60), "ipm": Unit(MM_PER_INCH / 60)},
+    "flow": {
+        "l/min": Unit(1),
+        "lpm": Unit(1),
+        "l": Unit(1),
+        "cfh": Unit(L_MIN_PER_CFH),
+        "scfh": Unit(L_MIN_PER_CFH),
+    },
+    "temperature": {
+        "c": Unit(1),
+        "°c": Unit(1),
+        "f": Unit(5 / 9, -160 / 9),
+        "°f": Unit(5 / 9, -160 / 9),
+        "k": Unit(1, -273.15),
+    },
+    "speed": {
+        "mm/s": Unit(1),
+        "mm/min": Unit(1 / 60),
+        "cm/min": Unit(1 / 6),
+        "in/min": Unit(MM_PER_INCH / 60),
+        "ipm": Unit(MM_PER_INCH / 60),
+    },
     "time": {"s": Unit(1), "sec": Unit(1), "ms": Unit(0.001), "min": Unit(60)},
     "current": {"a": Unit(1), "amp": Unit(1), "amps": Unit(1)},
     "frequency": {"hz": Unit(1)},
@@ -188,7 +220,11 @@ def unit_words(dimension: Dimension, system: UnitSystem) -> str:
 def figure(value: float, dimension: Dimension, system: UnitSystem = "mm", decimals: int | None = None) -> str:
     """The number alone, in the system's unit, with a true minus sign."""
     usual = _SHOWN[dimension][system][1]
-    places = usual if decimals is None or (system == "inch" and dimension in ("length", "flow", "speed")) else decimals
+    places = (
+        usual
+        if decimals is None or (system == "inch" and dimension in ("length", "flow", "speed"))
+        else decimals
+    )
     text = f"{to_shown(value, dimension, system):.{places}f}"
     if float(text) == 0:
         text = text.lstrip("-")

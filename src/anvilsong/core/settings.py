@@ -100,4 +100,13 @@ class Settings(Value):
         """The wave at ``amps`` (canonical), or at amps_run."""
         pulse = (self.pulse.rate_hz, self.pulse.peak_share, self.pulse.base_share) if self.pulse else None
         mix = (self.mix.ac_share, self.mix.cycle_s, self.mix.dc_level) if self.mix else None
-        return Wave(self.amps_run if amps is None else amps, self.ep_share, self.frequency_hz, self.ep_trim, self.shape_en, self.shape_ep, pulse, mix)
+        return Wave(
+            self.amps_run if amps is None else amps,
+            self.ep_share,
+            self.frequency_hz,
+            self.ep_trim,
+            self.shape_en,
+            self.shape_ep,
+            pulse,
+            mix,
+        )

@@ -42,9 +42,15 @@ def _note(text: str) -> str:
     return text
 
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), AfterValidator(_name)]
-Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(_name)]
-Label = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(_printable)]
+Name = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60), AfterValidator(_name)
+]
+Title = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(_name)
+]
+Label = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(_printable)
+]
 Word = Annotated[str, StringConstraints(max_length=40), AfterValidator(_printable)]
 Note = Annotated[str, StringConstraints(max_length=400), AfterValidator(_note)]
 LongNote = Annotated[str, StringConstraints(max_length=2000), AfterValidator(_note)]
@@ -53,7 +59,9 @@ LEAST_THICKNESS_MM, MOST_THICKNESS_MM = 0.3, 50.0
 LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S = 0.3, 50.0
 MOST_AMPS = 2000.0
 
-TravelMmS = Annotated[float, Field(ge=LEAST_TRAVEL_MM_S, le=MOST_TRAVEL_MM_S, json_schema_extra={"unit": "mm/s"})]
+TravelMmS = Annotated[
+    float, Field(ge=LEAST_TRAVEL_MM_S, le=MOST_TRAVEL_MM_S, json_schema_extra={"unit": "mm/s"})
+]
 RunLengthMm = Annotated[float, Field(ge=5, le=20_000, json_schema_extra={"unit": "mm"})]
 Amps = Annotated[float, Field(ge=0.5, le=MOST_AMPS, json_schema_extra={"unit": "A"})]
 TungstenMm = Annotated[float, Field(ge=0.5, le=8, json_schema_extra={"unit": "mm"})]

@@ -11,7 +11,15 @@ def _tungstens(*stock: tuple[str, float]) -> tuple[StockedTungsten, ...]:
 
 BENCH = Kit(
     name="Bench kit",
-    tungstens=_tungstens(("WLa 20", 1.6), ("WLa 20", 2.4), ("WLa 20", 3.2), ("WLa 20", 4.0), ("WLa 20", 4.8), ("WCe 20", 1.0), ("WZr 8", 2.4)),
+    tungstens=_tungstens(
+        ("WLa 20", 1.6),
+        ("WLa 20", 2.4),
+        ("WLa 20", 3.2),
+        ("WLa 20", 4.0),
+        ("WLa 20", 4.8),
+        ("WCe 20", 1.0),
+        ("WZr 8", 2.4),
+    ),
     cups=(4, 5, 6, 7, 8),
     lens_cups=(6, 7, 8, 10, 12, 14),
     rods_mm=(1.6, 2.4, 3.2),

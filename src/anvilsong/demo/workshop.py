@@ -13,11 +13,15 @@ from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
-from anvilsong.store import book
+from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow, WelderRow
 
 WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
-    ("Ottilie", {"pedal": "patient", "amplitude": "trimmed", "frequency": "tight"}, "Appearance work: bright beads, narrow straight borders."),
+    (
+        "Ottilie",
+        {"pedal": "patient", "amplitude": "trimmed", "frequency": "tight"},
+        "Appearance work: bright beads, narrow straight borders.",
+    ),
     ("Bram", {"pedal": "hot", "balance": "middle"}, "Brackets and repairs: hot and quick."),
 )
 
@@ -25,27 +29,56 @@ JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
     (
         "Cast cleat, worn horn built up",
         "Bram",
-        {"a": {"alloy": "A356", "thickness": "8 mm"}, "joint": "build_up", "surface": "cast", "machine": "Heron 320", "weld_length_mm": 60},
+        {
+            "a": {"alloy": "A356", "thickness": "8 mm"},
+            "joint": "build_up",
+            "surface": "cast",
+            "machine": "Heron 320",
+            "weld_length_mm": 60,
+        },
     ),
     (
         "Rudder stock, offered in 7075",
         "Bram",
-        {"a": {"alloy": "7075", "thickness": "10 mm"}, "joint": "butt", "machine": "Heron 320", "purposes": ["strength"]},
+        {
+            "a": {"alloy": "7075", "thickness": "10 mm"},
+            "joint": "butt",
+            "machine": "Heron 320",
+            "purposes": ["strength"],
+        },
     ),
     (
         "Hatch coaming, gap to bridge",
         "Bram",
-        {"a": {"alloy": "5052", "thickness": "1.5 mm"}, "joint": "butt", "gap_mm": 2, "machine": "Curlew 220", "weld_length_mm": 160},
+        {
+            "a": {"alloy": "5052", "thickness": "1.5 mm"},
+            "joint": "butt",
+            "gap_mm": 2,
+            "machine": "Curlew 220",
+            "weld_length_mm": 160,
+        },
     ),
     (
         "Keel bracket, thick for the bench",
         "Bram",
-        {"a": {"alloy": "6082", "thickness": "8 mm"}, "joint": "tee", "purposes": ["strength"], "machine": "Curlew 220", "weld_length_mm": 150},
+        {
+            "a": {"alloy": "6082", "thickness": "8 mm"},
+            "joint": "tee",
+            "purposes": ["strength"],
+            "machine": "Curlew 220",
+            "weld_length_mm": 150,
+        },
     ),
     (
         "Mast step ring, bevelled",
         "Bram",
-        {"a": {"alloy": "5083", "thickness": "10 mm"}, "joint": "butt", "bevel": {"angle_deg": 60, "root_face_mm": 1.6}, "gap_mm": 1.5, "machine": "Heron 320"},
+        {
+            "a": {"alloy": "5083", "thickness": "10 mm"},
+            "joint": "butt",
+            "bevel": {"angle_deg": 60, "root_face_mm": 1.6},
+            "gap_mm": 1.5,
+            "machine": "Heron 320",
+        },
     ),
     (
         "Deck plate, old stock",
@@ -71,7 +104,16 @@ JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
             "weld_length_mm": 100,
         },
     ),
-    ("Survey raft rail, 1/8 in 6061", "Bram", {"a": {"alloy": "6061", "thickness": "1/8"}, "joint": "tee", "machine": "Curlew 220", "weld_length_mm": 400}),
+    (
+        "Survey raft rail, 1/8 in 6061",
+        "Bram",
+        {
+            "a": {"alloy": "6061", "thickness": "1/8"},
+            "joint": "tee",
+            "machine": "Curlew 220",
+            "weld_length_mm": 400,
+        },
+    ),
     (
         "Instrument housing seam",
         "Ottilie",
@@ -86,7 +128,13 @@ JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
     (
         "Float tank lid",
         "Ottilie",
-        {"a": {"alloy": "5083", "thickness": "3 mm"}, "joint": "butt", "purposes": ["tight"], "machine": "Heron 320", "weld_length_mm": 520},
+        {
+            "a": {"alloy": "5083", "thickness": "3 mm"},
+            "joint": "butt",
+            "purposes": ["tight"],
+            "machine": "Heron 320",
+            "weld_length_mm": 520,
+        },
     ),
 )
 
@@ -133,13 +181,16 @@ def load_demo(session: Session) -> bool:
     if session.scalar(select(func.count()).select_from(JobRow)):
         return False
     for machine in MACHINES:
-        book.add_machine(session, machine)
+        shop.add_machine(session, machine)
     cylinders = {cylinder.name: cylinder for kit in KITS for cylinder in kit.cylinders}
     for kit in KITS:
-        book.save_kit(session, kit)
+        shop.save_kit(session, kit)
     for name, bar, note in GAUGES:
-        book.read_gauge(session, cylinders[name], bar, note)
-    welders = {name: WelderRow(name=name, school=School(**school).model_dump(), note=note) for name, school, note in WELDERS}
+        shop.read_gauge(session, cylinders[name], bar, note)
+    welders = {
+        name: WelderRow(name=name, school=School(**school).model_dump(), note=note)
+        for name, school, note in WELDERS
+    }
     session.add_all(welders.values())
     session.flush()
     row = None
@@ -160,6 +211,11 @@ def _climb(session: Session, row: JobRow) -> None:
         change = NextChange.model_validate(coupon.readings[-1].change)
         if change.kind == "setting":
             book.add_plan(
-                session, row, Job.model_validate(plan.job_document), "rung", change.said, Settings.model_validate(change.settings.model_dump(by_alias=True))
+                session,
+                row,
+                Job.model_validate(plan.job_document),
+                "rung",
+                change.said,
+                Settings.model_validate(change.settings.model_dump(by_alias=True)),
             )
         session.refresh(row)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from dataclasses import dataclass
 
+from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session, selectinload
 
@@ -21,98 +22,13 @@ from anvilsong.core.plan.planner import make_plan, torch_for
 from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.values import Plan
 from anvilsong.core.settings import Settings
-from anvilsong.core.torch.kit import Cylinder, Kit
-from anvilsong.store.models import CouponRow, Document, GaugeRow, JobRow, KitRow, MachineRow, PlanRow, ReadingRow, TickRow, WelderRow, now
+from anvilsong.core.value import Title
+from anvilsong.store import shop
+from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow, TickRow, fresh_uid, now
+from anvilsong.store.reading import document, readable
 
-
-def document(value: Any) -> Document:
-    """A core value as plain JSON data."""
-    return value.model_dump(mode="json", by_alias=True)  # type: ignore[no-any-return]
-
-
-# --- the shop -------------------------------------------------------------------------------------------------------
-
-
-def machines(session: Session) -> list[Machine]:
-    rows = session.scalars(select(MachineRow).order_by(MachineRow.id))
-    return [Machine.model_validate(row.document) for row in rows]
-
-
-def find_machine(session: Session, name: str | None) -> Machine:
-    """The machine of that name; the ideal one when none is named."""
-    if name is None:
-        return IDEAL
-    row = session.scalar(select(MachineRow).where(MachineRow.name == name))
-    if row is None:
-        known = ", ".join(session.scalars(select(MachineRow.name).order_by(MachineRow.id))) or "none yet: leave it out"
-        raise BadInput.one("machine", name, f"known machines are {known}")
-    return Machine.model_validate(row.document)
-
-
-def add_machine(session: Session, machine: Machine) -> MachineRow:
-    row = MachineRow(name=machine.name, document=document(machine))
-    session.add(row)
-    session.flush()
-    return row
-
-
-def save_machine(session: Session, machine: Machine, old_name: str | None) -> None:
-    """A new machine, or the one of ``old_name`` changed. Plans keep the machine they were made for."""
-    if old_name and machine.name != old_name:
-        raise BadInput.one("name", machine.name, f"{old_name} is named in jobs and keeps its name; export it and bring it in under another")
-    row = session.scalar(select(MachineRow).where(MachineRow.name == (old_name or "")))
-    other = session.scalar(select(MachineRow).where(MachineRow.name == machine.name))
-    if other is not None and other is not row:
-        raise BadInput.one("name", machine.name, "a machine of this name is here already")
-    if row is None:
-        add_machine(session, machine)
-        return
-    row.name, row.document = machine.name, document(machine)
-    session.flush()
-
-
-def kits(session: Session) -> list[Kit]:
-    return [Kit.model_validate(row.document) for row in session.scalars(select(KitRow).order_by(KitRow.id))]
-
-
-def find_kit(session: Session, name: str | None) -> Kit:
-    """The kit of that name; everything on the shelf when none is named."""
-    if name is None:
-        return Kit()
-    row = session.scalar(select(KitRow).where(KitRow.name == name))
-    if row is None:
-        known = ", ".join(session.scalars(select(KitRow.name).order_by(KitRow.id))) or "none yet: leave it out"
-        raise BadInput.one("kit", name, f"known kits are {known}")
-    return Kit.model_validate(row.document)
-
-
-def save_kit(session: Session, kit: Kit) -> None:
-    """A new kit, or the same one with other things on its shelf. Plans that were made keep what they were made with."""
-    row = session.scalar(select(KitRow).where(KitRow.name == kit.name))
-    if row is None:
-        session.add(KitRow(name=kit.name, document=document(kit)))
-    else:
-        row.document = document(kit)
-    session.flush()
-
-
-def gauge_log(session: Session, cylinder: str) -> list[GaugeRow]:
-    """Readings of a cylinder, newest first."""
-    return list(session.scalars(select(GaugeRow).where(GaugeRow.cylinder == cylinder).order_by(GaugeRow.id.desc())))
-
-
-def read_gauge(session: Session, cylinder: Cylinder, bar: float, note: str = "") -> GaugeRow:
-    """Record what the gauge says."""
-    if not 0 <= bar <= 1.25 * cylinder.full_bar:
-        raise BadInput.one("bar", f"{bar:g} bar", f"{cylinder.name} holds 0 to {cylinder.full_bar:g} bar")
-    row = GaugeRow(cylinder=cylinder.name, bar=bar, note=note.strip()[:400])
-    session.add(row)
-    session.flush()
-    return row
-
-
-def welders(session: Session) -> list[WelderRow]:
-    return list(session.scalars(select(WelderRow).order_by(WelderRow.id)))
+MOST_WORDS = 12  # of a search
+_TITLE: TypeAdapter[str] = TypeAdapter(Title)
 
 
 # --- jobs and plans -------------------------------------------------------------------------------------------------
@@ -129,22 +45,36 @@ def get_job(session: Session, job_id: int) -> JobRow | None:
     return session.scalar(select(JobRow).where(JobRow.id == job_id).options(*loaded))
 
 
-def add_job(session: Session, title: str, job: Job, welder_id: int | None = None) -> JobRow:
-    """A new job with its first plan."""
-    clean = title.strip()
-    if not clean or len(clean) > 120:
-        raise BadInput.one("title", title, "give it a name of 1 to 120 letters, such as Float tank lid")
-    row = JobRow(title=clean, welder_id=welder_id)
+def clean_title(title: str) -> str:
+    """A job's title as it is stored."""
+    try:
+        return _TITLE.validate_python(title)
+    except ValidationError:
+        raise BadInput.one(
+            "title", title, "give it a name of 1 to 120 letters on one line, such as Float tank lid"
+        ) from None
+
+
+def add_job(
+    session: Session, title: str, job: Job, welder_id: int | None = None, uid: str | None = None
+) -> JobRow:
+    """A new job with its first plan. A form sent twice carries the same ``uid``, and makes one job."""
+    clean, welder = clean_title(title), shop.find_welder(session, welder_id)
+    if uid and (here := session.scalar(select(JobRow).where(JobRow.uid == uid))):
+        return here
+    row = JobRow(title=clean, welder=welder, uid=uid or fresh_uid())
     session.add(row)
     session.flush()
     add_plan(session, row, job, "plan", "First plan")
     return row
 
 
-def add_plan(session: Session, row: JobRow, job: Job, origin: str, words: str, settings: Settings | None = None) -> PlanRow:
+def add_plan(
+    session: Session, row: JobRow, job: Job, origin: str, words: str, settings: Settings | None = None
+) -> PlanRow:
     """A new revision: planned afresh, or the same job with other settings. Nothing is overwritten."""
-    machine = find_machine(session, job.machine)
-    kit = find_kit(session, job.kit)
+    machine = shop.find_machine(session, job.machine)
+    kit = shop.find_kit(session, job.kit)
     plan = make_plan(job, machine, kit)
     if plan.settings is not None:
         machine = with_torch(machine, torch_for(job, settings or plan.settings, kit))
@@ -183,6 +113,45 @@ def with_settings(plan: Plan, settings: Settings, machine: Machine) -> Plan:
     )
 
 
+@dataclass(frozen=True)
+class ReadPlan:
+    """A stored revision as core values, and what had to be worked out again because it could not be read."""
+
+    plan: Plan
+    machine: Machine
+    notices: list[str]
+
+
+def read_plan(row: PlanRow) -> ReadPlan | None:
+    """A revision back from its documents; None when not even its job can be read.
+
+    What is damaged is replaced by what follows from the rest: the machine by the ideal one, the plan by working it out again.
+    """
+    notices: list[str] = []
+    machine = readable(Machine, row.machine_document)
+    if machine is None:
+        machine = IDEAL
+        notices.append(
+            "What is stored of this revision’s machine cannot be read: an ideal machine stands in for it."
+        )
+    plan, job, settings = (
+        readable(Plan, row.plan),
+        readable(Job, row.job_document),
+        readable(Settings, row.settings) if row.settings else None,
+    )
+    if plan is not None and job is not None and (plan.settings is not None) == (row.settings is not None):
+        return ReadPlan(plan, machine, notices)
+    if job is None:
+        job = plan.job if plan is not None else None
+    if job is None:
+        return None
+    notices.append("What is stored of this revision’s plan cannot be read: it was worked out again.")
+    fresh = make_plan(job, machine)
+    if settings is not None and fresh.settings is not None:
+        fresh = with_settings(fresh, settings, machine)
+    return ReadPlan(fresh, machine, notices)
+
+
 def current_plan(row: JobRow) -> PlanRow:
     return row.plans[-1]
 
@@ -192,18 +161,32 @@ def current_plan(row: JobRow) -> PlanRow:
 
 def judge(plan: PlanRow, readings: Readings) -> tuple[Verdict, NextChange]:
     """The verdict on readings and the next change, for the settings of a plan."""
-    job, machine = Job.model_validate(plan.job_document), Machine.model_validate(plan.machine_document)
-    settings = Settings.model_validate(plan.settings)
+    made = read_plan(plan)
+    if made is None or made.plan.settings is None:
+        raise BadInput.one(
+            "plan",
+            f"revision {plan.revision}",
+            "what is stored of it cannot be read, so there is nothing to judge a coupon by",
+        )
+    job, machine, settings = made.plan.job, made.machine, made.plan.settings
     verdict = read(job, settings, readings, machine)
     return verdict, next_change(job, settings, readings, verdict, machine)
 
 
-def add_coupon(session: Session, row: JobRow, plan: PlanRow, readings: Readings) -> CouponRow:
-    """Record a coupon run with the settings of a plan."""
+def add_coupon(
+    session: Session, row: JobRow, plan: PlanRow, readings: Readings, uid: str | None = None
+) -> CouponRow:
+    """Record a coupon run with the settings of a plan. A form sent twice carries the same ``uid``, and makes one coupon."""
+    if uid and (here := session.scalar(select(CouponRow).where(CouponRow.uid == uid))):
+        return here
     if plan.settings is None:
-        raise BadInput.one("plan", f"revision {plan.revision}", "this job is refused, so there are no settings to run a coupon with")
+        raise BadInput.one(
+            "plan",
+            f"revision {plan.revision}",
+            "this job is refused, so there are no settings to run a coupon with",
+        )
     number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
-    coupon = CouponRow(job=row, plan=plan, number=number)
+    coupon = CouponRow(job=row, plan=plan, number=number, uid=uid or fresh_uid())
     session.add(coupon)
     _add_readings(coupon, plan, readings)
     row.changed_at = now()
@@ -222,7 +205,11 @@ def correct_coupon(session: Session, coupon: CouponRow, readings: Readings) -> N
 def _add_readings(coupon: CouponRow, plan: PlanRow, readings: Readings) -> None:
     verdict, change = judge(plan, readings)
     revision = len(coupon.readings) + 1
-    coupon.readings.append(ReadingRow(revision=revision, document=document(readings), verdict=document(verdict), change=document(change)))
+    coupon.readings.append(
+        ReadingRow(
+            revision=revision, document=document(readings), verdict=document(verdict), change=document(change)
+        )
+    )
 
 
 # --- ticks ----------------------------------------------------------------------------------------------------------
@@ -242,38 +229,69 @@ def tick(session: Session, row: JobRow, step: str, done: bool) -> None:
 
 def index_words(session: Session, row: JobRow) -> None:
     """Write everything a person might search for into the index, in the same transaction as the change."""
-    job = session.scalars(select(PlanRow.job_document).where(PlanRow.job_id == row.id).order_by(PlanRow.revision.desc())).first() or {}
+    job = (
+        session.scalars(
+            select(PlanRow.job_document).where(PlanRow.job_id == row.id).order_by(PlanRow.revision.desc())
+        ).first()
+        or {}
+    )
     notes = [
-        reading["note"]
-        for reading in session.scalars(select(ReadingRow.document).join(CouponRow, ReadingRow.coupon_id == CouponRow.id).where(CouponRow.job_id == row.id))
-        if reading.get("note")
+        str(reading["note"])
+        for reading in session.scalars(
+            select(ReadingRow.document)
+            .join(CouponRow, ReadingRow.coupon_id == CouponRow.id)
+            .where(CouponRow.job_id == row.id)
+        )
+        if isinstance(reading, dict) and reading.get("note")
     ]
-    sides = [job.get(side, {}) for side in ("a", "b")]
-    pieces = [
-        row.title,
-        str(job.get("joint", "")).replace("_", " "),
-        *(side.get("alloy", "") for side in sides),
-        *(str(side.get("thickness", "")) for side in sides),
-    ]
-    pieces += [
-        job.get("machine") or "",
-        row.welder.name if row.welder else "",
-        " ".join(job.get("purposes", [])),
-        job.get("surface", ""),
-        job.get("position", ""),
-        *notes,
-    ]
+    text_of = searchable(row.title, job, row.welder.name if row.welder else "", notes)
     session.execute(text("DELETE FROM words WHERE job_id = :id"), {"id": row.id})
-    session.execute(text("INSERT INTO words (job_id, text) VALUES (:id, :text)"), {"id": row.id, "text": " ".join(pieces)})
+    session.execute(
+        text("INSERT INTO words (job_id, text) VALUES (:id, :text)"), {"id": row.id, "text": text_of}
+    )
 
 
-def find_jobs(session: Session, query: str = "", limit: int = 200) -> list[JobRow]:
-    """Jobs whose words begin with every word asked, newest change first; all of them when nothing is asked."""
-    chosen = select(JobRow).options(selectinload(JobRow.plans), selectinload(JobRow.coupons).selectinload(CouponRow.readings), selectinload(JobRow.welder))
-    words = re.findall(r"\w+", query)
+def searchable(title: str, job: Document, welder: str, notes: list[str]) -> str:
+    """Everything of a job that a person might search for, as one text; whatever of it is there."""
+    sides = [job.get(letter) for letter in ("a", "b")]
+    pieces = [title, str(job.get("joint", "")).replace("_", " ")]
+    pieces += [
+        str(side.get(key, "")) for key in ("alloy", "thickness") for side in sides if isinstance(side, dict)
+    ]
+    purposes = job.get("purposes")
+    pieces += [
+        str(job.get("machine") or ""),
+        welder,
+        " ".join(map(str, purposes)) if isinstance(purposes, list) else "",
+    ]
+    return " ".join([*pieces, str(job.get("surface", "")), str(job.get("position", "")), *notes])
+
+
+def count_put_away(session: Session) -> int:
+    """How many jobs were put away."""
+    return (
+        session.scalar(select(func.count()).select_from(JobRow).where(JobRow.put_away_at.is_not(None))) or 0
+    )
+
+
+def find_jobs(session: Session, query: str = "", limit: int = 200, away: bool = False) -> list[JobRow]:
+    """Jobs whose words begin with every word asked, newest change first; all of them when nothing is asked. ``away``: those put away."""
+    here = JobRow.put_away_at.is_not(None) if away else JobRow.put_away_at.is_(None)
+    chosen = (
+        select(JobRow)
+        .where(here)
+        .options(
+            selectinload(JobRow.plans),
+            selectinload(JobRow.coupons).selectinload(CouponRow.readings),
+            selectinload(JobRow.welder),
+        )
+    )
+    words = re.findall(r"\w+", query)[:MOST_WORDS]
     if words:
         match = " ".join(f'"{word}"*' for word in words)
-        ids = session.scalars(text("SELECT job_id FROM words WHERE words MATCH :match"), {"match": match}).all()
+        ids = session.scalars(
+            text("SELECT job_id FROM words WHERE words MATCH :match"), {"match": match}
+        ).all()
         chosen = chosen.where(JobRow.id.in_([int(found) for found in ids]))
     elif query.strip():
         return []

@@ -1,41 +1,224 @@
-"""The database file: engine, sessions, migrations."""
+"""The database file: what may be opened, how it is made, engine and sessions, migrations.
+
+A new file is built beside its place and put there whole, so that a start that is killed leaves either nothing or a database.
+Every migration runs inside one transaction, and so does every write.
+"""
 
 from __future__ import annotations
 
+import os
+import sqlite3
+import time
+import uuid
+from collections.abc import Callable
+from contextlib import AbstractContextManager, closing
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 from alembic import command
 from alembic.config import Config as AlembicConfig
-from sqlalchemy import Engine, create_engine, event
+from alembic.script import ScriptDirectory
+from sqlalchemy import Engine, QueuePool, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
+
+from anvilsong.core.errors import CannotRead
+from anvilsong.store.models import Base
+
+APPLICATION_ID = 0x416E7673  # “Anvs”, in the file's header
+BUSY_S = 5.0
+LEFT_BEHIND_S = 600.0
+OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})
 
 
 def open_database(path: Path) -> Engine:
-    """An engine on this file, brought to the newest migration. WAL, foreign keys on, five seconds' patience."""
+    """An engine on this file, made when it is not there and brought to the newest migration.
+
+    Raises
+    ------
+    CannotRead : the file is no SQLite database, another program's, damaged, or written by a newer version; it is left untouched
+    """
+    path = Path(path)
     path.parent.mkdir(parents=True, exist_ok=True)
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 5})
-    event.listen(engine, "connect", _prepare)
-    migrate(engine)
+    if standing(path) == "new":
+        _build(path)
+    engine = make_engine(path)
+    try:
+        migrate(engine)
+    except BaseException:
+        engine.dispose()
+        raise
     return engine
 
 
-def _prepare(connection: Any, _record: Any) -> None:
-    cursor = connection.cursor()
-    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=NORMAL"):
-        cursor.execute(f"PRAGMA {pragma}")
-    cursor.close()
+def existing_database(path: Path) -> Engine:
+    """As ``open_database``, but a file that is not there is an error: most likely its name was mistyped."""
+    if not Path(path).exists():
+        raise CannotRead(str(path), "there is no database there")
+    return open_database(path)
+
+
+def standing(path: Path) -> str:
+    """``new`` when a database is still to be made there, ``ours`` when one of ours is. Reads only.
+
+    Raises
+    ------
+    CannotRead : anything else stands there
+    """
+    if path.is_dir():
+        raise CannotRead(str(path), "it is a folder; name a file in it")
+    if not path.exists() or path.stat().st_size == 0:
+        return "new"
+    try:
+        with closing(read_only(path)) as connection:
+            return _checked(connection, path)
+    except sqlite3.DatabaseError as error:
+        why = "it is not an SQLite database" if "not a database" in str(error) else f"SQLite says: {error}"
+        raise CannotRead(str(path), why) from None
+
+
+def _checked(connection: sqlite3.Connection, path: Path) -> str:
+    names = {
+        name
+        for (name,) in connection.execute(
+            "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+        )
+    }
+    tables = {name for name in names if not name.startswith("words_")}
+    version = (
+        connection.execute("SELECT version_num FROM alembic_version").fetchone()
+        if "alembic_version" in tables
+        else None
+    )
+    if version is None:
+        # A start that was killed by an early version of this program left tables of ours with nothing in them.
+        empty = tables <= OWN_TABLES and all(
+            connection.execute(f'SELECT 1 FROM "{name}" LIMIT 1').fetchone() is None for name in tables
+        )
+        if empty:
+            return "new"
+        raise CannotRead(str(path), "it is another program's database; it was left as it is")
+    if not {"jobs", "plans"} <= tables:
+        raise CannotRead(str(path), "it is another program's database; it was left as it is")
+    if version[0] not in known_revisions():
+        raise CannotRead(
+            str(path),
+            f"it was written by a newer version of this program (its tables are at {version[0]}); it was left as it is",
+        )
+    return "ours"
+
+
+def read_only(path: Path) -> sqlite3.Connection:
+    """A connection that cannot write."""
+    return sqlite3.connect(f"file:{quote(str(path.absolute()))}?mode=ro", uri=True, timeout=BUSY_S)
+
+
+def _build(path: Path) -> None:
+    """Make the database beside its place and put it there, unless another start was quicker."""
+    for left in path.parent.glob(f".{path.name}.*.new*"):
+        if time.time() - left.stat().st_mtime > LEFT_BEHIND_S:
+            left.unlink(missing_ok=True)
+    aside = path.with_name(f".{path.name}.{uuid.uuid4().hex}.new")
+    engine = make_engine(aside, wal=False)
+    try:
+        migrate(engine)
+        engine.dispose()
+        if path.exists():
+            if standing(path) == "new":  # empty, or left by a killed start
+                os.replace(aside, path)
+        else:
+            _put(aside, path)
+    finally:
+        engine.dispose()
+        for left in path.parent.glob(f"{aside.name}*"):
+            left.unlink(missing_ok=True)
+
+
+def _put(aside: Path, path: Path) -> None:
+    try:
+        os.link(aside, path)  # fails when the name is taken, so that nobody's database is replaced
+    except FileExistsError:
+        return
+    except OSError:  # a file system without links
+        os.replace(aside, path)
+
+
+def make_engine(path: Path, wal: bool = True) -> Engine:
+    """An engine on a file: WAL, foreign keys on, every commit on the disk, five seconds' patience with other writers.
+
+    SQLite's own driver would begin transactions late and end them before a change of tables; here BEGIN is said by us: IMMEDIATE
+    by those who write, so that nobody reads first and finds the book locked afterwards.
+    """
+
+    def connect() -> sqlite3.Connection:
+        return sqlite3.connect(str(path), timeout=BUSY_S, isolation_level=None, check_same_thread=False)
+
+    engine = create_engine(
+        "sqlite://", creator=connect, poolclass=QueuePool, pool_size=10, max_overflow=50, pool_timeout=BUSY_S
+    )
+    pragmas = (f"journal_mode={'WAL' if wal else 'DELETE'}", "foreign_keys=ON", "synchronous=FULL")
+
+    def prepare(connection: Any, _record: Any) -> None:
+        cursor = connection.cursor()
+        for pragma in pragmas:
+            cursor.execute(f"PRAGMA {pragma}")
+        cursor.close()
+
+    event.listen(engine, "connect", prepare)
+    event.listen(engine, "begin", _begin)
+    return engine
+
+
+def _begin(connection: Any) -> None:
+    connection.exec_driver_sql(
+        "BEGIN IMMEDIATE" if connection.get_execution_options().get("writes") else "BEGIN"
+    )
+
+
+def _alembic() -> AlembicConfig:
+    config = AlembicConfig()
+    config.set_main_option("script_location", "anvilsong.store:migrations")
+    return config
+
+
+def known_revisions() -> tuple[str, ...]:
+    """The migrations this version knows, newest first."""
+    return tuple(script.revision for script in ScriptDirectory.from_config(_alembic()).walk_revisions())
 
 
 def migrate(engine: Engine) -> None:
-    """Bring the schema up to date."""
-    config = AlembicConfig()
-    config.set_main_option("script_location", "anvilsong.store:migrations")
-    with engine.begin() as connection:
+    """Bring the schema up to date, in one transaction; nothing is written when it is."""
+    newest = known_revisions()[0]
+    with engine.connect() as connection:
+        has = connection.exec_driver_sql("SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'").first()
+        if has and connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() == newest:
+            return
+    config = _alembic()
+    with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
 
 
-def sessions(engine: Engine) -> sessionmaker[Session]:
-    """Makes sessions; ``with make.begin() as session`` is one transaction."""
-    return sessionmaker(engine, expire_on_commit=False)
+class Sessions:
+    """Makes sessions, one transaction each: ``sessions()`` to read, ``with sessions.begin()`` to write.
+
+    ``before_commit`` is asked last of all before a write is committed; what it raises undoes the write.
+    """
+
+    def __init__(self, engine: Engine, before_commit: Callable[[], None] | None = None) -> None:
+        self.engine = engine
+        self._reading = sessionmaker(engine, expire_on_commit=False)
+        self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
+        if before_commit is not None:
+            event.listen(self._writing, "before_commit", lambda _session: before_commit())
+
+    def __call__(self) -> Session:
+        return self._reading()
+
+    def begin(self) -> AbstractContextManager[Session]:
+        return self._writing.begin()
+
+
+def sessions(engine: Engine, before_commit: Callable[[], None] | None = None) -> Sessions:
+    """Sessions on an engine."""
+    return Sessions(engine, before_commit)

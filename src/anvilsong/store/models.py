@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import uuid
+from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, DateTime, ForeignKey, String, TypeDecorator, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Document = dict[str, Any]
+
+
+UNREADABLE: Document = {"unreadable": True}
+NO_MOMENT = datetime(1970, 1, 1)
 
 
 def now() -> datetime:
@@ -16,11 +22,52 @@ def now() -> datetime:
     return datetime.now(UTC).replace(microsecond=0, tzinfo=None)
 
 
+def fresh_uid() -> str:
+    """A name for a row that no other book gives, so that it is known again after export and import."""
+    return uuid.uuid4().hex
+
+
+def _tolerant(read: Callable[[Any], Any] | None, instead: Any) -> Callable[[Any], Any]:
+    def reading(value: Any) -> Any:
+        try:
+            return read(value) if read is not None else value
+        except (ValueError, TypeError, RecursionError):
+            return instead
+
+    return reading
+
+
+class DocumentText(TypeDecorator[Document]):
+    """JSON text. What cannot be read back is told as such: one damaged row must not take the others down."""
+
+    impl = JSON
+    cache_ok = True
+
+    def result_processor(self, dialect: Any, coltype: Any) -> Callable[[Any], Any]:
+        return _tolerant(super().result_processor(dialect, coltype), UNREADABLE)
+
+
+class Moment(TypeDecorator[datetime]):
+    """A time, UTC; 1970 where what is stored is none."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def result_processor(self, dialect: Any, coltype: Any) -> Callable[[Any], Any]:
+        return _tolerant(super().result_processor(dialect, coltype), NO_MOMENT)
+
+
 class Base(DeclarativeBase):
-    type_annotation_map = {Document: JSON}
+    type_annotation_map = {Document: DocumentText, datetime: Moment}
 
 
-class MachineRow(Base):
+class PutAway:
+    """Rows that can be put away and brought back: history keeps naming them, lists leave them out."""
+
+    put_away_at: Mapped[datetime | None] = mapped_column(default=None)
+
+
+class MachineRow(PutAway, Base):
     __tablename__ = "machines"
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -29,7 +76,7 @@ class MachineRow(Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
-class KitRow(Base):
+class KitRow(PutAway, Base):
     __tablename__ = "kits"
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -49,7 +96,7 @@ class GaugeRow(Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
-class WelderRow(Base):
+class WelderRow(PutAway, Base):
     __tablename__ = "welders"
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -58,12 +105,13 @@ class WelderRow(Base):
     note: Mapped[str] = mapped_column(default="")
 
 
-class JobRow(Base):
+class JobRow(PutAway, Base):
     """A job of the shop. What is to be welded stands in its plans, so that a change of the job is a new revision."""
 
     __tablename__ = "jobs"
 
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
     title: Mapped[str] = mapped_column(String(120))
     welder_id: Mapped[int | None] = mapped_column(ForeignKey("welders.id"))
     made_at: Mapped[datetime] = mapped_column(default=now)
@@ -102,6 +150,7 @@ class CouponRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"))
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
     number: Mapped[int]
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="coupons")

@@ -15,6 +15,8 @@ from anvilsong.config import Config
 from anvilsong.store.database import open_database, sessions
 from anvilsong.web.api import drawing_api, plan_api
 from anvilsong.web.errors import register_errors
+from anvilsong.web.guard import Guards
+from anvilsong.web.guard.patience import before_commit
 from anvilsong.web.pages import (
     book_page,
     card_page,
@@ -39,16 +41,24 @@ def create_app(config: Config | None = None) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         engine = open_database(config.data)
-        app.state.sessions = sessions(engine)
+        app.state.sessions = sessions(engine, before_commit)
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.collect()
         gc.freeze()
         yield
         engine.dispose()
 
-    app = FastAPI(title="Anvilsong", version=__version__, docs_url="/api/docs", redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan)
+    app = FastAPI(
+        title="Anvilsong",
+        version=__version__,
+        docs_url="/api/docs",
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=lifespan,
+    )
     app.mount("/static", StaticFiles(directory=str(files("anvilsong.web").joinpath("static"))), name="static")
     register_errors(app)
+    app.add_middleware(Guards, config=config)
     for module in (
         plan_api,
         drawing_api,

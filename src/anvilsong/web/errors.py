@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+import re
+from dataclasses import replace
 from typing import Any
+from urllib.parse import parse_qsl, urlsplit
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
+from starlette.requests import Request as AnyRequest
 
 from anvilsong.core.errors import AnvilsongError, BadInput, Problem
-from anvilsong.web.frame import render
+from anvilsong.core.job import problems_of
+from anvilsong.web.asgi import BODY
+from anvilsong.web.frame import UnreadableJob, render
+
+_WRAPPING = re.compile(r"^(?:job|settings)\.|\.\d+$")
+NOT_HERE = "There is no such page or job. The book lists them all."
+TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be read"}
 
 
 def problem_json(status: int, title: str, detail: str, problems: tuple[Problem, ...] = ()) -> JSONResponse:
@@ -18,18 +28,68 @@ def problem_json(status: int, title: str, detail: str, problems: tuple[Problem, 
     body: dict[str, Any] = {"type": "about:blank", "title": title, "status": status, "detail": detail}
     if problems:
         body["field"] = problems[0].field
-        body["problems"] = [{"field": problem.field, "given": problem.given, "allowed": problem.allowed} for problem in problems]
+        body["problems"] = [
+            {"field": problem.field, "given": problem.given, "allowed": problem.allowed}
+            for problem in problems
+        ]
     return JSONResponse(body, status, media_type="application/problem+json")
 
 
-def _wants_page(request: Request) -> bool:
-    return not request.url.path.startswith("/api") and "text/html" in request.headers.get("accept", "text/html")
+def _wants_page(request: AnyRequest) -> bool:
+    path = request.url.path
+    return (
+        not path.startswith("/api")
+        and path != "/healthz"
+        and "text/html" in request.headers.get("accept", "text/html")
+    )
 
 
-def _answer(request: Request, status: int, title: str, detail: str, problems: tuple[Problem, ...] = ()) -> Response:
-    if _wants_page(request):
-        return render(request, "error.html", status=status, title=title, detail=detail, problems=problems)
-    return problem_json(status, title, detail, problems)
+def typed_fields(request: AnyRequest) -> list[tuple[str, str]]:
+    """The fields of the form that was sent, so that an error page can keep them and send them again."""
+    body = request.scope.get(BODY, b"")
+    return (
+        parse_qsl(body.decode("utf-8", "replace"), keep_blank_values=True, max_num_fields=2000)
+        if body
+        else []
+    )
+
+
+def way_back(request: AnyRequest) -> str:
+    """The page of ours that somebody came from; the book when none is known."""
+    came = urlsplit(request.headers.get("referer", ""))
+    if (
+        came.netloc == request.headers.get("host")
+        and came.path.startswith("/")
+        and not came.path.startswith("//")
+    ):
+        return came.path + (f"?{came.query}" if came.query else "")
+    return "/book"
+
+
+def answer(
+    request: AnyRequest, status: int, title: str, detail: str, problems: tuple[Problem, ...] = ()
+) -> Response:
+    """An error, as a page or as JSON, by who asks."""
+    if not _wants_page(request):
+        return problem_json(status, title, detail, problems)
+    kept = typed_fields(request) if request.method == "POST" else []
+    again = request.url.path + (f"?{request.url.query}" if request.url.query else "")
+    return render(
+        request,
+        "error.html",
+        status,
+        title=title,
+        detail=detail,
+        problems=problems,
+        kept=kept,
+        again=again,
+        back=way_back(request),
+    )
+
+
+def _as_sent(problem: Problem) -> Problem:
+    """A field by the name that who sent it knows: without the wrapping of the body, and a list by its own name."""
+    return replace(problem, field=_WRAPPING.sub("", problem.field))
 
 
 def register_errors(app: FastAPI) -> None:
@@ -38,17 +98,26 @@ def register_errors(app: FastAPI) -> None:
     @app.exception_handler(AnvilsongError)
     async def _own(request: Request, error: AnvilsongError) -> Response:
         problems = error.problems if isinstance(error, BadInput) else ()
-        return _answer(request, 422, "This cannot be used", str(error), problems)
+        return answer(request, 422, "This cannot be used", str(error), problems)
+
+    @app.exception_handler(UnreadableJob)
+    async def _unreadable(request: Request, error: UnreadableJob) -> Response:
+        return render(request, "unreadable.html", row=error.row, plan_row=error.plan_row)
 
     @app.exception_handler(RequestValidationError)
     async def _request(request: Request, error: RequestValidationError) -> Response:
         first = error.errors()[0]
-        field = ".".join(str(part) for part in first["loc"][1:]) or "body"
-        problem = Problem(field, "what was sent", "send a JSON object" if first["type"].startswith("json") else str(first["msg"]))
-        return _answer(request, 422, "This cannot be used", str(problem), (problem,))
+        if first["loc"][:1] == ("path",):
+            return answer(request, 404, TITLES[404], NOT_HERE)
+        problems = tuple(map(_as_sent, problems_of(error.errors(), skip=1))) or (
+            Problem("body", "what was sent", "send a JSON object"),
+        )
+        return answer(request, 422, "This cannot be used", " ".join(map(str, problems)), problems)
 
     @app.exception_handler(HTTPException)
     async def _http(request: Request, error: HTTPException) -> Response:
-        title = "Not here" if error.status_code == 404 else str(error.detail)
-        detail = "There is no such page or job. The book lists them all." if error.status_code == 404 else str(error.detail)
-        return _answer(request, error.status_code, title, detail)
+        title = TITLES.get(error.status_code, str(error.detail))
+        detail = NOT_HERE if error.status_code == 404 else str(error.detail)
+        response = answer(request, error.status_code, title, detail)
+        response.headers.update(error.headers or {})
+        return response

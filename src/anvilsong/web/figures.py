@@ -20,7 +20,10 @@ def wave_figures(settings: Settings, seen: Consequences, system: UnitSystem) -> 
         ("Heat into the work", show(seen.work_heat_w, "heat")),
         ("Tungsten", percent(seen.tungsten_load)),
         ("Cleaning charge", f"{seen.ep_mean_a / settings.travel_mm_s:.1f} C/mm"),
-        ("Mean", f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)"),
+        (
+            "Mean",
+            f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)",
+        ),
         ("RMS", f"{seen.rms_a:.0f} A running, {seen.rms_set_a:.0f} A at full pedal"),
         ("Shorter half", f"{seen.shortest_half_ms:.2f} ms"),
         ("Ripple", show(seen.ripple_mm, "length", system)),
@@ -51,5 +54,8 @@ def difference_words(ghost: Settings, settings: Settings, job: Job, machine: Mac
         "heat as before" if abs(heat) < 0.005 else f"heat {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %",
         f"tungsten {percent(was.tungsten_load)} → {percent(now.tungsten_load)}",
     ]
-    effects += [f"border {was.border_mm:.1f} → {now.border_mm:.1f} mm", f"pool {was.pool_width_mm:.1f} → {now.pool_width_mm:.1f} mm"]
+    effects += [
+        f"border {was.border_mm:.1f} → {now.border_mm:.1f} mm",
+        f"pool {was.pool_width_mm:.1f} → {now.pool_width_mm:.1f} mm",
+    ]
     return [*found, "So: " + ", ".join(effects) + "."] if found else ["Nothing is different."]

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import json
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
 from typing import Any
+from urllib.parse import quote, unquote
 
-from fastapi import HTTPException, Request
+from fastapi import HTTPException
 from fastapi.responses import HTMLResponse, RedirectResponse
 from fastapi.templating import Jinja2Templates
 from sqlalchemy.orm import Session
+from starlette.requests import Request as AnyRequest
 
 from anvilsong import __version__
+from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import PanelLine
@@ -21,10 +27,13 @@ from anvilsong.core.plan.values import Plan
 from anvilsong.core.quantities import UnitSystem, figure, percent, show, unit_words
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
-from anvilsong.store import book
-from anvilsong.store.models import JobRow, PlanRow
+from anvilsong.core.torch.kit import Kit
+from anvilsong.store import book, shop
+from anvilsong.store.models import CouponRow, JobRow, PlanRow
+from anvilsong.store.reading import readable
 
-UNITS_COOKIE = "units"
+log = logging.getLogger("anvilsong")
+UNITS_COOKIE, SAID_COOKIE = "units", "said"
 YEAR_S = 365 * 24 * 3600
 # On the set line these stand large; the rest of the panel follows small.
 LARGE = ("amps_set", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_flow_s")
@@ -38,7 +47,7 @@ def _templates() -> Jinja2Templates:
     return made
 
 
-def units(request: Request) -> UnitSystem:
+def units(request: AnyRequest) -> UnitSystem:
     """The unit system this browser asked for."""
     return "inch" if request.cookies.get(UNITS_COOKIE) == "inch" else "mm"
 
@@ -53,20 +62,51 @@ def _helpers(system: UnitSystem) -> dict[str, Any]:
     }
 
 
-def render(request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
+def render(request: AnyRequest, template: str, status: int = 200, **values: Any) -> HTMLResponse:
     """A page, with the helpers every template uses."""
-    context = {"view": None, "path": request.url.path, **_helpers(units(request)), **values}
-    return _templates().TemplateResponse(request, template, context, status_code=status)
+    told = _said(request)
+    context = {"view": None, "path": request.url.path, "told": told, **_helpers(units(request)), **values}
+    response = _templates().TemplateResponse(request, template, context, status_code=status)
+    if told:
+        response.delete_cookie(SAID_COOKIE, samesite="strict", httponly=True)
+    return response
 
 
-def fragment(request: Request, template: str, **values: Any) -> str:
+def fragment(request: AnyRequest, template: str, **values: Any) -> str:
     """A piece of a page."""
     return str(_templates().get_template(template).render(**_helpers(units(request)), **values))
 
 
-def see_other(address: str) -> RedirectResponse:
-    """After a write: go and look at the result."""
-    return RedirectResponse(address, 303)
+def part(words: str, make: Callable[[], str]) -> str:
+    """A drawing; or, when these values cannot be drawn, a line that says so: the rest of the page stands."""
+    try:
+        return make()
+    except Exception as error:
+        log.error("The %s could not be drawn", words, exc_info=error)
+        return f'<p class="cannot-draw">The {words} cannot be drawn for these values.</p>'
+
+
+def see_other(address: str, said: str = "", undo: str = "") -> RedirectResponse:
+    """After a write: go and look at the result. ``said`` and ``undo`` come along once, as a line on top of the page."""
+    answer = RedirectResponse(address, 303)
+    if said:
+        answer.set_cookie(
+            SAID_COOKIE,
+            quote(json.dumps({"said": said[:200], "undo": undo})),
+            max_age=30,
+            samesite="strict",
+            httponly=True,
+        )
+    return answer
+
+
+def _said(request: AnyRequest) -> dict[str, str]:
+    """What the page before wanted said here."""
+    try:
+        given = json.loads(unquote(request.cookies.get(SAID_COOKIE, "")))
+        return {"said": str(given["said"]), "undo": str(given["undo"])}
+    except (ValueError, TypeError, KeyError, RecursionError):
+        return {}
 
 
 @dataclass(frozen=True)
@@ -96,6 +136,13 @@ class Station:
     address: str
 
 
+class UnreadableJob(Exception):
+    """What is stored of a job's revision is damaged beyond working it out again."""
+
+    def __init__(self, row: JobRow, plan_row: PlanRow | None) -> None:
+        self.row, self.plan_row = row, plan_row
+
+
 @dataclass(frozen=True)
 class JobView:
     """Everything a page of a job shows around its own content."""
@@ -108,6 +155,8 @@ class JobView:
     planned: Settings | None
     set_line: list[SetFigure]
     stations: list[Station]
+    notices: list[str] = field(default_factory=list)
+    """What of this job could not be read, and what is shown instead."""
 
     @property
     def settings(self) -> Settings:
@@ -123,42 +172,95 @@ class JobView:
     def metal_words(self) -> str:
         a, b = self.job.a, self.job.b
         if (a.alloy, a.thickness_mm) == (b.alloy, b.thickness_mm):
-            return f"{a.thickness} {a.alloy}" if isinstance(a.thickness, str) else f"{a.thickness:g} mm {a.alloy}"
+            return (
+                f"{a.thickness} {a.alloy}"
+                if isinstance(a.thickness, str)
+                else f"{a.thickness:g} mm {a.alloy}"
+            )
         return f"{a.alloy} {a.thickness} to {b.alloy} {b.thickness}"
 
 
-def job_view(session: Session, job_id: int, system: UnitSystem = "mm", revision: int | None = None) -> JobView:
-    """The view of a job, at a revision or the newest; 404 when there is no such job."""
+def job_view(
+    session: Session, job_id: int, system: UnitSystem = "mm", revision: int | None = None
+) -> JobView:
+    """The view of a job, at a revision or the newest; 404 when there is no such job.
+
+    Raises
+    ------
+    UnreadableJob : nothing of the revision can be read; ``register_errors`` makes a page of it
+    """
     row = book.get_job(session, job_id)
     if row is None:
         raise HTTPException(404)
     wanted = [plan for plan in row.plans if plan.revision == revision] if revision else row.plans[-1:]
     if not wanted:
-        raise HTTPException(404)
-    plan_row = wanted[0]
-    plan = Plan.model_validate(plan_row.plan)
-    machine = Machine.model_validate(plan_row.machine_document)
-    planned = _planned_settings(row, plan_row)
-    line = set_line(plan, planned, machine, system) if plan.settings else []
-    return JobView(row, plan_row, plan.job, machine, plan, planned, line, _stations(row, plan))
+        if row.plans:
+            raise HTTPException(404)
+        raise UnreadableJob(row, None)
+    read = book.read_plan(wanted[0])
+    if read is None:
+        raise UnreadableJob(row, wanted[0])
+    planned = _planned_settings(row, wanted[0])
+    line = set_line(read.plan, planned, read.machine, system) if read.plan.settings else []
+    return JobView(
+        row,
+        wanted[0],
+        read.plan.job,
+        read.machine,
+        read.plan,
+        planned,
+        line,
+        _stations(row, read.plan),
+        read.notices,
+    )
 
 
 def _planned_settings(row: JobRow, upto: PlanRow) -> Settings | None:
     """What the planner itself gave, in the last revision that was planned afresh."""
     for plan in reversed(row.plans):
         if plan.revision <= upto.revision and plan.origin == "plan":
-            return Settings.model_validate(plan.settings) if plan.settings else None
+            return readable(Settings, plan.settings) if plan.settings else None
     return None
+
+
+def kit_of(session: Session, view: JobView) -> Kit:
+    """The kit a job names; everything on the shelf, and a word about it, when that kit cannot be had."""
+    try:
+        return shop.find_kit(session, view.job.kit)
+    except BadInput:
+        view.notices.append(
+            f"The kit {view.job.kit} is not in the shop or cannot be read: everything usual counts as on the shelf."
+        )
+        return Kit()
 
 
 def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: UnitSystem) -> list[SetFigure]:
     """The panel's lines and the gas, in dial order."""
     assert plan.settings is not None
-    found = [_figure(line, plan.settings, planned, system) for line in plan.panel.lines if line.shown != "off"]
+    found = [
+        _figure(line, plan.settings, planned, system) for line in plan.panel.lines if line.shown != "off"
+    ]
     flow = plan.settings.gas.flow_l_min
-    words, changed = figure(flow, "flow", system), planned is not None and abs(planned.gas.flow_l_min - flow) > 0.04
+    words, changed = (
+        figure(flow, "flow", system),
+        planned is not None and abs(planned.gas.flow_l_min - flow) > 0.04,
+    )
     label = plan.settings.gas.kind.split()[0].capitalize()
-    found.append(SetFigure("flow_l_min", label, words, unit_words("flow", system), "Gas flow", words, unit_words("flow", system), changed, False, "", True))
+    found.append(
+        SetFigure(
+            "flow_l_min",
+            label,
+            words,
+            unit_words("flow", system),
+            "Gas flow",
+            words,
+            unit_words("flow", system),
+            changed,
+            False,
+            "",
+            True,
+        )
+    )
     return found
 
 
@@ -167,11 +269,29 @@ def _figure(line: PanelLine, settings: Settings, planned: Settings | None, syste
     was = get_value(planned, line.setting) if planned else value
     if entry.dimension is None:
         canonical, unit, changed = str(value), "", value != was
+    elif value is None:
+        canonical, unit, changed = "off", "", was is not None
     else:
-        canonical, unit = figure(value, entry.dimension, system, entry.decimals), unit_words(entry.dimension, system)
-        changed = abs(value - was) > 0.4 * entry.step
+        canonical, unit = (
+            figure(value, entry.dimension, system, entry.decimals),
+            unit_words(entry.dimension, system),
+        )
+        # A pulse or a mix that was off has nothing to differ from but that.
+        changed = was is None or abs(value - was) > 0.4 * entry.step
     unit = f"{unit} EP" if line.setting == "ep_share" else unit
-    return SetFigure(line.setting, line.label, line.shown, line.unit, entry.words, canonical, unit, changed, line.clipped, line.said, line.setting in LARGE)
+    return SetFigure(
+        line.setting,
+        line.label,
+        line.shown,
+        line.unit,
+        entry.words,
+        canonical,
+        unit,
+        changed,
+        line.clipped,
+        line.said,
+        line.setting in LARGE,
+    )
 
 
 def _stations(row: JobRow, plan: Plan) -> list[Station]:
@@ -179,20 +299,42 @@ def _stations(row: JobRow, plan: Plan) -> list[Station]:
     steps = [step for step in plan.run_sheet if step.station == "prep"]
     torch = [step for step in plan.run_sheet if step.station == "torch"]
     ticked = {tick.step for tick in row.ticks}
-    done, torch_done = (sum(f"{step.station}:{step.key}" in ticked for step in group) for group in (steps, torch))
+    done, torch_done = (
+        sum(f"{step.station}:{step.key}" in ticked for step in group) for group in (steps, torch)
+    )
     stops = sum(warning.level == "stop" for warning in plan.warnings)
     last = row.coupons[-1] if row.coupons else None
-    verdict = last.readings[-1].verdict["border_state"].replace("_", " ") if last else "no coupon"
-    keep = bool(last and last.readings[-1].change["kind"] == "keep")
+    verdict, keep = _last_read(last) if last else ("no coupon", False)
     rows = [
-        ("job", "Job", "look" if plan.refused else "done", "refused" if plan.refused else f"revision {len(row.plans)}"),
+        (
+            "job",
+            "Job",
+            "look" if plan.refused else "done",
+            "refused" if plan.refused else f"revision {len(row.plans)}",
+        ),
         ("prep", "Prep", _state(done, len(steps)), f"{done} of {len(steps)}" if steps else "—"),
         ("torch", "Torch", _state(torch_done, len(torch)), f"{torch_done} of {len(torch)}" if torch else "—"),
-        ("tune", "Tune", "look" if stops else "open", f"{stops} stop" if stops else row.plans[-1].origin if not plan.refused else "—"),
+        (
+            "tune",
+            "Tune",
+            "look" if stops else "open",
+            f"{stops} stop" if stops else row.plans[-1].origin if not plan.refused else "—",
+        ),
         ("coupon", "Coupon", "done" if last else "open", f"{len(row.coupons)} run" if last else "none yet"),
         ("read", "Read", "done" if keep else "look" if last else "open", verdict),
     ]
-    return [Station(key, number, words, state, mark, f"{base}/{key}") for number, (key, words, state, mark) in enumerate(rows, 1)]
+    return [
+        Station(key, number, words, state, mark, f"{base}/{key}")
+        for number, (key, words, state, mark) in enumerate(rows, 1)
+    ]
+
+
+def _last_read(coupon: CouponRow) -> tuple[str, bool]:
+    """The newest coupon's border in words, and whether its settings are to be kept."""
+    reading = coupon.readings[-1] if coupon.readings else None
+    state = reading.verdict.get("border_state") if reading else None
+    change = reading.change.get("kind") if reading else None
+    return str(state or "not readable").replace("_", " "), change == "keep"
 
 
 def _state(done: int, all_of_them: int) -> str:

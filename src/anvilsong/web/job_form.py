@@ -10,7 +10,9 @@ from anvilsong.core.job import Job, Purpose, School
 from anvilsong.core.quantities import Dimension, UnitSystem, parse, show
 
 PURPOSES: tuple[str, ...] = get_args(Purpose)
-SCHOOLS: dict[str, tuple[str, ...]] = {name: get_args(field.annotation) for name, field in School.model_fields.items()}
+SCHOOLS: dict[str, tuple[str, ...]] = {
+    name: get_args(field.annotation) for name, field in School.model_fields.items()
+}
 LENGTHS: dict[str, Dimension] = {
     "gap_mm": "length",
     "weld_length_mm": "length",
@@ -21,7 +23,18 @@ LENGTHS: dict[str, Dimension] = {
     "helium_share": "share",
     "draught_m_s": "number",
 }
-PLAIN = ("joint", "position", "surface", "control", "machine", "kit", "filler_wanted", "penetration", "corner", "temper")
+PLAIN = (
+    "joint",
+    "position",
+    "surface",
+    "control",
+    "machine",
+    "kit",
+    "filler_wanted",
+    "penetration",
+    "corner",
+    "temper",
+)
 
 
 def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]:
@@ -34,7 +47,10 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
     given: dict[str, Any] = {}
     problems: list[Problem] = []
     for letter in ("a", "b"):
-        alloy, thickness = str(form.get(f"{letter}_alloy", "")).strip(), str(form.get(f"{letter}_thickness", "")).strip()
+        alloy, thickness = (
+            str(form.get(f"{letter}_alloy", "")).strip(),
+            str(form.get(f"{letter}_thickness", "")).strip(),
+        )
         if letter == "a" or alloy or thickness:
             # Side b with one field left empty takes that one from a.
             side: dict[str, Any] = {
@@ -56,7 +72,10 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
     given["purposes"] = [purpose for purpose in PURPOSES if form.get(f"purpose_{purpose}")]
     given["school"] = {name: str(form[f"school_{name}"]) for name in SCHOOLS if form.get(f"school_{name}")}
     if form.get("bevel_angle_deg"):
-        given["bevel"] = {"angle_deg": form["bevel_angle_deg"], "root_face_mm": _parsed(form, "bevel_root_face_mm", system, 1.6)}
+        given["bevel"] = {
+            "angle_deg": form["bevel_angle_deg"],
+            "root_face_mm": _parsed(form, "bevel_root_face_mm", system, 1.6),
+        }
     width, length = (_parsed(form, f"part_{name}", system, 0.0) for name in ("width", "length"))
     if width or length:
         given["part"] = {"width_mm": width, "length_mm": length}
@@ -68,7 +87,11 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
 def _thickness(typed: str, system: UnitSystem) -> str:
     """A bare decimal under the inch switch is inches; say so in what is kept."""
     bare = typed.strip()
-    return f"{bare} in" if system == "inch" and bare and all(letter in "0123456789.," for letter in bare) else bare
+    return (
+        f"{bare} in"
+        if system == "inch" and bare and all(letter in "0123456789.," for letter in bare)
+        else bare
+    )
 
 
 def _parsed(form: Mapping[str, Any], name: str, system: UnitSystem, default: float) -> float:
@@ -81,17 +104,32 @@ def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSyste
     form = {"title": title, "welder": str(welder_id or "")}
     for letter, side in (("a", job.a), ("b", job.b)):
         form[f"{letter}_alloy"] = side.alloy
-        form[f"{letter}_thickness"] = side.thickness if isinstance(side.thickness, str) else show(side.thickness, "length", system)
-        form[f"{letter}_diameter"] = show(side.outside_diameter_mm, "length", system) if side.outside_diameter_mm else ""
+        form[f"{letter}_thickness"] = (
+            side.thickness if isinstance(side.thickness, str) else show(side.thickness, "length", system)
+        )
+        form[f"{letter}_diameter"] = (
+            show(side.outside_diameter_mm, "length", system) if side.outside_diameter_mm else ""
+        )
     for name in PLAIN:
         form[name] = str(getattr(job, name) or "")
     for name, dimension in LENGTHS.items():
         value = getattr(job, name)
-        form[name] = "" if value is None else show(value, dimension, system, 1 if dimension in ("speed", "number") else None)
+        form[name] = (
+            ""
+            if value is None
+            else show(value, dimension, system, 1 if dimension in ("speed", "number") else None)
+        )
     if job.bevel:
-        form["bevel_angle_deg"], form["bevel_root_face_mm"] = f"{job.bevel.angle_deg:g}", show(job.bevel.root_face_mm, "length", system)
+        form["bevel_angle_deg"], form["bevel_root_face_mm"] = (
+            f"{job.bevel.angle_deg:g}",
+            show(job.bevel.root_face_mm, "length", system),
+        )
     if job.part:
-        form |= {f"part_{name}": show(value, "length", system) for name, value in (("width", job.part.width_mm), ("length", job.part.length_mm)) if value}
+        form |= {
+            f"part_{name}": show(value, "length", system)
+            for name, value in (("width", job.part.width_mm), ("length", job.part.length_mm))
+            if value
+        }
     form |= {f"purpose_{purpose}": "on" for purpose in job.purposes}
     return form | {f"school_{name}": str(getattr(job.school, name)) for name in SCHOOLS}
 

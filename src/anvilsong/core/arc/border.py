@@ -35,7 +35,11 @@ def cleaned_width_mm(
     slowly, while the EP half's amplitude also sets how far the cathode spots wander: trim is the stronger lever.
     """
     foot = c.foot * (1 + 0.1 * (arc_length_mm - 3))
-    spread = (c.foot_base_mm + c.foot_per_pool * pool_width_mm) * (1 + np.asarray(ep_trim)) ** c.foot_trim_power * foot
+    spread = (
+        (c.foot_base_mm + c.foot_per_pool * pool_width_mm)
+        * (1 + np.asarray(ep_trim)) ** c.foot_trim_power
+        * foot
+    )
     dose = surface_factor * ep_mean_a / (SQRT_TWO_PI * travel_mm_s * spread * c.clearing_dose_c_mm2)
     width = 2 * spread * np.sqrt(2 * np.log(np.maximum(dose, 1.0)))
     reached = np.minimum(width, REACH_PER_BORE * np.asarray(cup_bore_mm))

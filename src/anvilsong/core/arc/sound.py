@@ -38,12 +38,18 @@ def power_harmonics(wave: Wave, arc_length_mm: float = 3.0) -> list[tuple[float,
     numbers = np.arange(1, count + 1)
     heard = spectrum * numbers
     loudest = float(heard.max()) or 1.0
-    return [(float(f), float(a / loudest)) for f, a in zip(numbers * frequency, heard, strict=True) if a > 1e-3 * loudest]
+    return [
+        (float(f), float(a / loudest))
+        for f, a in zip(numbers * frequency, heard, strict=True)
+        if a > 1e-3 * loudest
+    ]
 
 
 def loudness_db(wave: Wave, arc_length_mm: float = 3.0) -> float:
     """A rough figure of loudness, dB: 68 at an rms change of the power of 1 MW/s, 20 dB for each ten times. For comparing."""
-    slope = np.sqrt(np.mean((np.diff(_power_w(wave, arc_length_mm)) * float(wave.frequency_hz) * SAMPLES) ** 2))
+    slope = np.sqrt(
+        np.mean((np.diff(_power_w(wave, arc_length_mm)) * float(wave.frequency_hz) * SAMPLES) ** 2)
+    )
     return REFERENCE_DB + 20 * math.log10(max(float(slope), 1.0) / REFERENCE_SLOPE_W_S)
 
 

@@ -92,7 +92,9 @@ def ac_means(wave: Wave) -> Means:
     Ī_p = p·I_p·m_ep,  Ī_n = (1 − p)·I_n·m_en,  rms² = p·I_p²·r_ep² + (1 − p)·I_n²·r_en²
     """
     p, ep_amps = wave.ep_share, wave.ep_amps
-    square = p * ep_amps**2 * _MEAN_SQUARE[wave.shape_ep] + (1 - p) * wave.amps**2 * _MEAN_SQUARE[wave.shape_en]
+    square = (
+        p * ep_amps**2 * _MEAN_SQUARE[wave.shape_ep] + (1 - p) * wave.amps**2 * _MEAN_SQUARE[wave.shape_en]
+    )
     return Means(
         en=(1 - p) * wave.amps * _MEAN[wave.shape_en],
         ep=p * ep_amps * _MEAN[wave.shape_ep],
@@ -132,16 +134,28 @@ def tip_means(wave: Wave) -> Means:
     followed = np.asarray(rate) < PULSE_FOLLOWED_BELOW_HZ
     if followed.ndim == 0:
         return slow if followed else whole
-    return Means(*(np.where(followed, s, w) for s, w in ((slow.en, whole.en), (slow.ep, whole.ep), (slow.rms, whole.rms))))
+    return Means(
+        *(
+            np.where(followed, s, w)
+            for s, w in ((slow.en, whole.en), (slow.ep, whole.ep), (slow.rms, whole.rms))
+        )
+    )
 
 
-def work_heat_w(wave: Wave, c: Coefficients, arc_length_mm: Numbers = 3.0, helium_share: Numbers = 0.0) -> Numbers:
+def work_heat_w(
+    wave: Wave, c: Coefficients, arc_length_mm: Numbers = 3.0, helium_share: Numbers = 0.0
+) -> Numbers:
     """Heat into the work, W: q = (h_n·Ī_n + h_p·Ī_p) · (1 + 0.03·(arc − 3)) · (1 + 0.2·x + 0.3·x²).
 
     Source: nominal split at a 3 mm argon arc; x = helium share of the gas.
     """
     means = cycle_means(wave)
-    return c.heat_factor * (c.work_w_per_a_en * means.en + c.work_w_per_a_ep * means.ep) * (1 + 0.03 * (arc_length_mm - 3)) * helium_heat(helium_share)
+    return (
+        c.heat_factor
+        * (c.work_w_per_a_en * means.en + c.work_w_per_a_ep * means.ep)
+        * (1 + 0.03 * (arc_length_mm - 3))
+        * helium_heat(helium_share)
+    )
 
 
 def helium_heat(helium_share: Numbers) -> Numbers:
@@ -149,14 +163,25 @@ def helium_heat(helium_share: Numbers) -> Numbers:
     return 1 + 0.2 * helium_share + 0.3 * helium_share**2
 
 
-def heat_per_amp_w(wave: Wave, c: Coefficients, arc_length_mm: float = 3.0, helium_share: float = 0.0) -> float:
+def heat_per_amp_w(
+    wave: Wave, c: Coefficients, arc_length_mm: float = 3.0, helium_share: float = 0.0
+) -> float:
     """Heat into the work per canonical ampere, W/A, of this wave whatever its amps.
 
     >>> from anvilsong.core.coefficients import nominal
     >>> round(heat_per_amp_w(Wave(100, 0.3, 100), nominal()), 2)
     7.09
     """
-    one = Wave(1.0, wave.ep_share, wave.frequency_hz, wave.ep_trim, wave.shape_en, wave.shape_ep, wave.pulse, wave.mix)
+    one = Wave(
+        1.0,
+        wave.ep_share,
+        wave.frequency_hz,
+        wave.ep_trim,
+        wave.shape_en,
+        wave.shape_ep,
+        wave.pulse,
+        wave.mix,
+    )
     return float(work_heat_w(one, c, arc_length_mm, helium_share))
 
 

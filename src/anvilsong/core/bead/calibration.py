@@ -26,7 +26,10 @@ def fit_one(job: Job, settings: Settings, readings: Readings, c: Coefficients | 
     c = c or nominal()
 
     def pool_error(factor: float) -> float:
-        return consequences(job, settings, c=c.model_copy(update={"heat_factor": factor})).pool_width_mm - readings.bead_width_mm
+        return (
+            consequences(job, settings, c=c.model_copy(update={"heat_factor": factor})).pool_width_mm
+            - readings.bead_width_mm
+        )
 
     hot = c.model_copy(update={"heat_factor": _solve(pool_error, *HEAT_FACTOR_RANGE)})
 
@@ -36,7 +39,9 @@ def fit_one(job: Job, settings: Settings, readings: Readings, c: Coefficients | 
         # The signed border keeps its slope where the cleaned strip is narrower than the bead.
         return readings.border_mm - (seen.cleaned_width_mm - seen.pool_width_mm) / 2
 
-    return hot.model_copy(update={"clearing_dose_c_mm2": c.clearing_dose_c_mm2 * _solve(border_error, *DOSE_RANGE)})
+    return hot.model_copy(
+        update={"clearing_dose_c_mm2": c.clearing_dose_c_mm2 * _solve(border_error, *DOSE_RANGE)}
+    )
 
 
 def _solve(error: Callable[[float], float], low: float, high: float) -> float:

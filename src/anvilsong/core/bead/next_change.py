@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
 
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.bead.calibration import fit_one
@@ -21,22 +20,21 @@ from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.plan.values import Consequences
 from anvilsong.core.quantities import percent, show
-from anvilsong.core.registry import BY_KEY, get_value, with_value
+from anvilsong.core.registry import BY_KEY, SettingKey, get_value, with_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET
+from anvilsong.core.value import Value
 
 LEAST_SHARE, MOST_SHARE, LEAST_TRIM, MOST_TRIM = 0.20, 0.45, -0.40, 0.0
 CLEARLY_BETTER = 0.5  # of the tolerance
 MOST_SHARE_STEP = 0.10  # a coupon shows that much plainly; more hides what did it
 
 
-class NextChange(BaseModel):
+class NextChange(Value):
     """One change, or none. ``settings`` is the next rung; ``effects`` are after minus before in the consequences."""
 
-    model_config = ConfigDict(frozen=True)
-
     kind: Literal["keep", "setting", "hand", "prep"]
-    setting: str | None = None
+    setting: SettingKey | None = None
     said: str
     why: str
     on_panel: str = ""
@@ -47,7 +45,14 @@ class NextChange(BaseModel):
     otherwise: str = ""
 
 
-def next_change(job: Job, settings: Settings, readings: Readings, verdict: Verdict, machine: Machine = IDEAL, c: Coefficients | None = None) -> NextChange:
+def next_change(
+    job: Job,
+    settings: Settings,
+    readings: Readings,
+    verdict: Verdict,
+    machine: Machine = IDEAL,
+    c: Coefficients | None = None,
+) -> NextChange:
     """Propose one change from the biggest miss.
 
     The model is first moved to agree with this coupon; its answers then start from what was measured. Appearance prefers
@@ -81,7 +86,14 @@ def next_change(job: Job, settings: Settings, readings: Readings, verdict: Verdi
     return _border_change(job, settings, readings, verdict, machine, c)
 
 
-def _amps_change(job: Job, settings: Settings, readings: Readings, verdict: Verdict, machine: Machine, c: Coefficients | None) -> NextChange:
+def _amps_change(
+    job: Job,
+    settings: Settings,
+    readings: Readings,
+    verdict: Verdict,
+    machine: Machine,
+    c: Coefficients | None,
+) -> NextChange:
     hand = readings.travel_mm_s / settings.travel_mm_s
     if hand < 0.8 or hand > 1.25:
         way = "faster" if hand < 1 else "slower"
@@ -93,10 +105,16 @@ def _amps_change(job: Job, settings: Settings, readings: Readings, verdict: Verd
             otherwise="If this speed suits you, plan again with it as your own speed.",
         )
     at, run = situation(job), as_run(settings, readings)
-    heats = at.wanted_pool_heat_w(run.travel_mm_s, run.preheat_c) / (at.heat_factor * at.position_factor) / _pool_heat_w(at, run, readings.bead_width_mm)
+    heats = (
+        at.wanted_pool_heat_w(run.travel_mm_s, run.preheat_c)
+        / (at.heat_factor * at.position_factor)
+        / _pool_heat_w(at, run, readings.bead_width_mm)
+    )
     wanted = float(np.clip(settings.amps_set * np.clip(heats, 0.8, 1.25), machine.least_a, machine.most_a))
     step = max(1.0, _panel_step(machine, "amps_set"))
-    changed = with_value(settings, "amps_set", settings.amps_set + step * round((wanted - settings.amps_set) / step))
+    changed = with_value(
+        settings, "amps_set", settings.amps_set + step * round((wanted - settings.amps_set) / step)
+    )
     why = f"The bead is {readings.bead_width_mm:.1f} mm wide and {verdict.wanted_width_mm:.1f} mm is wanted: {'less' if wanted < settings.amps_set else 'more'} heat."
     return _changed(job, settings, changed, "amps_set", why, readings, verdict, machine, c)
 
@@ -115,7 +133,9 @@ def _levers(job: Job, settings: Settings, verdict: Verdict, machine: Machine) ->
     """Which lever first: a trim that starves the border is undone first; appearance and a far too wide border take trim; else the share."""
     trims = machine.can_trim and (machine.control("ep_trim") is not None or not machine.controls)
     starved = verdict.border_miss < 0 and settings.ep_trim < 0
-    looks = verdict.border_miss > 0 and ("appearance" in job.purposes or job.school.amplitude == "trimmed" or verdict.border_miss > 3)
+    looks = verdict.border_miss > 0 and (
+        "appearance" in job.purposes or job.school.amplitude == "trimmed" or verdict.border_miss > 3
+    )
     if trims and (starved or looks):
         yield "ep_trim"
         yield "ep_share"
@@ -128,7 +148,10 @@ def _levers(job: Job, settings: Settings, verdict: Verdict, machine: Machine) ->
 def _steps(key: str, machine: Machine, current: float) -> list[float]:
     """Every value of a lever that the panel can stand at, in canonical units, within what is advisable."""
     if key == "ep_share":
-        low, high = max(LEAST_SHARE, machine.least_ep_share, current - MOST_SHARE_STEP), min(MOST_SHARE, machine.most_ep_share, current + MOST_SHARE_STEP)
+        low, high = (
+            max(LEAST_SHARE, machine.least_ep_share, current - MOST_SHARE_STEP),
+            min(MOST_SHARE, machine.most_ep_share, current + MOST_SHARE_STEP),
+        )
     else:
         low, high = max(LEAST_TRIM, machine.least_trim), min(MOST_TRIM, machine.most_trim)
     control = machine.control(key)
@@ -142,7 +165,14 @@ def _steps(key: str, machine: Machine, current: float) -> list[float]:
     return [value for value in values if low - 1e-9 <= value <= high + 1e-9 and abs(value - current) > 1e-6]
 
 
-def _border_change(job: Job, settings: Settings, readings: Readings, verdict: Verdict, machine: Machine, c: Coefficients | None) -> NextChange:
+def _border_change(
+    job: Job,
+    settings: Settings,
+    readings: Readings,
+    verdict: Verdict,
+    machine: Machine,
+    c: Coefficients | None,
+) -> NextChange:
     aim = (verdict.aim_mm[0] + verdict.aim_mm[1]) / 2
     wider = aim > verdict.border_mm
     tolerance = (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
@@ -160,7 +190,14 @@ def _border_change(job: Job, settings: Settings, readings: Readings, verdict: Ve
 
 
 def _best_step(
-    job: Job, settings: Settings, readings: Readings, machine: Machine, c: Coefficients | None, lever: str, aim: float, wider: bool
+    job: Job,
+    settings: Settings,
+    readings: Readings,
+    machine: Machine,
+    c: Coefficients | None,
+    lever: str,
+    aim: float,
+    wider: bool,
 ) -> tuple[float, str, Settings] | None:
     """The step of one lever that comes nearest to the aim without overloading the tungsten; None when there is none."""
     best: tuple[float, str, Settings] | None = None
@@ -204,15 +241,29 @@ def _no_lever(settings: Settings, verdict: Verdict) -> NextChange:
 
 
 def _changed(
-    job: Job, before: Settings, after: Settings, key: str, why: str, readings: Readings, verdict: Verdict, machine: Machine, c: Coefficients | None
+    job: Job,
+    before: Settings,
+    after: Settings,
+    key: str,
+    why: str,
+    readings: Readings,
+    verdict: Verdict,
+    machine: Machine,
+    c: Coefficients | None,
 ) -> NextChange:
     was, now = (consequences(job, as_run(settings, readings), machine, c) for settings in (before, after))
     entry = BY_KEY[key]
-    old, new = (show(get_value(s, key), entry.dimension, decimals=entry.decimals) if entry.dimension else str(get_value(s, key)) for s in (before, after))
+    old, new = (
+        show(get_value(s, key), entry.dimension, decimals=entry.decimals)
+        if entry.dimension
+        else str(get_value(s, key))
+        for s in (before, after)
+    )
     border = now.border_mm
     otherwise = (
         ""
-        if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2 or key == "amps_set"
+        if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
+        or key == "amps_set"
         else "One change may not reach: clean better, another cup, or another speed is next."
     )
     return NextChange(
@@ -230,7 +281,10 @@ def _changed(
 
 
 def _on_panel(before: Settings, after: Settings, key: str, machine: Machine) -> str:
-    lines: list[PanelLine | None] = [next((line for line in show_on_panel(s, machine).lines if line.setting == key), None) for s in (before, after)]
+    lines: list[PanelLine | None] = [
+        next((line for line in show_on_panel(s, machine).lines if line.setting == key), None)
+        for s in (before, after)
+    ]
     if lines[0] is None or lines[1] is None:
         return ""
     unit = f" {lines[1].unit}" if lines[1].unit else ""
@@ -250,7 +304,11 @@ def effect_words(change: NextChange, was: Consequences) -> list[str]:
     heat = change.effects["work_heat_w"] / was.work_heat_w
     same = abs(heat) < 0.005
     words = [f"Tungsten load {percent(was.tungsten_load)} → {percent(was.tungsten_load + load)}."]
-    words.append("Heat into the work stays: the foot holds the pool." if same else f"Heat into the work {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %.")
+    words.append(
+        "Heat into the work stays: the foot holds the pool."
+        if same
+        else f"Heat into the work {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %."
+    )
     if change.expected_border_mm is not None:
         words.append(f"Border expected {change.expected_border_mm:.1f} mm.")
     return words

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import Field
 
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import Coefficients
@@ -14,17 +14,21 @@ from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
+from anvilsong.core.value import Value
 
 UNEVEN_OVER, WIDTH_TOLERANCE = 0.30, 0.12
 
 BorderState = Literal["none", "thin", "as_wanted", "wide"]
-STATE_WORDS: dict[BorderState, str] = {"none": "no border", "thin": "border too thin", "as_wanted": "border as wanted", "wide": "border too wide"}
+STATE_WORDS: dict[BorderState, str] = {
+    "none": "no border",
+    "thin": "border too thin",
+    "as_wanted": "border as wanted",
+    "wide": "border too wide",
+}
 
 
-class Verdict(BaseModel):
+class Verdict(Value):
     """What a coupon says. Lengths mm; misses in units of the tolerance, 1 is the edge of what is wanted."""
-
-    model_config = ConfigDict(frozen=True)
 
     travel_mm_s: float
     border_mm: float
@@ -37,8 +41,8 @@ class Verdict(BaseModel):
     expected_width_mm: float
     width_miss: float
     uneven: bool
-    said: list[str]
-    flaws: list[str] = []
+    said: list[str] = Field(max_length=20)
+    flaws: list[str] = Field([], max_length=20)
     """What was seen on the back side and in the crater, with what to do about it."""
 
     @property
@@ -47,7 +51,12 @@ class Verdict(BaseModel):
 
     @property
     def is_good(self) -> bool:
-        return self.border_state == "as_wanted" and abs(self.width_miss) <= 1 and not self.uneven and not self.flaws
+        return (
+            self.border_state == "as_wanted"
+            and abs(self.width_miss) <= 1
+            and not self.uneven
+            and not self.flaws
+        )
 
 
 def as_run(settings: Settings, readings: Readings) -> Settings:
@@ -55,7 +64,9 @@ def as_run(settings: Settings, readings: Readings) -> Settings:
     return settings.model_copy(update={"travel_mm_s": readings.travel_mm_s})
 
 
-def read(job: Job, settings: Settings, readings: Readings, machine: Machine = IDEAL, c: Coefficients | None = None) -> Verdict:
+def read(
+    job: Job, settings: Settings, readings: Readings, machine: Machine = IDEAL, c: Coefficients | None = None
+) -> Verdict:
     """Judge a coupon: border per side against its aim, evenness, bead against the pool wanted.
 
     border_miss = (border − aim)/tolerance,  width_miss = (bead − wanted)/(0.12 × wanted)
@@ -64,20 +75,28 @@ def read(job: Job, settings: Settings, readings: Readings, machine: Machine = ID
     seen = consequences(job, as_run(settings, readings), machine, c)
     border, aim = readings.border_mm, at.aim
     miss = (border - aim.aim_mm) / aim.tolerance_mm
-    state: BorderState = "none" if border < 0.1 else "thin" if miss < -1 else "wide" if miss > 1 else "as_wanted"
+    state: BorderState = (
+        "none" if border < 0.1 else "thin" if miss < -1 else "wide" if miss > 1 else "as_wanted"
+    )
     width_miss = (readings.bead_width_mm - at.wanted_width_mm) / (WIDTH_TOLERANCE * at.wanted_width_mm)
-    uneven = readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
+    uneven = (
+        readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
+    )
     said = [
         f"Border {border:.1f} mm a side; wanted {aim.low_mm:.1f} to {aim.high_mm:.1f} mm; expected {seen.border_mm:.1f} mm at your {readings.travel_mm_s:.1f} mm/s."
     ]
-    said.append(f"Bead {readings.bead_width_mm:.1f} mm wide; wanted {at.wanted_width_mm:.1f} mm; expected {seen.pool_width_mm:.1f} mm.")
+    said.append(
+        f"Bead {readings.bead_width_mm:.1f} mm wide; wanted {at.wanted_width_mm:.1f} mm; expected {seen.pool_width_mm:.1f} mm."
+    )
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
         said.append(
             f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off the joint, wider on the {wide_side}, or a draught pushes."
         )
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
-        said.append(f"Your hand went {readings.travel_mm_s:.1f} mm/s, the plan was made for {settings.travel_mm_s:.1f} mm/s.")
+        said.append(
+            f"Your hand went {readings.travel_mm_s:.1f} mm/s, the plan was made for {settings.travel_mm_s:.1f} mm/s."
+        )
     return Verdict(
         travel_mm_s=readings.travel_mm_s,
         border_mm=border,
@@ -100,11 +119,15 @@ def seen_flaws(at: Situation, readings: Readings) -> list[str]:
     found: list[str] = []
     if at.wants_root and readings.back_side in ("none", "partial"):
         missed = "is not reached" if readings.back_side == "none" else "is reached only in part"
-        found.append(f"The back side {missed} and full penetration is asked for: slower, more amps, or a bevel.")
+        found.append(
+            f"The back side {missed} and full penetration is asked for: slower, more amps, or a bevel."
+        )
     if readings.back_side == "sagging":
         found.append("The back side sags: faster, fewer amps, or a chill bar behind it.")
     if readings.crater == "cracked":
-        found.append("The crater cracked: end with the pedal off slowly, or more down-slope, and feed rod into it.")
+        found.append(
+            "The crater cracked: end with the pedal off slowly, or more down-slope, and feed rod into it."
+        )
     if readings.crater == "hollow":
         found.append("The crater is hollow: feed rod into it while the amps fall.")
     return found

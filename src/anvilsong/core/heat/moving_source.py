@@ -110,7 +110,11 @@ def thin_plate_rise_per_watt(plate: Plate, xi_mm: float, y_mm: float) -> float:
     """The limit of a thin plate, K/W: exp(−vξ/2a)·K0(v·r/2a)/(2πkt)."""
     half = plate.kappa_per_mm
     radius = np.hypot(xi_mm, y_mm)
-    return float(np.exp(-half * xi_mm) * k0(half * radius) / (2 * np.pi * plate.conductivity_w_mm_k * plate.thickness_mm))
+    return float(
+        np.exp(-half * xi_mm)
+        * k0(half * radius)
+        / (2 * np.pi * plate.conductivity_w_mm_k * plate.thickness_mm)
+    )
 
 
 def peak_rise_per_watt(plate: Plate, y_mm: Array | float, z_mm: float) -> Array:

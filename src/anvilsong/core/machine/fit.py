@@ -55,17 +55,27 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
         no.append(f"Holds no less than {machine.least_a:.0f} A; {need.run_a:.0f} A is wanted.")
     over = max(0.0, need.arc_s / 600 - duty_allowed)
     if over > 0:
-        just.append(f"Duty: may weld {duty_allowed * 10:.1f} of ten minutes at these amps, the run takes {need.arc_s / 60:.1f}.")
+        just.append(
+            f"Duty: may weld {duty_allowed * 10:.1f} of ten minutes at these amps, the run takes {need.arc_s / 60:.1f}."
+        )
     if not machine.least_frequency_hz <= need.frequency_hz <= machine.most_frequency_hz:
-        just.append(f"{need.frequency_hz:.0f} Hz is past its {machine.least_frequency_hz:.0f} to {machine.most_frequency_hz:.0f} Hz.")
+        just.append(
+            f"{need.frequency_hz:.0f} Hz is past its {machine.least_frequency_hz:.0f} to {machine.most_frequency_hz:.0f} Hz."
+        )
     if not machine.least_ep_share <= need.ep_share <= machine.most_ep_share:
-        just.append(f"{need.ep_share * 100:.0f} % EP is past its {machine.least_ep_share * 100:.0f} to {machine.most_ep_share * 100:.0f} %.")
+        just.append(
+            f"{need.ep_share * 100:.0f} % EP is past its {machine.least_ep_share * 100:.0f} to {machine.most_ep_share * 100:.0f} %."
+        )
     if need.wants_trim and not machine.can_trim:
         just.append("Cannot set the positive half apart.")
     if need.wants_pulse and not machine.can_pulse:
         just.append("Has no pulse.")
     if need.control not in machine.triggers:
-        just.append("Takes no pedal." if need.control == "pedal" else f"Has no {need.control.replace('switch_', '')}-step.")
+        just.append(
+            "Takes no pedal."
+            if need.control == "pedal"
+            else f"Has no {need.control.replace('switch_', '')}-step."
+        )
     score = 1 - abs(reach - 0.65) - 0.15 * len(just) - over
     verdict: Literal["does it", "just", "no"] = "no" if no else "just" if just else "does it"
     return Fit(machine=machine.name, verdict=verdict, score=score, reasons=no + just + good)

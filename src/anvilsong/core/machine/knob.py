@@ -11,7 +11,9 @@ from scipy.interpolate import PchipInterpolator
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine.model import Scale
 
-GUESS_SHARE = 0.18  # half of the way between two points, the value is known to about this share of their difference
+GUESS_SHARE = (
+    0.18  # half of the way between two points, the value is known to about this share of their difference
+)
 
 
 class KnobPoint(BaseModel):
@@ -53,7 +55,13 @@ class Knob(BaseModel):
     def scale(self, step: float, shown_as: str = "clock", unit: str = "") -> Scale:
         """The scale of a panel's control, through these points."""
         return Scale.model_validate(
-            {"points": tuple((p.position, p.value) for p in self.points), "step": step, "shown_as": shown_as, "unit": unit, "decimals": 1}
+            {
+                "points": tuple((p.position, p.value) for p in self.points),
+                "step": step,
+                "shown_as": shown_as,
+                "unit": unit,
+                "decimals": 1,
+            }
         )
 
     def _columns(self) -> tuple[list[float], list[float]]:
@@ -69,10 +77,16 @@ def calibrate(points: list[KnobPoint]) -> Knob:
     """
     ordered = sorted(points, key=lambda point: point.position)
     if len(ordered) < 2:
-        raise BadInput.one("points", f"{len(ordered)} points", "give at least two: the ends stand in the manual")
+        raise BadInput.one(
+            "points", f"{len(ordered)} points", "give at least two: the ends stand in the manual"
+        )
     for first, second in pairwise(ordered):
         if second.position - first.position < 1e-9:
-            raise BadInput.one("points", f"{first.position:g} twice", f"one position has one value, not {first.value:g} and {second.value:g}")
+            raise BadInput.one(
+                "points",
+                f"{first.position:g} twice",
+                f"one position has one value, not {first.value:g} and {second.value:g}",
+            )
     rising = ordered[-1].value > ordered[0].value
     for first, second in pairwise(ordered):
         if first.value == second.value or (second.value > first.value) != rising:

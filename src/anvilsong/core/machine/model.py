@@ -89,10 +89,14 @@ class Control(Value):
             raise ValueError(f"setting|a panel can set {', '.join(setting.key for setting in PANEL)}")
         allowed = BASES.get(self.setting, ("value",))
         if self.basis != "value" and self.basis not in allowed:
-            raise ValueError(f"basis|{entry.words.lower()} can be shown as {', '.join(BASIS_WORDS[basis] for basis in allowed)}")
+            raise ValueError(
+                f"basis|{entry.words.lower()} can be shown as {', '.join(BASIS_WORDS[basis] for basis in allowed)}"
+            )
         if entry.dimension is None and not self.scale.names:
             raise ValueError("scale.names|name the shapes in the panel's words")
-        if entry.dimension is None and any(meaning not in range(len(SHAPES)) for _, meaning in self.scale.points):
+        if entry.dimension is None and any(
+            meaning not in range(len(SHAPES)) for _, meaning in self.scale.points
+        ):
             raise ValueError(f"scale.points|a shape is counted 0 to {len(SHAPES) - 1}: {', '.join(SHAPES)}")
         return self
 
@@ -156,7 +160,15 @@ def with_torch(machine: Machine, torch: Torch | None) -> Machine:
     """The machine with the kit's torch on it; unchanged when the kit has none."""
     if torch is None:
         return machine
-    return machine.model_copy(update={"torch_amps": torch.rated_a, "torch_duty": torch.rated_duty, "water_cooled": torch.cooling == "water"})
+    return machine.model_copy(
+        update={
+            "torch_amps": torch.rated_a,
+            "torch_duty": torch.rated_duty,
+            "water_cooled": torch.cooling == "water",
+        }
+    )
 
 
-IDEAL = Machine(name="Ideal machine", note="Every control, 5 to 400 A: for planning before a machine is chosen.")
+IDEAL = Machine(
+    name="Ideal machine", note="Every control, 5 to 400 A: for planning before a machine is chosen."
+)

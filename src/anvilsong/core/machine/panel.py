@@ -17,7 +17,13 @@ from anvilsong.core.registry import BY_KEY, PANEL, SettingKey, get_value, with_v
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Name, Value
 
-SHAPE_WORDS: dict[Shape, str] = {"square": "Square", "soft": "Soft square", "trapezoid": "Trapezoid", "sine": "Sine", "triangle": "Triangle"}
+SHAPE_WORDS: dict[Shape, str] = {
+    "square": "Square",
+    "soft": "Soft square",
+    "trapezoid": "Trapezoid",
+    "sine": "Sine",
+    "triangle": "Triangle",
+}
 
 
 class PanelLine(Value):
@@ -49,7 +55,11 @@ def to_panel_value(scale: Scale, canonical: float) -> tuple[float, bool]:
     order = np.argsort(meaning)
     inside = float(np.clip(canonical, meaning.min(), meaning.max()))
     clipped = abs(inside - canonical) > 1e-9
-    exact = float(np.interp(inside, meaning[order], panel[order])) if len(panel) == 2 else _invert(panel, meaning, inside)
+    exact = (
+        float(np.interp(inside, meaning[order], panel[order]))
+        if len(panel) == 2
+        else _invert(panel, meaning, inside)
+    )
     steps = round((exact - panel[0]) / scale.step)
     return float(np.clip(panel[0] + steps * scale.step, panel[0], panel[-1])), clipped
 
@@ -127,7 +137,11 @@ def shown_text(scale: Scale, value: float) -> str:
     if scale.shown_as == "clock":
         hours, minutes = divmod(round(value * 60), 60)
         return f"{hours % 12 or 12}:{minutes:02d} o’clock"
-    text = f"{value:+.{scale.decimals}f}" if scale.signed and round(value, scale.decimals) != 0 else f"{value:.{scale.decimals}f}"
+    text = (
+        f"{value:+.{scale.decimals}f}"
+        if scale.signed and round(value, scale.decimals) != 0
+        else f"{value:.{scale.decimals}f}"
+    )
     return text.replace("-", "−")
 
 
@@ -148,10 +162,19 @@ def _canonical_line(settings: Settings, key: str) -> PanelLine:
     if value is None:
         return PanelLine(setting=key, label=entry.words, shown="off", value=None)
     if entry.dimension is None:
-        return PanelLine(setting=key, label=entry.words, shown=SHAPE_WORDS[value], value=None, canonical=value)
+        return PanelLine(
+            setting=key, label=entry.words, shown=SHAPE_WORDS[value], value=None, canonical=value
+        )
     text = show(value, entry.dimension, decimals=entry.decimals)
     number, _, unit = text.partition(" ")
-    return PanelLine(setting=key, label=entry.words, shown=number, unit=f"{unit} EP" if key == "ep_share" else unit, value=value, canonical=value)
+    return PanelLine(
+        setting=key,
+        label=entry.words,
+        shown=number,
+        unit=f"{unit} EP" if key == "ep_share" else unit,
+        value=value,
+        canonical=value,
+    )
 
 
 def _line(settings: Settings, control: Control) -> PanelLine:
@@ -162,15 +185,29 @@ def _line(settings: Settings, control: Control) -> PanelLine:
     if figure is None:
         return PanelLine(setting=control.setting, label=control.label, shown="off", value=None)
     panel_value, clipped = to_panel_value(scale, figure)
-    meant, value = meaning_of(to_canonical(scale, panel_value), control, settings), get_value(settings, control.setting)
+    meant, value = (
+        meaning_of(to_canonical(scale, panel_value), control, settings),
+        get_value(settings, control.setting),
+    )
     said = ""
     if clipped:
-        wanted, reached = (show(number, entry.dimension, decimals=entry.decimals) for number in (value, meant))
+        wanted, reached = (
+            show(number, entry.dimension, decimals=entry.decimals) for number in (value, meant)
+        )
         unit = f" {scale.unit}" if scale.unit else ""
         stops = "is fixed at" if scale.is_fixed else "stops at"
         said = f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {entry.words.lower()} is {reached} instead of {wanted}."
     shown = shown_text(scale, panel_value)
-    return PanelLine(setting=control.setting, label=control.label, shown=shown, value=panel_value, unit=scale.unit, canonical=meant, clipped=clipped, said=said)
+    return PanelLine(
+        setting=control.setting,
+        label=control.label,
+        shown=shown,
+        value=panel_value,
+        unit=scale.unit,
+        canonical=meant,
+        clipped=clipped,
+        said=said,
+    )
 
 
 def shape_places(control: Control) -> dict[Shape, int]:
@@ -185,7 +222,15 @@ def _shape_line(shape: Shape, control: Control) -> PanelLine:
     got = min(places, key=lambda name: abs(shape_mean(name) - shape_mean(shape)))
     name = control.scale.names[places[got]]
     said = f"This panel has no {SHAPE_WORDS[shape].lower()}: {name} is the nearest it has." if missing else ""
-    return PanelLine(setting=control.setting, label=control.label, shown=name, value=places[got], canonical=got, clipped=missing, said=said)
+    return PanelLine(
+        setting=control.setting,
+        label=control.label,
+        shown=name,
+        value=places[got],
+        canonical=got,
+        clipped=missing,
+        said=said,
+    )
 
 
 def _reading_order(control: Control) -> int:
@@ -205,10 +250,20 @@ def within_machine(settings: Settings, machine: Machine) -> Settings:
         settings = with_value(settings, "mix_ac_share", None)
     trim = min(max(settings.ep_trim, machine.least_trim), machine.most_trim) if machine.can_trim else 0.0
     shape = settings.shape_en if settings.shape_en in machine.shapes else machine.shapes[0]
-    shape_ep = settings.shape_ep if settings.shape_ep in machine.shapes and machine.control("shape_ep") else shape
+    shape_ep = (
+        settings.shape_ep if settings.shape_ep in machine.shapes and machine.control("shape_ep") else shape
+    )
     share = min(max(settings.ep_share, machine.least_ep_share), machine.most_ep_share)
     frequency = min(max(settings.frequency_hz, machine.least_frequency_hz), machine.most_frequency_hz)
-    return settings.model_copy(update={"ep_trim": trim, "shape_en": shape, "shape_ep": shape_ep, "ep_share": share, "frequency_hz": frequency})
+    return settings.model_copy(
+        update={
+            "ep_trim": trim,
+            "shape_en": shape,
+            "shape_ep": shape_ep,
+            "ep_share": share,
+            "frequency_hz": frequency,
+        }
+    )
 
 
 def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) -> Settings:
@@ -230,14 +285,20 @@ def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) ->
     for control in sorted(controls, key=_reading_order):
         value = values[control.setting]
         if BY_KEY[control.setting].dimension is None:
-            shape = next((name for name, place in shape_places(control).items() if place == round(value)), None)
+            shape = next(
+                (name for name, place in shape_places(control).items() if place == round(value)), None
+            )
             if shape is None:
-                raise BadInput.one(control.setting, value, f"{control.label} has {len(control.scale.names)} places")
+                raise BadInput.one(
+                    control.setting, value, f"{control.label} has {len(control.scale.names)} places"
+                )
             settings = with_value(settings, control.setting, shape)
             if control.setting == "shape_en" and machine.control("shape_ep") is None:
                 settings = with_value(settings, "shape_ep", shape)
             continue
-        settings = with_value(settings, control.setting, meaning_of(to_canonical(control.scale, value), control, settings))
+        settings = with_value(
+            settings, control.setting, meaning_of(to_canonical(control.scale, value), control, settings)
+        )
     return settings
 
 
@@ -246,4 +307,6 @@ def on_panel(settings: Settings, machine: Machine) -> Settings:
     if not machine.controls:
         return settings
     lines = show_on_panel(settings, machine).lines
-    return read_panel({line.setting: line.value for line in lines if line.value is not None}, machine, settings)
+    return read_panel(
+        {line.setting: line.value for line in lines if line.value is not None}, machine, settings
+    )

@@ -10,7 +10,14 @@ from anvilsong.core.arc.equal_heat import with_equal_heat
 from anvilsong.core.arc.waveform import cycle_means, work_heat_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.machine.model import Machine
-from anvilsong.core.machine.panel import SHAPE_WORDS, Panel, on_panel, read_panel, show_on_panel, within_machine
+from anvilsong.core.machine.panel import (
+    SHAPE_WORDS,
+    Panel,
+    on_panel,
+    read_panel,
+    show_on_panel,
+    within_machine,
+)
 from anvilsong.core.quantities import percent, show
 from anvilsong.core.registry import BY_KEY, PANEL, get_value
 from anvilsong.core.settings import Settings
@@ -43,7 +50,9 @@ class Swap(BaseModel):
         return abs(self.heat_mine_w / self.heat_theirs_w - 1) <= 0.01
 
 
-def swap(values: Mapping[str, float], theirs: Machine, mine: Machine, base: Settings, c: Coefficients | None = None) -> Swap:
+def swap(
+    values: Mapping[str, float], theirs: Machine, mine: Machine, base: Settings, c: Coefficients | None = None
+) -> Swap:
     """Read their panel, set mine, keep the work's heat.
 
     What my panel cannot show (share, shape, trim, frequency past its ends) is clipped first; the amps are then moved so that the
@@ -85,14 +94,18 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
         entry, was, now = BY_KEY[key], get_value(theirs, key), get_value(mine, key)
         if entry.dimension is None:
             if was != now:
-                found.append(f"{entry.words}: {SHAPE_WORDS[now].lower()} instead of {SHAPE_WORDS[was].lower()}; amps are moved for it.")
+                found.append(
+                    f"{entry.words}: {SHAPE_WORDS[now].lower()} instead of {SHAPE_WORDS[was].lower()}; amps are moved for it."
+                )
         elif abs(was - now) > entry.step:
             found.append(
                 f"{entry.words}: {show(now, entry.dimension, decimals=entry.decimals)} instead of {show(was, entry.dimension, decimals=entry.decimals)}."
             )
     for name in ("pulse", "mix"):
         if getattr(theirs, name) is not None and getattr(mine, name) is None:
-            found.append(f"{machine.name} has no {'pulse' if name == 'pulse' else 'mixed AC and DC'}: the same mean heat, run steadily.")
+            found.append(
+                f"{machine.name} has no {'pulse' if name == 'pulse' else 'mixed AC and DC'}: the same mean heat, run steadily."
+            )
     return found
 
 
@@ -103,6 +116,8 @@ def _not_on(theirs: Settings, mine: Machine) -> list[str]:
     missing = [
         entry.words.lower()
         for entry in PANEL
-        if get_value(theirs, entry.key) is not None and mine.control(entry.key) is None and not entry.key.startswith("shape_ep")
+        if get_value(theirs, entry.key) is not None
+        and mine.control(entry.key) is None
+        and not entry.key.startswith("shape_ep")
     ]
     return [f"No control on {mine.name} for {', '.join(missing)}."] if missing else []

@@ -13,7 +13,19 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.tables import Row, read_table
 
 Family = Literal[
-    "pure", "al_mn", "al_mg_low", "al_mg_mid", "al_mg_high", "al_mg_si", "al_zn_mg", "al_cu", "al_cu_mg", "al_zn_mg_cu", "cast_si", "cast_si_cu", "cast_mg"
+    "pure",
+    "al_mn",
+    "al_mg_low",
+    "al_mg_mid",
+    "al_mg_high",
+    "al_mg_si",
+    "al_zn_mg",
+    "al_cu",
+    "al_cu_mg",
+    "al_zn_mg_cu",
+    "cast_si",
+    "cast_si_cu",
+    "cast_mg",
 ]
 
 FAMILY_WORDS: dict[Family, str] = {
@@ -115,7 +127,9 @@ def _plain(name: str) -> str:
 def _by_name() -> dict[str, Alloy]:
     table = read_table("alloys", AlloyTable)
     # The American name wins where an EN number near it is the same word.
-    found = {_plain(alloy.en): alloy for alloy in table.alloy} | {_plain(alloy.name): alloy for alloy in table.alloy}
+    found = {_plain(alloy.en): alloy for alloy in table.alloy} | {
+        _plain(alloy.name): alloy for alloy in table.alloy
+    }
     for row in table.unknown:
         stand_in = found[_plain(row.stand_in)]
         found[_plain(row.name)] = stand_in.model_copy(update={"stands_in_for": row.name})

@@ -62,7 +62,10 @@ def watch_over() -> float:
 def mix(first: Composed, second: Composed, share_of_first: float) -> Composition:
     """Composition of a mixture by weight: share × first + (1 − share) × second."""
     rest = 1 - share_of_first
-    parts = {name: share_of_first * getattr(first, name) + rest * getattr(second, name) for name in ("si", "mg", "cu", "mn", "zn")}
+    parts = {
+        name: share_of_first * getattr(first, name) + rest * getattr(second, name)
+        for name in ("si", "mg", "cu", "mn", "zn")
+    }
     return Composition(**parts)
 
 

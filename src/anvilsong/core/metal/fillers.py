@@ -135,13 +135,23 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
     takes = _table().takes
     for alloy in dict.fromkeys((a, b)):
         if not broken and filler.name not in takes.get(alloy.family, []):
-            broken.append(Refusal(filler=filler.name, rule=0, reason=f"{alloy.name} does not take {filler.name}, which is for {filler.good_for}"))
+            broken.append(
+                Refusal(
+                    filler=filler.name,
+                    rule=0,
+                    reason=f"{alloy.name} does not take {filler.name}, which is for {filler.good_for}",
+                )
+            )
     return broken
 
 
 def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str | None) -> list[Refusal]:
     """Rules that refuse the pair itself, or welding it without filler."""
-    refused = [Refusal(filler="any", rule=1, reason=alloy.refused) for alloy in dict.fromkeys((a, b)) if alloy.refused]
+    refused = [
+        Refusal(filler="any", rule=1, reason=alloy.refused)
+        for alloy in dict.fromkeys((a, b))
+        if alloy.refused
+    ]
     if "warm_service" in purposes:
         for alloy in dict.fromkeys((a, b)):
             if alloy.mg > HIGH_MG_WARM:
@@ -155,7 +165,9 @@ def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str |
     return refused
 
 
-def choose_filler(a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: float = 0.5, wanted: str | None = None) -> FillerChoice:
+def choose_filler(
+    a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: float = 0.5, wanted: str | None = None
+) -> FillerChoice:
     """Rank the fillers for a pair of alloys.
 
     score = Σ rating of each purpose asked (or 0.25 × the sum of all ratings when none is)
@@ -198,10 +210,14 @@ def choose_filler(a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: fl
     watches = [usual.watch] if usual and usual.watch and ranked else []
     if not ranked and not pair_refused:
         silicon = next((row for row in refused if row.rule == 2), None)
-        why = f"{silicon.reason}, and the other side takes nothing else" if silicon else "no filler suits both"
+        why = (
+            f"{silicon.reason}, and the other side takes nothing else" if silicon else "no filler suits both"
+        )
         pair_refused.append(
             Refusal(
-                filler="any", rule=silicon.rule if silicon else 0, reason=f"{a.name} to {b.name} is advised against: {why}. Bolt or bond it, or change one side"
+                filler="any",
+                rule=silicon.rule if silicon else 0,
+                reason=f"{a.name} to {b.name} is advised against: {why}. Bolt or bond it, or change one side",
             )
         )
     if wanted and wanted != "none":
@@ -209,16 +225,26 @@ def choose_filler(a: Alloy, b: Alloy, purposes: Iterable[str] = (), dilution: fl
     return FillerChoice(tuple(ranked), tuple(refused), tuple(pair_refused), tuple(watches), dilution)
 
 
-def _score_parts(filler: FillerClass, asked: tuple[str, ...], usual: Usual | None, sensitivity: float) -> dict[str, float]:
-    parts = {purpose: float(filler.ratings[purpose]) for purpose in asked} if asked else {"all round": round(UNASKED_WEIGHT * sum(filler.ratings.values()), 3)}
+def _score_parts(
+    filler: FillerClass, asked: tuple[str, ...], usual: Usual | None, sensitivity: float
+) -> dict[str, float]:
+    parts = (
+        {purpose: float(filler.ratings[purpose]) for purpose in asked}
+        if asked
+        else {"all round": round(UNASKED_WEIGHT * sum(filler.ratings.values()), 3)}
+    )
     if usual and filler.name in usual.fillers:
-        parts["usual for this pair"] = USUAL_BONUS_ASKED if asked else USUAL_BONUS - USUAL_STEP * usual.fillers.index(filler.name)
+        parts["usual for this pair"] = (
+            USUAL_BONUS_ASKED if asked else USUAL_BONUS - USUAL_STEP * usual.fillers.index(filler.name)
+        )
     if sensitivity > watch_over():
         parts["crack range"] = round(-CRACK_COST * (sensitivity - watch_over()), 3)
     return parts
 
 
-def _put_first(name: str, ranked: list[Ranked], refused: list[Refusal], pair_refused: list[Refusal]) -> tuple[list[Ranked], list[Refusal]]:
+def _put_first(
+    name: str, ranked: list[Ranked], refused: list[Refusal], pair_refused: list[Refusal]
+) -> tuple[list[Ranked], list[Refusal]]:
     against = [row for row in refused if row.filler == name]
     if against:
         return ranked, pair_refused + against

@@ -21,7 +21,9 @@ def gap_mm2(gap_mm: float, thickness_mm: float) -> float:
 
 def v_groove_mm2(thickness_mm: float, angle_deg: float, root_face_mm: float, gap_mm: float = 0.0) -> float:
     """A V groove below the face: (t − land)²·tan(angle/2) + gap × t."""
-    return (thickness_mm - root_face_mm) ** 2 * math.tan(math.radians(angle_deg / 2)) + gap_mm2(gap_mm, thickness_mm)
+    return (thickness_mm - root_face_mm) ** 2 * math.tan(math.radians(angle_deg / 2)) + gap_mm2(
+        gap_mm, thickness_mm
+    )
 
 
 def fillet_mm2(leg_mm: float, convexity_mm: float = 0.0) -> float:
@@ -39,7 +41,9 @@ def half_lapped_corner_mm2(a_mm: float, b_mm: float, rounded: bool = True) -> fl
     return open_corner_mm2(a_mm, b_mm, rounded) / 4
 
 
-def gap_dilution(no_gap_dilution: float, crown: float, gap: float, width_mm: float, thickness_mm: float) -> float:
+def gap_dilution(
+    no_gap_dilution: float, crown: float, gap: float, width_mm: float, thickness_mm: float
+) -> float:
     """Dilution of a square butt with a gap, from its section.
 
     The base melted without a gap is what the usual dilution says of the crown, B0 = crown·D/(1 − D); a gap takes gap/width
@@ -49,7 +53,9 @@ def gap_dilution(no_gap_dilution: float, crown: float, gap: float, width_mm: flo
     return base / (base + crown + gap_mm2(gap, thickness_mm))
 
 
-def v_groove_dilution(thickness_mm: float, angle_deg: float, root_face_mm: float, gap: float, root_width_mm: float) -> float:
+def v_groove_dilution(
+    thickness_mm: float, angle_deg: float, root_face_mm: float, gap: float, root_width_mm: float
+) -> float:
     """Dilution of a V butt from its section: both faces melt back 1 mm, the root face over the root pool's width."""
     face = (thickness_mm - root_face_mm) / math.cos(math.radians(angle_deg / 2))
     base = 2 * face * FACE_MELT_BACK_MM + root_face_mm * max(0.0, root_width_mm - gap)

@@ -51,7 +51,15 @@ def board(plan: Plan, settings: Settings, machine: Machine) -> list[Lane]:
     """The lanes of a plan, with the chosen settings' values as their tabs. What the machine does not have has no lane."""
     if plan.settings is None:
         return []
-    missing = {key for key, has in (("ep_trim", machine.can_trim), ("pulse", machine.can_pulse), ("mix", machine.can_mix)) if not has}
+    missing = {
+        key
+        for key, has in (
+            ("ep_trim", machine.can_trim),
+            ("pulse", machine.can_pulse),
+            ("mix", machine.can_mix),
+        )
+        if not has
+    }
     # Where the machine leaves no choice there is nothing to move.
     fixed = (
         ("shape_en", len(machine.shapes) < 2),
@@ -149,10 +157,16 @@ def _marks(key: str, plan: Plan, planned: Settings) -> list[tuple[str, float]]:
             return headroom_marks(planned.amps_run)
         case "ep_share":
             base = at.surface.ep_share
-            return [(school, min(max(base + shift, LEAST_EP_SHARE), MOST_EP_SHARE)) for school, shift in BALANCE_SHIFT.items()]
+            return [
+                (school, min(max(base + shift, LEAST_EP_SHARE), MOST_EP_SHARE))
+                for school, shift in BALANCE_SHIFT.items()
+            ]
         case "frequency_hz":
             band = frequency_band(plan.job.thin_mm, plan.job.joint, at.is_casting)
-            return [(school, (band.low_hz + band.high_hz) / 2 * school_factor(school)) for school in ("wide", "middle", "tight")]
+            return [
+                (school, (band.low_hz + band.high_hz) / 2 * school_factor(school))
+                for school in ("wide", "middle", "tight")
+            ]
         case "ep_trim":
             return [("trimmed", TRIM_WHEN_TRIMMED), ("symmetrical", 0.0)]
     return []

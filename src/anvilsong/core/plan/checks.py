@@ -17,7 +17,15 @@ from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import longest_stick_out_mm
 from anvilsong.core.torch.gas import LEAST_REYNOLDS, TURBULENT_REYNOLDS
-from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_BALLS, LOAD_MELTS, LOAD_WANDERS, STATE_WORDS, find_size, load_state
+from anvilsong.core.torch.tungsten import (
+    LOAD_AT_RUN,
+    LOAD_BALLS,
+    LOAD_MELTS,
+    LOAD_WANDERS,
+    STATE_WORDS,
+    find_size,
+    load_state,
+)
 
 LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
@@ -25,9 +33,14 @@ MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
 
 def refusals(at: Situation) -> list[Warning]:
     """Reasons this job gets no settings at all."""
-    found = [Warning(code=f"filler_rule_{row.rule}", level="stop", message=_sentence(row.reason)) for row in at.filler.pair_refused]
+    found = [
+        Warning(code=f"filler_rule_{row.rule}", level="stop", message=_sentence(row.reason))
+        for row in at.filler.pair_refused
+    ]
     if at.surface.refused:
-        found.append(Warning(code="surface_refused", level="stop", message=at.surface.refused, setting="surface"))
+        found.append(
+            Warning(code="surface_refused", level="stop", message=at.surface.refused, setting="surface")
+        )
     return found
 
 
@@ -117,7 +130,12 @@ def _cleaning(at: Situation, seen: Consequences) -> Iterator[Warning]:
             message=f"Border {border:.1f} mm a side: under {LEAST_BORDER_MM} mm specks and dull toes are likely.",
         )
     elif border > MOST_BORDER_MM:
-        yield Warning(code="wide_border", level="watch", setting="ep_share", message=f"Border {border:.1f} mm a side: wasted heat and a hot tungsten.")
+        yield Warning(
+            code="wide_border",
+            level="watch",
+            setting="ep_share",
+            message=f"Border {border:.1f} mm a side: wasted heat and a hot tungsten.",
+        )
 
 
 def _tungsten(settings: Settings, seen: Consequences) -> Iterator[Warning]:
@@ -181,10 +199,16 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
         )
     if job.draught_m_s > 1.0:
         yield Warning(
-            code="draught", level="stop", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: over 1 m/s no flow shields it. Put up a screen."
+            code="draught",
+            level="stop",
+            message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: over 1 m/s no flow shields it. Put up a screen.",
         )
     elif job.draught_m_s > 0.5:
-        yield Warning(code="draught", level="watch", message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: put up a screen.")
+        yield Warning(
+            code="draught",
+            level="watch",
+            message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: put up a screen.",
+        )
     longest = longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens)
     if settings.cup.stick_out_mm > longest + 1e-6:
         yield Warning(
@@ -198,15 +222,25 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
 def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
     if settings.amps_set > machine.most_a + 0.5:
         yield Warning(
-            code="over_machine", level="stop", setting="amps_set", message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set."
+            code="over_machine",
+            level="stop",
+            setting="amps_set",
+            message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set.",
         )
     if job.control not in machine.triggers:
         asked = "a pedal" if job.control == "pedal" else f"{job.control.removeprefix('switch_')}-step"
-        yield Warning(code="trigger", level="watch", message=f"{machine.name} does not take {asked}: choose another control for this job.")
+        yield Warning(
+            code="trigger",
+            level="watch",
+            message=f"{machine.name} does not take {asked}: choose another control for this job.",
+        )
     if job.control == "pedal":
         if settings.up_slope_s > 0 or settings.down_slope_s > 0:
             yield Warning(
-                code="slopes_under_pedal", level="watch", setting="up_slope_s", message="Slopes are on under a pedal: the foot does them. Set both to zero."
+                code="slopes_under_pedal",
+                level="watch",
+                setting="up_slope_s",
+                message="Slopes are on under a pedal: the foot does them. Set both to zero.",
             )
         if seen.pedal_used < TOO_COARSE:
             yield Warning(
@@ -217,7 +251,10 @@ def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine)
             )
         elif seen.pedal_used > NO_RESERVE:
             yield Warning(
-                code="pedal_no_reserve", level="watch", setting="amps_set", message=f"The pedal is at {percent(seen.pedal_used)}: nothing left to push with."
+                code="pedal_no_reserve",
+                level="watch",
+                setting="amps_set",
+                message=f"The pedal is at {percent(seen.pedal_used)}: nothing left to push with.",
             )
     if seen.shortest_half_ms < machine.least_half_ms - 1e-9:
         yield Warning(
@@ -266,15 +303,36 @@ def _pulse_and_mix(at: Situation, settings: Settings, machine: Machine) -> Itera
                 message=f"Base {settings.pulse.base_share * settings.amps_run:.0f} A is under the {machine.least_a:.0f} A this machine holds.",
             )
         if not machine.can_pulse:
-            yield Warning(code="no_pulse", level="stop", setting="pulse_rate_hz", message=f"{machine.name} has no pulse.")
+            yield Warning(
+                code="no_pulse",
+                level="stop",
+                setting="pulse_rate_hz",
+                message=f"{machine.name} has no pulse.",
+            )
     if settings.mix is not None:
         if max(at.job.a.thickness_mm, at.job.b.thickness_mm) < 3:
-            yield Warning(code="mix_on_thin", level="watch", setting="mix_ac_share", message="Mixed AC and DC on thin sheet: heat is hard to hold.")
+            yield Warning(
+                code="mix_on_thin",
+                level="watch",
+                setting="mix_ac_share",
+                message="Mixed AC and DC on thin sheet: heat is hard to hold.",
+            )
         if not machine.can_mix:
-            yield Warning(code="no_mix", level="stop", setting="mix_ac_share", message=f"{machine.name} has no mixed AC and DC.")
+            yield Warning(
+                code="no_mix",
+                level="stop",
+                setting="mix_ac_share",
+                message=f"{machine.name} has no mixed AC and DC.",
+            )
     db = loudness_db(settings.wave(), at.job.arc_length_mm)
     if db > LOUD_DB:
-        yield Warning(code="noise", level="note", setting="shape_en", message=f"Loud: {noise_words(db)}.", numbers={"db": db})
+        yield Warning(
+            code="noise",
+            level="note",
+            setting="shape_en",
+            message=f"Loud: {noise_words(db)}.",
+            numbers={"db": db},
+        )
 
 
 def _metal(at: Situation) -> Iterator[Warning]:
@@ -297,7 +355,11 @@ def _metal(at: Situation) -> Iterator[Warning]:
             yield Warning(code="warm_service", level="watch", message=metal.note)
     if best and best.sensitivity > watch_over():
         safe = best.largest_safe_dilution
-        how = f"keep dilution under {percent(safe)}: more rod, a bevel or a gap" if safe else "take another filler"
+        how = (
+            f"keep dilution under {percent(safe)}: more rod, a bevel or a gap"
+            if safe
+            else "take another filler"
+        )
         yield Warning(
             code="crack_range",
             level="watch",
@@ -308,21 +370,36 @@ def _metal(at: Situation) -> Iterator[Warning]:
     for text in at.filler.watches:
         yield Warning(code="filler_watch", level="watch", setting="filler_class", message=text)
     thick = max(job.a.thickness_mm, job.b.thickness_mm)
-    if at.joint.kind == "butt" and job.bevel is None and at.thickness_mm > 4.8 and job.penetration != "partial":
+    if (
+        at.joint.kind == "butt"
+        and job.bevel is None
+        and at.thickness_mm > 4.8
+        and job.penetration != "partial"
+    ):
         yield Warning(
             code="bevel",
             level="watch",
             message="Over 4.8 mm a square edge does not melt through from one side: bevel 60 to 90°, root face 1.6 mm, or weld from both sides.",
         )
     if thick > 6 and job.part_temperature_c < 60 and not at.is_casting:
-        yield Warning(code="preheat_advised", level="note", setting="preheat_c", message="Over 6 mm: preheat within the alloy's limit, or have amps to spare.")
+        yield Warning(
+            code="preheat_advised",
+            level="note",
+            setting="preheat_c",
+            message="Over 6 mm: preheat within the alloy's limit, or have amps to spare.",
+        )
     if at.surface.key == "stored":
         yield Warning(code="surface", level="watch", message=at.surface.note)
 
 
 def margins(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> list[Margin]:
     """The bars beside the board: melt-through, cleaning, tungsten, machine."""
-    return [_through_margin(at, seen), _cleaning_margin(at, seen), _tungsten_margin(settings, seen), _machine_margin(settings, seen, machine)]
+    return [
+        _through_margin(at, seen),
+        _cleaning_margin(at, seen),
+        _tungsten_margin(settings, seen),
+        _machine_margin(settings, seen, machine),
+    ]
 
 
 def _state(used: float, near: float) -> str:
@@ -336,8 +413,16 @@ def _margin(key: str, words: str, used: float, near: float, said: str) -> Margin
 def _through_margin(at: Situation, seen: Consequences) -> Margin:
     if at.wants_root and seen.root_width_mm < ROOT_SHORT * seen.pool_width_mm:
         said = "root not reached" if seen.root_width_mm <= 0 else "root is short"
-        return Margin(key="melt_through", words="Through", used=seen.melt_through, state="over" if seen.root_width_mm <= 0 else "near", said=said)
-    said = {"good": "holds", "near": "near sagging", "over": "melts through"}[_state(seen.melt_through, MELT_AMBER)]
+        return Margin(
+            key="melt_through",
+            words="Through",
+            used=seen.melt_through,
+            state="over" if seen.root_width_mm <= 0 else "near",
+            said=said,
+        )
+    said = {"good": "holds", "near": "near sagging", "over": "melts through"}[
+        _state(seen.melt_through, MELT_AMBER)
+    ]
     return _margin("melt_through", "Through", seen.melt_through, MELT_AMBER, said)
 
 
@@ -346,15 +431,31 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
     border, aim = seen.border_mm, at.aim
     used = border / aim.high_mm
     if border < aim.low_mm:
-        return Margin(key="cleaning", words="Border", used=used, state="over" if border < LEAST_BORDER_MM * 0.5 else "near", said=f"{border:.1f} mm, thin")
+        return Margin(
+            key="cleaning",
+            words="Border",
+            used=used,
+            state="over" if border < LEAST_BORDER_MM * 0.5 else "near",
+            said=f"{border:.1f} mm, thin",
+        )
     if border > aim.high_mm:
-        return Margin(key="cleaning", words="Border", used=used, state="over" if border > MOST_BORDER_MM else "near", said=f"{border:.1f} mm, wide")
+        return Margin(
+            key="cleaning",
+            words="Border",
+            used=used,
+            state="over" if border > MOST_BORDER_MM else "near",
+            said=f"{border:.1f} mm, wide",
+        )
     return Margin(key="cleaning", words="Border", used=used, state="good", said=f"{border:.1f} mm, as wanted")
 
 
 def _tungsten_margin(settings: Settings, seen: Consequences) -> Margin:
     used = max(seen.tungsten_load, seen.tungsten_load_set * LOAD_AT_RUN)
-    said = f"{percent(seen.tungsten_load)}, {STATE_WORDS[load_state(used)].split(':')[0]}" if settings.tungsten else "none"
+    said = (
+        f"{percent(seen.tungsten_load)}, {STATE_WORDS[load_state(used)].split(':')[0]}"
+        if settings.tungsten
+        else "none"
+    )
     return _margin("tungsten", "Tungsten", used, LOAD_AT_RUN, said)
 
 

@@ -56,7 +56,16 @@ def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> F
     root = np.asarray(at.root(travel).width_mm(pool_heat, contour))
     bead = top * width_factor(wave.frequency_hz, c) * (1 + 0.06 * (job.arc_length_mm - 3))
     means = cycle_means(wave)
-    cleaned = cleaned_width_mm(means.ep, wave.ep_trim, bead, travel, at.surface.cleaning_factor, bore_mm(settings.cup.number), c, job.arc_length_mm)
+    cleaned = cleaned_width_mm(
+        means.ep,
+        wave.ep_trim,
+        bead,
+        travel,
+        at.surface.cleaning_factor,
+        bore_mm(settings.cup.number),
+        c,
+        job.arc_length_mm,
+    )
     return Figures(
         means=means,
         work_heat_w=heat,
@@ -93,7 +102,9 @@ def _melt_through(at: Situation, pool_heat: Numbers, settings: Settings) -> Numb
     return alone
 
 
-def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coefficients | None = None) -> Consequences:
+def consequences(
+    job: Job, settings: Settings, machine: Machine = IDEAL, c: Coefficients | None = None
+) -> Consequences:
     """The figures of some settings for a job, at amps_run; the tungsten's load at amps_set too.
 
     Parameters
@@ -109,10 +120,19 @@ def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coef
     tungsten = settings.tungsten
     loads = [0.0, 0.0]
     if tungsten is not None:
-        loads = [float(tungsten_load(wave, tungsten.diameter_mm, tungsten.class_, tungsten.tip)) for wave in (run, full)]
+        loads = [
+            float(tungsten_load(wave, tungsten.diameter_mm, tungsten.class_, tungsten.tip))
+            for wave in (run, full)
+        ]
     seconds = job.weld_length_mm / settings.travel_mm_s
-    duty = min(1.0, seconds / DUTY_CYCLE_S) / float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
-    pedal = float(pedal_used(settings.amps_run, settings.start_amps, settings.amps_set)) if job.control == "pedal" else 1.0
+    duty = min(1.0, seconds / DUTY_CYCLE_S) / float(
+        allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share)
+    )
+    pedal = (
+        float(pedal_used(settings.amps_run, settings.start_amps, settings.amps_set))
+        if job.control == "pedal"
+        else 1.0
+    )
     return Consequences(
         work_heat_w=float(seen.work_heat_w),
         pool_width_mm=float(seen.pool_width_mm),
@@ -134,11 +154,20 @@ def consequences(job: Job, settings: Settings, machine: Machine = IDEAL, c: Coef
         shortest_half_ms=float(shortest_half_s(run)) * 1000,
         arc_time_s=seconds,
         run_time_s=seconds + settings.up_slope_s + settings.down_slope_s,
-        gas_l=gas_used_l(seconds + settings.up_slope_s + settings.down_slope_s, 1, settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min),
+        gas_l=gas_used_l(
+            seconds + settings.up_slope_s + settings.down_slope_s,
+            1,
+            settings.pre_flow_s,
+            settings.post_flow_s,
+            settings.gas.flow_l_min,
+        ),
         finish_share=settings.finish_amps / settings.amps_run,
-        rod_feed_mm_s=at.section_mm2 * settings.travel_mm_s / (math.pi * settings.filler.diameter_mm**2 / 4) if settings.filler else 0.0,
+        rod_feed_mm_s=at.section_mm2 * settings.travel_mm_s / (math.pi * settings.filler.diameter_mm**2 / 4)
+        if settings.filler
+        else 0.0,
         ripple_mm=ripple_pitch_mm(settings, float(seen.pool_width_mm)),
-        shield_used=settings.cup.stick_out_mm / longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens),
+        shield_used=settings.cup.stick_out_mm
+        / longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens),
     )
 
 
@@ -148,6 +177,8 @@ def _heat_wanted_w(at: Situation, travel_mm_s: float, preheat_c: float | None, c
 
 def ripple_pitch_mm(settings: Settings, pool_width_mm: float) -> float:
     """Ripple spacing, mm: travel over the rate of a pulse or mix the eye can follow, else 0.28 × the pool's width."""
-    rate = settings.pulse.rate_hz if settings.pulse else 1 / settings.mix.cycle_s if settings.mix else math.inf
+    rate = (
+        settings.pulse.rate_hz if settings.pulse else 1 / settings.mix.cycle_s if settings.mix else math.inf
+    )
     followed = settings.travel_mm_s / rate
     return followed if followed >= LEAST_SEEN_RIPPLE_MM else max(0.8, RIPPLE_PER_WIDTH * pool_width_mm)

@@ -37,7 +37,11 @@ class GapStep(BaseModel):
 
 def needs_bridging(at: Situation) -> bool:
     """Whether the gap is wider than about half the thinner side, in a joint that runs along a gap."""
-    return at.joint.kind in ("butt", "corner", "edge", "fillet") and at.job.bevel is None and at.job.gap_mm > WIDE_OVER_THICKNESS * at.job.thin_mm
+    return (
+        at.joint.kind in ("butt", "corner", "edge", "fillet")
+        and at.job.bevel is None
+        and at.job.gap_mm > WIDE_OVER_THICKNESS * at.job.thin_mm
+    )
 
 
 def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
@@ -56,9 +60,18 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
 
     built = [0.0, 0.0]
 
-    def laid(kind: Literal["tack", "edge", "bridge", "fill", "level"], text: str, volume: float, share: float, left: float) -> GapStep:
+    def laid(
+        kind: Literal["tack", "edge", "bridge", "fill", "level"],
+        text: str,
+        volume: float,
+        share: float,
+        left: float,
+    ) -> GapStep:
         amps = settings.amps_run * share
-        window = (settings.amps_run * (share - SHARE_WINDOW), settings.amps_run * min(1.05, share + SHARE_WINDOW))
+        window = (
+            settings.amps_run * (share - SHARE_WINDOW),
+            settings.amps_run * min(1.05, share + SHARE_WINDOW),
+        )
         hz = 45.0 if kind == "level" else frequency
         return GapStep(
             kind=kind,
@@ -73,9 +86,23 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
             frequency_hz=hz,
         )
 
-    steps = [GapStep(kind="clean", text="Degrease and brush both edges and both faces, inside the gap too.", gap_left_mm=gap)]
+    steps = [
+        GapStep(
+            kind="clean",
+            text="Degrease and brush both edges and both faces, inside the gap too.",
+            gap_left_mm=gap,
+        )
+    ]
     tack_volume = 2 * BRIDGE_MM / 2 * gap * thickness
-    steps.append(laid("tack", f"Tack both ends with rod across {gap:g} mm; hold the part so that the gap cannot open.", tack_volume, FIRST_SHARE, gap))
+    steps.append(
+        laid(
+            "tack",
+            f"Tack both ends with rod across {gap:g} mm; hold the part so that the gap cannot open.",
+            tack_volume,
+            FIRST_SHARE,
+            gap,
+        )
+    )
     # An edge is worth building while the gap is wider than two rods; at least one bead a side, as long as room stays to fill.
     left, layer = gap, 0
     while layer < MOST_LAYERS and (left > BRIDGE_RODS * rod or layer == 0):
@@ -87,19 +114,45 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
             left -= each
             built[side] += each
             volume = each * thickness * (length - BRIDGE_MM)
-            text = f"Build {edge} with quick short passes, 15 to 20 mm at a time; move on before it melts back."
+            text = (
+                f"Build {edge} with quick short passes, 15 to 20 mm at a time; move on before it melts back."
+            )
             steps.append(laid("edge", text, volume, share, left))
         layer += 1
     share = min(1.0, FIRST_SHARE + MORE_PER_LAYER * max(1, layer))
     bridges = max(1, round(length / 150))
     bridge_volume = min(bridges * BRIDGE_MM, 0.3 * (length - BRIDGE_MM)) * left * thickness
-    steps.append(laid("bridge", f"Bridge at the widest place, from one side then the other: {bridges} × {BRIDGE_MM:.0f} mm.", bridge_volume, share, left))
+    steps.append(
+        laid(
+            "bridge",
+            f"Bridge at the widest place, from one side then the other: {bridges} × {BRIDGE_MM:.0f} mm.",
+            bridge_volume,
+            share,
+            left,
+        )
+    )
     wait = 30.0 + 15.0 * layer
-    steps.append(GapStep(kind="wait", text="Let it cool to hand-warm, never quench. Brush.", gap_left_mm=left, built_mm=(built[0], built[1]), wait_s=wait))
+    steps.append(
+        GapStep(
+            kind="wait",
+            text="Let it cool to hand-warm, never quench. Brush.",
+            gap_left_mm=left,
+            built_mm=(built[0], built[1]),
+            wait_s=wait,
+        )
+    )
     done = sum(step.volume_mm3 for step in steps)
     share = min(1.0, share + MORE_PER_LAYER)
     fill = gap * thickness * length - done
-    steps.append(laid("fill", "Fill from the closed end in one direction, alternating sides; the thicker rod only if the pool stays wet.", fill, share, 0.0))
+    steps.append(
+        laid(
+            "fill",
+            "Fill from the closed end in one direction, alternating sides; the thicker rod only if the pool stays wet.",
+            fill,
+            share,
+            0.0,
+        )
+    )
     if "appearance" in job.purposes:
         steps.append(laid("level", "Level the face: one pass at 40 to 50 Hz, hardly any rod.", 0.0, 1.0, 0.0))
     return steps

@@ -41,7 +41,10 @@ def passes(at: Situation, settings: Settings, c: Coefficients) -> list[Pass]:
     more, section = later_passes(at)
     if more == 0:
         return [_first(at, settings, "single", at.whole.total_mm2)]
-    later = [_later(at, settings, c, place, "cap" if place == more + 1 else "fill", section) for place in range(2, more + 2)]
+    later = [
+        _later(at, settings, c, place, "cap" if place == more + 1 else "fill", section)
+        for place in range(2, more + 2)
+    ]
     return [_first(at, settings, "root", at.section_mm2), *later]
 
 
@@ -52,10 +55,16 @@ def later_passes(at: Situation) -> tuple[int, float]:
     return more, rest / more if more else 0.0
 
 
-def later_heat_w(at: Situation, section_mm2: float, travel_mm_s: float, preheat_c: float | None, c: Coefficients) -> float:
+def later_heat_w(
+    at: Situation, section_mm2: float, travel_mm_s: float, preheat_c: float | None, c: Coefficients
+) -> float:
     """Heat of a fill or cap pass, W: the fillet rule for its own section, in the whole thickness, and its rod."""
     plate = replace(at.plate(travel_mm_s), thickness_mm=at.mean_thickness_mm)
-    pool = at.heat_factor * at.position_factor * heat_for_width_w(plate, later_width_mm(at, section_mm2), at.contour_k(preheat_c))
+    pool = (
+        at.heat_factor
+        * at.position_factor
+        * heat_for_width_w(plate, later_width_mm(at, section_mm2), at.contour_k(preheat_c))
+    )
     return pool + section_mm2 * travel_mm_s * c.filler_j_per_mm3
 
 
@@ -67,15 +76,42 @@ def later_width_mm(at: Situation, section_mm2: float) -> float:
 def _first(at: Situation, settings: Settings, kind: Literal["single", "root"], section: float) -> Pass:
     amps = settings.amps_run
     rod = settings.filler.diameter_mm if settings.filler else None
-    return Pass(number=1, kind=kind, section_mm2=section, pool_width_mm=at.wanted_width_mm, amps_run=amps, amps_window=_window(amps), rod_mm=rod)
+    return Pass(
+        number=1,
+        kind=kind,
+        section_mm2=section,
+        pool_width_mm=at.wanted_width_mm,
+        amps_run=amps,
+        amps_window=_window(amps),
+        rod_mm=rod,
+    )
 
 
-def _later(at: Situation, settings: Settings, c: Coefficients, number: int, kind: Literal["fill", "cap"], section: float) -> Pass:
+def _later(
+    at: Situation,
+    settings: Settings,
+    c: Coefficients,
+    number: int,
+    kind: Literal["fill", "cap"],
+    section: float,
+) -> Pass:
     heat = later_heat_w(at, section, settings.travel_mm_s, settings.preheat_c, c)
     amps = heat / heat_per_amp_w(settings.wave(), c, at.job.arc_length_mm, at.job.helium_share)
-    rod = rod_diameter_mm(max(at.job.thin_mm, math.sqrt(2 * section)), (2.4, 3.2, 4.0)) if settings.filler else None
+    rod = (
+        rod_diameter_mm(max(at.job.thin_mm, math.sqrt(2 * section)), (2.4, 3.2, 4.0))
+        if settings.filler
+        else None
+    )
     width = later_width_mm(at, section)
-    return Pass(number=number, kind=kind, section_mm2=section, pool_width_mm=width, amps_run=amps, amps_window=_window(amps), rod_mm=rod)
+    return Pass(
+        number=number,
+        kind=kind,
+        section_mm2=section,
+        pool_width_mm=width,
+        amps_run=amps,
+        amps_window=_window(amps),
+        rod_mm=rod,
+    )
 
 
 def _window(amps: float) -> tuple[float, float]:

@@ -28,10 +28,23 @@ from anvilsong.core.plan.windows import windows
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Cup, Filler, Gas, Pulse, Settings, Tungsten
 from anvilsong.core.torch.cooling import choose_torch
-from anvilsong.core.torch.cup import bore_mm, choose_cup, longest_stick_out_mm, stick_out_needed_mm, width_to_shield_mm
+from anvilsong.core.torch.cup import (
+    bore_mm,
+    choose_cup,
+    longest_stick_out_mm,
+    stick_out_needed_mm,
+    width_to_shield_mm,
+)
 from anvilsong.core.torch.gas import post_flow_s, pre_flow_s
 from anvilsong.core.torch.kit import Kit, Torch
-from anvilsong.core.torch.tungsten import choose_tungsten, find_class, find_size, flat_mm, included_angle_deg, tungsten_sizes
+from anvilsong.core.torch.tungsten import (
+    choose_tungsten,
+    find_class,
+    find_size,
+    flat_mm,
+    included_angle_deg,
+    tungsten_sizes,
+)
 
 BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
 TRIM_WHEN_TRIMMED = -0.25
@@ -56,7 +69,9 @@ class _Work:
         self.reasons.append(reason)
 
 
-def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coefficients | None = None) -> Plan:
+def make_plan(
+    job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coefficients | None = None
+) -> Plan:
     """Work a job out.
 
     Parameters
@@ -74,10 +89,22 @@ def make_plan(job: Job, machine: Machine = IDEAL, kit: Kit | None = None, c: Coe
         find_filler(job.filler_wanted)
     at = situation(job)
     work = _Work(at, machine, kit or Kit(), c or nominal())
-    fillers = FillerRows(ranked=list(at.filler.ranked), refused=list(at.filler.refused), dilution=at.filler.dilution)
+    fillers = FillerRows(
+        ranked=list(at.filler.ranked), refused=list(at.filler.refused), dilution=at.filler.dilution
+    )
     if stops := refusals(at):
         nothing = Panel(machine=machine.name, lines=[])
-        return Plan(job=job, settings=None, windows={}, consequences=None, reasons=[], warnings=stops, panel=nothing, run_sheet=[], fillers=fillers)
+        return Plan(
+            job=job,
+            settings=None,
+            windows={},
+            consequences=None,
+            reasons=[],
+            warnings=stops,
+            panel=nothing,
+            run_sheet=[],
+            fillers=fillers,
+        )
     settings = _settings(work)
     machine = with_torch(machine, torch_for(job, settings, work.kit))
     seen = consequences(job, settings, machine, work.c)
@@ -109,7 +136,15 @@ def _settings(work: _Work) -> Settings:
     shape, trim, share = _shape(work), _trim(work), _ep_share(work)
     heat = at.wanted_pool_heat_w(travel, preheat)
     pulse = _pulse(work, heat, travel, frequency, share, trim, shape)
-    planned = Wave(1.0, share, frequency, trim, shape, shape, (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None)
+    planned = Wave(
+        1.0,
+        share,
+        frequency,
+        trim,
+        shape,
+        shape,
+        (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None,
+    )
     run, full, wave, chosen = _amps_and_tungsten(work, heat, travel, preheat, planned)
     share = float(wave.ep_share)
     tungsten = _tungsten(work, chosen, run, full, replace(wave, amps=run))
@@ -175,7 +210,9 @@ def _frequency_hz(work: _Work) -> float:
     middle = (band.low_hz + band.high_hz) / 2
     wanted = middle * school_factor(job.school.frequency)
     value = min(max(5 * round(wanted / 5), machine.least_frequency_hz), machine.most_frequency_hz)
-    work.say(reasons.frequency(value, band, job.school.frequency, school_factor(job.school.frequency), machine))
+    work.say(
+        reasons.frequency(value, band, job.school.frequency, school_factor(job.school.frequency), machine)
+    )
     return float(value)
 
 
@@ -206,7 +243,9 @@ def _share_limits(machine: Machine) -> tuple[float, float]:
     return low, max(low, min(MOST_EP_SHARE, machine.most_ep_share))
 
 
-def _amps_and_tungsten(work: _Work, pool_heat: float, travel: float, preheat: float | None, planned: Wave) -> tuple[float, float, Wave, tuple[str, float]]:
+def _amps_and_tungsten(
+    work: _Work, pool_heat: float, travel: float, preheat: float | None, planned: Wave
+) -> tuple[float, float, Wave, tuple[str, float]]:
     """Running and full amps, the wave with the share the tungsten allows, and the tungsten's class and diameter.
 
     amps_run = (q + q_filler)/(heat per canonical ampere); the smallest stocked tungsten that bears it; when none does,
@@ -216,7 +255,9 @@ def _amps_and_tungsten(work: _Work, pool_heat: float, travel: float, preheat: fl
     rod = at.filler_heat_w(travel, work.c)
     headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
     more, section = later_passes(at)
-    later_heat = later_heat_w(at, section, travel, preheat, work.c) if more and job.control == "pedal" else 0.0
+    later_heat = (
+        later_heat_w(at, section, travel, preheat, work.c) if more and job.control == "pedal" else 0.0
+    )
     wave = planned
     while True:
         share = float(wave.ep_share)
@@ -225,29 +266,60 @@ def _amps_and_tungsten(work: _Work, pool_heat: float, travel: float, preheat: fl
         run = min(max(need, machine.least_a), machine.most_a)
         full = min(max(run * headroom, later_heat / per_amp), machine.most_a)
         run_wave, full_wave = replace(wave, amps=run), replace(wave, amps=full)
-        chosen = choose_tungsten(run_wave, full_wave, [(t.class_, t.diameter_mm) for t in work.kit.tungstens], job.school.tip)
+        chosen = choose_tungsten(
+            run_wave, full_wave, [(t.class_, t.diameter_mm) for t in work.kit.tungstens], job.school.tip
+        )
         enough = chosen is not None and not _too_wide(work, run_wave, travel)
         if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
             break
         wave = replace(wave, ep_share=round(share - 0.01, 3))
     work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine))
     work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
-    work.say(reasons.ep_share(share, float(planned.ep_share), at, BALANCE_SHIFT[job.school.balance], job.school.balance, _share_limits(machine)))
+    work.say(
+        reasons.ep_share(
+            share,
+            float(planned.ep_share),
+            at,
+            BALANCE_SHIFT[job.school.balance],
+            job.school.balance,
+            _share_limits(machine),
+        )
+    )
     if need > 1.01 * machine.most_a:
         text = f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: bevel and more passes, preheat, travel slower, or take a bigger machine."
-        work.warnings.append(Warning(code="machine_short", level="stop", setting="amps_set", message=text, numbers={"need_a": need, "most_a": machine.most_a}))
+        work.warnings.append(
+            Warning(
+                code="machine_short",
+                level="stop",
+                setting="amps_set",
+                message=text,
+                numbers={"need_a": need, "most_a": machine.most_a},
+            )
+        )
     if need < machine.least_a:
         text = f"The joint wants {need:.0f} A and {machine.name} holds no less than {machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel fast, feed thin rod often, pulse."
         work.warnings.append(
-            Warning(code="machine_minimum", level="watch", setting="amps_set", message=text, numbers={"need_a": need, "least_a": machine.least_a})
+            Warning(
+                code="machine_minimum",
+                level="watch",
+                setting="amps_set",
+                message=text,
+                numbers={"need_a": need, "least_a": machine.least_a},
+            )
         )
     if chosen is None:
         biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
         every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
         wanted = choose_tungsten(run_wave, full_wave, every, job.school.tip)
-        buy = f"Buy {wanted[0]} {wanted[1]:g} mm" if wanted else "None made bears it: fewer amps, less positive share, or trim the positive half"
+        buy = (
+            f"Buy {wanted[0]} {wanted[1]:g} mm"
+            if wanted
+            else "None made bears it: fewer amps, less positive share, or trim the positive half"
+        )
         text = f"No tungsten on the shelf bears this; the biggest is {biggest.diameter_mm:g} mm. {buy}."
-        work.warnings.append(Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text))
+        work.warnings.append(
+            Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
+        )
         chosen = (biggest.class_, biggest.diameter_mm)
     if find_class(chosen[0]).never_proposed:
         text = "Only thoriated tungsten is on the shelf: its dust is radioactive. Buy WLa 20; until then grind with extraction, never dry and loose."
@@ -261,7 +333,16 @@ def _too_wide(work: _Work, wave: Wave, travel: float) -> bool:
     if "appearance" not in at.job.purposes:
         return False
     bead = at.wanted_width_mm * float(width_factor(wave.frequency_hz, c))
-    cleaned = cleaned_width_mm(cycle_means(wave).ep, wave.ep_trim, bead, travel, at.surface.cleaning_factor, 100.0, c, at.job.arc_length_mm)
+    cleaned = cleaned_width_mm(
+        cycle_means(wave).ep,
+        wave.ep_trim,
+        bead,
+        travel,
+        at.surface.cleaning_factor,
+        100.0,
+        c,
+        at.job.arc_length_mm,
+    )
     return float(border_mm(cleaned, bead)) > at.aim.high_mm
 
 
@@ -270,19 +351,38 @@ def _tungsten(work: _Work, chosen: tuple[str, float], run: float, full: float, w
     angle = None if ball else included_angle_deg(run)
     name, diameter = chosen
     work.say(reasons.tungsten(diameter, name, run, full, wave, ball))
-    return Tungsten(class_=name, diameter_mm=diameter, tip="ball" if ball else "point", angle_deg=angle, flat_mm=None if ball else flat_mm(diameter))
+    return Tungsten(
+        class_=name,
+        diameter_mm=diameter,
+        tip="ball" if ball else "point",
+        angle_deg=angle,
+        flat_mm=None if ball else flat_mm(diameter),
+    )
 
 
-def _pulse(work: _Work, heat: float, travel: float, frequency: float, share: float, trim: float, shape: Shape) -> Pulse | None:
+def _pulse(
+    work: _Work, heat: float, travel: float, frequency: float, share: float, trim: float, shape: Shape
+) -> Pulse | None:
     """The school's pulse, unless its peak, which keeps the mean heat, is past the machine."""
     at, machine, job = work.at, work.machine, work.job
     pulse = planned_pulse(at, machine, travel, frequency)
     if pulse is None:
         if job.school.pulse != "none":
-            work.warnings.append(Warning(code="no_pulse", level="note", setting="pulse_rate_hz", message=f"{machine.name} has no pulse: planned steady."))
+            work.warnings.append(
+                Warning(
+                    code="no_pulse",
+                    level="note",
+                    setting="pulse_rate_hz",
+                    message=f"{machine.name} has no pulse: planned steady.",
+                )
+            )
         return None
-    wave = Wave(1.0, share, frequency, trim, shape, shape, (pulse.rate_hz, pulse.peak_share, pulse.base_share))
-    peak = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(wave, work.c, job.arc_length_mm, job.helium_share)
+    wave = Wave(
+        1.0, share, frequency, trim, shape, shape, (pulse.rate_hz, pulse.peak_share, pulse.base_share)
+    )
+    peak = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(
+        wave, work.c, job.arc_length_mm, job.helium_share
+    )
     if peak > machine.most_a:
         text = f"A pulse wants peaks of {peak:.0f} A for the same heat and {machine.name} stops at {machine.most_a:.0f} A: planned steady."
         work.warnings.append(Warning(code="pulse_short", level="note", setting="pulse_rate_hz", message=text))
@@ -326,7 +426,9 @@ def _start_and_end(work: _Work, full: float) -> tuple[float, float, float, float
         start_share, finish_share = (0.20, 0.15) if thin else (0.40, 0.25)
         up, down = (1.0, 2.0) if thin else (0.3, 3.0 if job.thin_mm < 6 else 5.0)
     start, finish = (round(max(machine.least_a, share * full)) for share in (start_share, finish_share))
-    for reason in reasons.start_and_end(start, finish, up, down, full, start_share, finish_share, machine.least_a, job.control):
+    for reason in reasons.start_and_end(
+        start, finish, up, down, full, start_share, finish_share, machine.least_a, job.control
+    ):
         work.say(reason)
     return float(start), float(finish), up, down
 
@@ -340,9 +442,13 @@ def _filler(work: _Work) -> Filler | None:
     if stocked is not None and best.filler not in stocked:
         on_shelf = next((row for row in at.filler.ranked if row.filler in stocked), None)
         text = f"{best.filler} is the rod for this and is not on the shelf: " + (
-            f"planned with {on_shelf.filler}, which is; or buy {best.filler}." if on_shelf else f"buy {best.filler}."
+            f"planned with {on_shelf.filler}, which is; or buy {best.filler}."
+            if on_shelf
+            else f"buy {best.filler}."
         )
-        work.warnings.append(Warning(code="filler_short", level="watch", setting="filler_class", message=text))
+        work.warnings.append(
+            Warning(code="filler_short", level="watch", setting="filler_class", message=text)
+        )
         best = on_shelf or best
     smaller = job.position in ("vertical", "overhead") or job.joint == "edge"
     diameter = rod_diameter_mm(job.thin_mm, work.kit.rods_mm, smaller)

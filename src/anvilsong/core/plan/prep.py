@@ -36,7 +36,14 @@ class Prep(BaseModel):
     short: Short | None
 
 
-def prepare(at: Situation, settings: Settings, seen: Consequences, machine: Machine, shop: Sequence[Machine] = (), c: Coefficients | None = None) -> Prep:
+def prepare(
+    at: Situation,
+    settings: Settings,
+    seen: Consequences,
+    machine: Machine,
+    shop: Sequence[Machine] = (),
+    c: Coefficients | None = None,
+) -> Prep:
     """Work the preparation of a job out."""
     c = c or nominal()
     is_short = seen.work_heat_w < 0.98 * seen.heat_wanted_w and settings.amps_set >= machine.most_a - 0.5

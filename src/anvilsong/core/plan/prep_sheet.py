@@ -72,7 +72,13 @@ def _clean(at: Situation) -> Iterator[Step]:
     why = "Breaks the oxide. Weld within a few hours; next day brush again."
     if at.surface.key == "blasted":
         why = "Blast media embed in the metal; brushing brings them out."
-    yield Step(station="prep", key="brush", text="Brush with a stainless brush kept for aluminium.", why=why, minutes=_minutes("brush", at))
+    yield Step(
+        station="prep",
+        key="brush",
+        text="Brush with a stainless brush kept for aluminium.",
+        why=why,
+        minutes=_minutes("brush", at),
+    )
     if at.job.filler_wanted != "none":
         yield Step(
             station="prep",
@@ -91,7 +97,13 @@ def _shape(at: Situation) -> Iterator[Step]:
         angle, land, why = 60.0, 1.6, "Over 4.8 mm a square edge does not melt through from one side."
     else:
         return
-    yield Step(station="prep", key="bevel", text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm; deburr.", why=why, minutes=_minutes("bevel", at))
+    yield Step(
+        station="prep",
+        key="bevel",
+        text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm; deburr.",
+        why=why,
+        minutes=_minutes("bevel", at),
+    )
 
 
 def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
@@ -107,13 +119,23 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
     if needs_bridging(at):
         steps = bridge_gap(at, settings)
         seconds = sum(step.wait_s for step in steps)
-        text = f"Bridge the {job.gap_mm:g} mm gap as a sequence of {len(steps)} steps (below), not as one bead."
-        yield Step(station="prep", key="gap", text=text, why="A gap over half the thickness swallows a plain bead.", minutes=5 + seconds / 60)
+        text = (
+            f"Bridge the {job.gap_mm:g} mm gap as a sequence of {len(steps)} steps (below), not as one bead."
+        )
+        yield Step(
+            station="prep",
+            key="gap",
+            text=text,
+            why="A gap over half the thickness swallows a plain bead.",
+            minutes=5 + seconds / 60,
+        )
         return
     tacks = tack_plan(job.weld_length_mm, job.thin_mm)
     rod = f" with {settings.filler.class_}" if settings.filler else ""
     hard = any(side.metal.heat_treatable for side in (job.a, job.b))
-    why = "Opposite ends first, so that the gap stays." + (" A tack without filler cracks in this alloy." if hard else "")
+    why = "Opposite ends first, so that the gap stays." + (
+        " A tack without filler cracks in this alloy." if hard else ""
+    )
     yield Step(
         station="prep",
         key="tack",
@@ -128,7 +150,11 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
     if settings.preheat_c is None and not heat.wanted:
         return
     must = settings.preheat_c is not None
-    text = f"Preheat to {heat.advised_c:.0f} °C" if must else f"Preheat to {heat.advised_c:.0f} °C if amps run short"
+    text = (
+        f"Preheat to {heat.advised_c:.0f} °C"
+        if must
+        else f"Preheat to {heat.advised_c:.0f} °C if amps run short"
+    )
     yield Step(
         station="prep",
         key="preheat",

@@ -28,7 +28,9 @@ def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency
     if school == "none" or not machine.can_pulse:
         return None
     if school == "dab":
-        rate = min(max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ, machine.most_pulse_hz)
+        rate = min(
+            max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ, machine.most_pulse_hz
+        )
         return Pulse(rate_hz=round(rate, 1), peak_share=0.40, base_share=0.35)
     on, base = (0.30, 0.20) if at.job.thin_mm <= FOIL_MM else (0.40, 0.30)
     rate = min(frequency_hz * min(on, 1 - on) / 2, machine.most_pulse_hz)

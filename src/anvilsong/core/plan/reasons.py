@@ -29,14 +29,27 @@ WORKSHOP = "Workshop practice"
 
 def preheat(value: float, words: str) -> Reason:
     said = f"Castings are preheated: it drives out moisture and oil, and lowers the amps. {words[0].upper()}{words[1:]}."
-    return Reason(setting="preheat_c", rule="Preheat of castings, within the alloy's limit", source=WORKSHOP, value=value, said=said)
+    return Reason(
+        setting="preheat_c",
+        rule="Preheat of castings, within the alloy's limit",
+        source=WORKSHOP,
+        value=value,
+        said=said,
+    )
 
 
 def travel(value: float, at: Situation, chosen: bool, slowed: bool) -> Reason:
     said = "Your own speed." if chosen else f"Usual by hand for {at.thickness_mm:.1f} mm."
     if slowed:
         said = f"Slower than the usual {at.usual_travel_mm_s:.1f} mm/s, so that the root is reached out of position."
-    return Reason(setting="travel_mm_s", rule="Hand travel by thickness", numbers={"thickness_mm": at.thickness_mm}, source=WORKSHOP, value=value, said=said)
+    return Reason(
+        setting="travel_mm_s",
+        rule="Hand travel by thickness",
+        numbers={"thickness_mm": at.thickness_mm},
+        source=WORKSHOP,
+        value=value,
+        said=said,
+    )
 
 
 def frequency(value: float, band: Band, school: str, factor: float, machine: Machine) -> Reason:
@@ -48,7 +61,9 @@ def frequency(value: float, band: Band, school: str, factor: float, machine: Mac
         "most_hz": machine.most_frequency_hz,
     }
     # Rounded to the nearest 5 Hz by ceil(x/5 − 1/2).
-    formula = "min(max(5 * ceil((band_low_hz + band_high_hz) / 2 * school_factor / 5 - 0.5), least_hz), most_hz)"
+    formula = (
+        "min(max(5 * ceil((band_low_hz + band_high_hz) / 2 * school_factor / 5 - 0.5), least_hz), most_hz)"
+    )
     return Reason(
         setting="frequency_hz",
         rule=band.words,
@@ -63,7 +78,11 @@ def frequency(value: float, band: Band, school: str, factor: float, machine: Mac
 
 
 def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
-    said = f"As your school says: {wanted}." if shape == wanted else f"{machine} has no {wanted} wave; {shape} is what it has."
+    said = (
+        f"As your school says: {wanted}."
+        if shape == wanted
+        else f"{machine} has no {wanted} wave; {shape} is what it has."
+    )
     return Reason(
         setting="shape_en",
         rule="Waveform by school, within what the machine has; amps are converted so that the heat stays",
@@ -82,11 +101,25 @@ def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
     else:
         said = "Both halves alike."
     return Reason(
-        setting="ep_trim", rule="Trim for appearance or by school, 20 to 30 %", source=WORKSHOP, school=f"amplitude: {school}", value=value, said=said
+        setting="ep_trim",
+        rule="Trim for appearance or by school, 20 to 30 %",
+        source=WORKSHOP,
+        school=f"amplitude: {school}",
+        value=value,
+        said=said,
     )
 
 
-def amps_run(value: float, need: float, pool_heat: float, rod: float, per_amp: float, at: Situation, travel_mm_s: float, machine: Machine) -> Reason:
+def amps_run(
+    value: float,
+    need: float,
+    pool_heat: float,
+    rod: float,
+    per_amp: float,
+    at: Situation,
+    travel_mm_s: float,
+    machine: Machine,
+) -> Reason:
     numbers = {
         "pool_heat_w": pool_heat,
         "rod_heat_w": rod,
@@ -102,7 +135,12 @@ def amps_run(value: float, need: float, pool_heat: float, rod: float, per_amp: f
     }
     beside = f"Shop rule of 40 A/mm: {shop_rule_a(at.thickness_mm):.0f} A."
     band = handbook_band_a(at.thickness_mm)
-    if band and at.joint.kind == "butt" and at.job.position == "flat" and at.job.a.metal.family == at.job.b.metal.family:
+    if (
+        band
+        and at.joint.kind == "butt"
+        and at.job.position == "flat"
+        and at.job.a.metal.family == at.job.b.metal.family
+    ):
         numbers |= {"handbook_low_a": band[0], "handbook_high_a": band[1]}
         where = "inside" if band[0] <= need <= band[1] else "below" if need < band[0] else "above"
         beside = f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); 40 A/mm gives {shop_rule_a(at.thickness_mm):.0f} A."
@@ -142,11 +180,22 @@ def amps_set(value: float, run: float, headroom: float, hottest: float, job: Job
     )
 
 
-def ep_share(value: float, first: float, at: Situation, shift: float, school: str, limits: tuple[float, float]) -> Reason:
-    numbers = {"surface_share": at.surface.ep_share, "school_shift": shift, "least": limits[0], "allowed": value if value < first else limits[1]}
+def ep_share(
+    value: float, first: float, at: Situation, shift: float, school: str, limits: tuple[float, float]
+) -> Reason:
+    numbers = {
+        "surface_share": at.surface.ep_share,
+        "school_shift": shift,
+        "least": limits[0],
+        "allowed": value if value < first else limits[1],
+    }
     said = f"{at.surface.words}: {percent(at.surface.ep_share)} EP to start."
     if value < first:
-        for_what = "a border narrow enough for the look" if "appearance" in at.job.purposes else "what the tungsten bears"
+        for_what = (
+            "a border narrow enough for the look"
+            if "appearance" in at.job.purposes
+            else "what the tungsten bears"
+        )
         said = f"{percent(first)} is usual for this surface; {percent(value)} is {for_what}."
     return Reason(
         setting="ep_share",
@@ -182,7 +231,12 @@ def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wav
 
 
 def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float) -> Reason:
-    numbers = {"pool_width_mm": at.wanted_width_mm, "border_mm": at.aim.aim_mm, "tungsten_mm": tungsten_mm, "width_to_shield_mm": width}
+    numbers = {
+        "pool_width_mm": at.wanted_width_mm,
+        "border_mm": at.aim.aim_mm,
+        "tungsten_mm": tungsten_mm,
+        "width_to_shield_mm": width,
+    }
     said = f"Shields {width:.1f} mm: pool, both borders, and four tungstens. Bore {bore_mm(number):.1f} mm."
     return Reason(
         setting="cup_number",
@@ -205,7 +259,11 @@ def stick_out(value: float, needed: float, number: int, lens: bool, at: Situatio
         "half_angle": math.radians(min(at.joint.access_deg, 180) / 2),
         "arc_mm": at.job.arc_length_mm,
     }
-    formula = "max(bore_mm * share, radius_mm / tan(half_angle) - arc_mm)" if at.joint.access_deg < 180 else "bore_mm * share"
+    formula = (
+        "max(bore_mm * share, radius_mm / tan(half_angle) - arc_mm)"
+        if at.joint.access_deg < 180
+        else "bore_mm * share"
+    )
     said = (
         f"The cup's shoulder leaves {needed:.1f} mm in this corner."
         if needed >= bore_mm(number) * share
@@ -223,7 +281,12 @@ def stick_out(value: float, needed: float, number: int, lens: bool, at: Situatio
 
 
 def flow(value: float, target: float, number: int, helium: float) -> Reason:
-    numbers = {"reynolds": target, "bore_m": bore_mm(number) / 1000, "viscosity_m2_s": float(viscosity_m2_s(helium)), "pi": math.pi}
+    numbers = {
+        "reynolds": target,
+        "bore_m": bore_mm(number) / 1000,
+        "viscosity_m2_s": float(viscosity_m2_s(helium)),
+        "pi": math.pi,
+    }
     low, high = shop_rule_l_min(number)
     return Reason(
         setting="flow_l_min",
@@ -236,7 +299,9 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
     )
 
 
-def gas_times(pre: float, post: float, full: float, tungsten_mm: float, thin_mm: float, covered: float) -> tuple[Reason, Reason]:
+def gas_times(
+    pre: float, post: float, full: float, tungsten_mm: float, thin_mm: float, covered: float
+) -> tuple[Reason, Reason]:
     least = find_size(tungsten_mm).post_flow_least_s
     before = Reason(
         setting="pre_flow_s",
@@ -244,7 +309,9 @@ def gas_times(pre: float, post: float, full: float, tungsten_mm: float, thin_mm:
         numbers={"thickness_mm": thin_mm},
         source=WORKSHOP,
         value=pre,
-        said="The first flash of arc in air spoils thin metal." if thin_mm <= 1.6 else "Air out of the cup before the arc.",
+        said="The first flash of arc in air spoils thin metal."
+        if thin_mm <= 1.6
+        else "Air out of the cup before the arc.",
     )
     after = Reason(
         setting="post_flow_s",
@@ -259,7 +326,15 @@ def gas_times(pre: float, post: float, full: float, tungsten_mm: float, thin_mm:
 
 
 def start_and_end(
-    start: float, finish: float, up: float, down: float, full: float, start_share: float, finish_share: float, least: float, control: str
+    start: float,
+    finish: float,
+    up: float,
+    down: float,
+    full: float,
+    start_share: float,
+    finish_share: float,
+    least: float,
+    control: str,
 ) -> list[Reason]:
     foot = control == "pedal"
     numbers = {"amps_set": full, "least_a": least}
@@ -284,7 +359,9 @@ def start_and_end(
             rule="No slopes under a pedal; long enough to fill the crater",
             source=WORKSHOP,
             value=down,
-            said="Off: the foot does it, with rod into the crater." if foot else "Feed rod into the crater while it falls.",
+            said="Off: the foot does it, with rod into the crater."
+            if foot
+            else "Feed rod into the crater while it falls.",
         ),
         Reason(
             setting="finish_amps",
@@ -299,13 +376,35 @@ def start_and_end(
 
 def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) -> list[Reason]:
     dab = at.job.school.pulse == "dab"
-    numbers = {"travel_mm_s": travel_mm_s, "ripple_mm": ripple_wanted_mm(at), "frequency_hz": frequency_hz, "on": value.peak_share, "base": value.base_share}
-    rule = "One dab a pulse: travel over ripple pitch, 0.8 to 2.5 a second" if dab else "As fast as two AC cycles in the shorter phase allow"
-    said = f"A ripple each {travel_mm_s / value.rate_hz:.1f} mm." if dab else f"{frequency_hz:.0f} Hz AC allows {value.rate_hz:.0f} a second."
+    numbers = {
+        "travel_mm_s": travel_mm_s,
+        "ripple_mm": ripple_wanted_mm(at),
+        "frequency_hz": frequency_hz,
+        "on": value.peak_share,
+        "base": value.base_share,
+    }
+    rule = (
+        "One dab a pulse: travel over ripple pitch, 0.8 to 2.5 a second"
+        if dab
+        else "As fast as two AC cycles in the shorter phase allow"
+    )
+    said = (
+        f"A ripple each {travel_mm_s / value.rate_hz:.1f} mm."
+        if dab
+        else f"{frequency_hz:.0f} Hz AC allows {value.rate_hz:.0f} a second."
+    )
     mean = value.peak_share + value.base_share * (1 - value.peak_share)
     school = f"pulse: {at.job.school.pulse}"
     return [
-        Reason(setting="pulse_rate_hz", rule=rule, numbers=numbers, source=WORKSHOP, school=school, value=value.rate_hz, said=said),
+        Reason(
+            setting="pulse_rate_hz",
+            rule=rule,
+            numbers=numbers,
+            source=WORKSHOP,
+            school=school,
+            value=value.rate_hz,
+            said=said,
+        ),
         Reason(
             setting="pulse_peak_share",
             rule="35 to 50 % at peak for dabbing, 30 % on foil",
@@ -329,7 +428,13 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
 def filler(best: Ranked, diameter: float, at: Situation, smaller: bool) -> list[Reason]:
     job = at.job
     asked = ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
-    why = f"Best for {asked}" if asked else "Usual for this pair" if "usual for this pair" in best.parts else "Best all round"
+    why = (
+        f"Best for {asked}"
+        if asked
+        else "Usual for this pair"
+        if "usual for this pair" in best.parts
+        else "Best all round"
+    )
     kind = Reason(
         setting="filler_class",
         rule="Hard rules first, then ranked by what the weld must be",

@@ -51,24 +51,60 @@ def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
     if seen.shortest_half_ms < 1.25 * machine.least_half_ms:
         found.append(
             Tie(
-                a="ep_share", b="frequency_hz", words=f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs {machine.least_half_ms:g} ms."
+                a="ep_share",
+                b="frequency_hz",
+                words=f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs {machine.least_half_ms:g} ms.",
             )
         )
     cycles = ac_cycles_in_shorter_phase(settings.wave())
     if cycles < 2:
         found.append(
-            Tie(a="pulse_rate_hz", b="frequency_hz", words=f"Only {cycles:.1f} AC cycles fit the pulse's shorter phase: pulse and AC beat. Two are wanted.")
+            Tie(
+                a="pulse_rate_hz",
+                b="frequency_hz",
+                words=f"Only {cycles:.1f} AC cycles fit the pulse's shorter phase: pulse and AC beat. Two are wanted.",
+            )
         )
     if seen.duty_used > 0.9:
-        found.append(Tie(a="amps_set", b="travel_mm_s", words=f"The run takes {percent(seen.duty_used)} of the duty this machine has at these amps."))
+        found.append(
+            Tie(
+                a="amps_set",
+                b="travel_mm_s",
+                words=f"The run takes {percent(seen.duty_used)} of the duty this machine has at these amps.",
+            )
+        )
     if settings.ep_trim < -0.30 and settings.ep_share > 0.35:
-        found.append(Tie(a="ep_share", b="ep_trim", words="A long positive half trimmed low: share and trim undo one another."))
+        found.append(
+            Tie(
+                a="ep_share",
+                b="ep_trim",
+                words="A long positive half trimmed low: share and trim undo one another.",
+            )
+        )
     if seen.shield_used > 0.9:
-        found.append(Tie(a="cup_number", b="stick_out_mm", words=f"Stick-out takes {percent(seen.shield_used)} of what this cup covers."))
+        found.append(
+            Tie(
+                a="cup_number",
+                b="stick_out_mm",
+                words=f"Stick-out takes {percent(seen.shield_used)} of what this cup covers.",
+            )
+        )
     if seen.reynolds > 1800:
-        found.append(Tie(a="cup_number", b="flow_l_min", words=f"Re {seen.reynolds:.0f}: this flow is near turbulent in this cup."))
+        found.append(
+            Tie(
+                a="cup_number",
+                b="flow_l_min",
+                words=f"Re {seen.reynolds:.0f}: this flow is near turbulent in this cup.",
+            )
+        )
     if seen.filler_heat_share > 0.15:
-        found.append(Tie(a="travel_mm_s", b="filler_mm", words=f"The rod takes {percent(seen.filler_heat_share)} of the heat at this speed."))
+        found.append(
+            Tie(
+                a="travel_mm_s",
+                b="filler_mm",
+                words=f"The rod takes {percent(seen.filler_heat_share)} of the heat at this speed.",
+            )
+        )
     return found
 
 
@@ -81,7 +117,14 @@ class Resolved:
     conflicts: list[Warning]
 
 
-def resolve(job: Job, settings: Settings, locked: Iterable[str], machine: Machine = IDEAL, kit: Kit | None = None, c: Coefficients | None = None) -> Resolved:
+def resolve(
+    job: Job,
+    settings: Settings,
+    locked: Iterable[str],
+    machine: Machine = IDEAL,
+    kit: Kit | None = None,
+    c: Coefficients | None = None,
+) -> Resolved:
     """Solve the free lanes again around the locked ones, so that the pool gets its heat and every limit is kept.
 
     Frequency gives way to the shortest half; amps give the wanted heat, or travel does when amps are locked; the tungsten is
@@ -93,26 +136,45 @@ def resolve(job: Job, settings: Settings, locked: Iterable[str], machine: Machin
     solved = _free_heat(at, solved, held, machine, c)
     solved = _free_tungsten(job, solved, held, kit)
     if "flow_l_min" not in held:
-        solved = solved.model_copy(update={"gas": solved.gas.model_copy(update={"flow_l_min": fitted_flow_l_min(at, solved.cup)[0]})})
+        solved = solved.model_copy(
+            update={"gas": solved.gas.model_copy(update={"flow_l_min": fitted_flow_l_min(at, solved.cup)[0]})}
+        )
     seen = consequences(job, solved, machine, c)
-    conflicts = [warning for warning in warnings_for(at, solved, seen, machine) if warning.level != "note" and warning.setting in BY_KEY]
-    moved = [key for key in ("frequency_hz", "amps_set", "travel_mm_s", "tungsten_mm", "flow_l_min") if _differs(settings, solved, key)]
+    conflicts = [
+        warning
+        for warning in warnings_for(at, solved, seen, machine)
+        if warning.level != "note" and warning.setting in BY_KEY
+    ]
+    moved = [
+        key
+        for key in ("frequency_hz", "amps_set", "travel_mm_s", "tungsten_mm", "flow_l_min")
+        if _differs(settings, solved, key)
+    ]
     return Resolved(solved, moved, conflicts)
 
 
 def _differs(before: Settings, after: Settings, key: str) -> bool:
-    return abs(float(get_value(before, key)) - float(get_value(after, key))) > 0.02 * BY_KEY[key].step
+    was, now = get_value(before, key), get_value(after, key)
+    return (
+        (was is None) != (now is None)
+        if was is None or now is None
+        else abs(was - now) > 0.02 * BY_KEY[key].step
+    )
 
 
 def _free_frequency(settings: Settings, held: set[str], machine: Machine) -> Settings:
     if "frequency_hz" in held:
         return settings
     highest = 1000 * min(settings.ep_share, 1 - settings.ep_share) / machine.least_half_ms
-    frequency = min(max(min(settings.frequency_hz, highest), machine.least_frequency_hz), machine.most_frequency_hz)
+    frequency = min(
+        max(min(settings.frequency_hz, highest), machine.least_frequency_hz), machine.most_frequency_hz
+    )
     return settings.model_copy(update={"frequency_hz": frequency})
 
 
-def _free_heat(at: Situation, settings: Settings, held: set[str], machine: Machine, c: Coefficients) -> Settings:
+def _free_heat(
+    at: Situation, settings: Settings, held: set[str], machine: Machine, c: Coefficients
+) -> Settings:
     job = at.job
     per_amp = heat_per_amp_w(settings.wave(), c, job.arc_length_mm, job.helium_share)
 
@@ -122,7 +184,12 @@ def _free_heat(at: Situation, settings: Settings, held: set[str], machine: Machi
     if "amps_set" not in held:
         run = min(max(need_a(settings.travel_mm_s), machine.least_a), machine.most_a)
         headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
-        return settings.model_copy(update={"amps_run": round(run, 1), "amps_set": round(min(max(run * headroom, run), machine.most_a), 1)})
+        return settings.model_copy(
+            update={
+                "amps_run": round(run, 1),
+                "amps_set": round(min(max(run * headroom, run), machine.most_a), 1),
+            }
+        )
     if "travel_mm_s" in held:
         return settings
     low, high = SLOWEST * at.usual_travel_mm_s, FASTEST * at.usual_travel_mm_s
@@ -140,7 +207,9 @@ def _free_tungsten(job: Job, settings: Settings, held: set[str], kit: Kit) -> Se
     if "tungsten_mm" in held or settings.tungsten is None:
         return settings
     stocked = [(item.class_, item.diameter_mm) for item in kit.tungstens]
-    chosen = choose_tungsten(settings.wave(), settings.wave(settings.amps_set), stocked, settings.tungsten.tip)
+    chosen = choose_tungsten(
+        settings.wave(), settings.wave(settings.amps_set), stocked, settings.tungsten.tip
+    )
     if chosen is None or chosen == (settings.tungsten.class_, settings.tungsten.diameter_mm):
         return settings
     return with_tungsten(settings, *chosen)

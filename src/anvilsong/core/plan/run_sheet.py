@@ -40,7 +40,12 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
             caution="Eye protection and extraction at the wheel.",
         )
     body = "gas lens" if cup.gas_lens else "plain collet body"
-    yield Step(station="torch", key="cup", text=f"Cup {cup.number} with {body}, stick-out {cup.stick_out_mm:.1f} mm.", why="Covers pool and both borders.")
+    yield Step(
+        station="torch",
+        key="cup",
+        text=f"Cup {cup.number} with {body}, stick-out {cup.stick_out_mm:.1f} mm.",
+        why="Covers pool and both borders.",
+    )
     yield Step(
         station="torch",
         key="gas",
@@ -49,7 +54,12 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
         caution="Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and never work there alone. Cylinder chained upright.",
     )
     if machine.water_cooled and settings.amps_set > machine.torch_amps / 2:
-        yield Step(station="torch", key="cooler", text="Cooler on, not auto: see the return flow before the first arc.", why="Over half the torch's rating.")
+        yield Step(
+            station="torch",
+            key="cooler",
+            text="Cooler on, not auto: see the return flow before the first arc.",
+            why="Over half the torch's rating.",
+        )
 
 
 def _tune(at: Situation, settings: Settings) -> Iterator[Step]:

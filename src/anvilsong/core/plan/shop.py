@@ -36,5 +36,9 @@ def rank_shop(job: Job, machines: Sequence[Machine], kit: Kit | None = None) -> 
             ep_share=asked.ep_share,
             control=job.control,
         )
-        fits.append(machine_fit(machine, need, float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))))
+        fits.append(
+            machine_fit(
+                machine, need, float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
+            )
+        )
     return ranked(fits)

@@ -54,13 +54,19 @@ def need_a(case: Case, c: Coefficients) -> float:
     return heat / heat_per_amp_w(wave, c, job.arc_length_mm, job.helium_share)
 
 
-def ways_to_reach(job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine] = (), c: Coefficients | None = None) -> Short:
+def ways_to_reach(
+    job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine] = (), c: Coefficients | None = None
+) -> Short:
     """Offer each way alone, then add them cheapest first until the machine reaches; say no when none does."""
     c = c or nominal()
     at = situation(job)
     shape = machine.shapes[0]
     # A machine that has no square wave is short by its wave too.
-    start: Case = (job, job.travel_mm_s or at.usual_travel_mm_s, Wave(1.0, ep_share, 100.0, 0.0, shape, shape))
+    start: Case = (
+        job,
+        job.travel_mm_s or at.usual_travel_mm_s,
+        Wave(1.0, ep_share, 100.0, 0.0, shape, shape),
+    )
     need = need_a(start, c)
     ways: list[Way] = []
     together, names = start, []
@@ -68,7 +74,16 @@ def ways_to_reach(job: Job, machine: Machine, ep_share: float, shop: Sequence[Ma
         alone, added = need_a(change(start), c), need_a(change(together), c)
         if alone >= need - 0.5:
             continue
-        ways.append(Way(key=key, words=words, amps_alone=alone, amps_together=added, reaches_alone=alone <= machine.most_a, costs=costs))
+        ways.append(
+            Way(
+                key=key,
+                words=words,
+                amps_alone=alone,
+                amps_together=added,
+                reaches_alone=alone <= machine.most_a,
+                costs=costs,
+            )
+        )
         if need_a(together, c) > machine.most_a:
             together = change(together)
             names.append(key)
@@ -82,13 +97,29 @@ def ways_to_reach(job: Job, machine: Machine, ep_share: float, shop: Sequence[Ma
     else:
         said = f"No: with everything it still wants {reached:.0f} A and {machine.name} stops at {machine.most_a:.0f} A."
     said = f"{said} {_another(job, machine, ep_share, shop, c, len(names))}".strip()
-    return Short(machine=machine.name, most_a=machine.most_a, need_a=need, ways=ways, together=names, reaches=reached <= machine.most_a, said=said)
+    return Short(
+        machine=machine.name,
+        most_a=machine.most_a,
+        need_a=need,
+        ways=ways,
+        together=names,
+        reaches=reached <= machine.most_a,
+        said=said,
+    )
 
 
-def _another(job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine], c: Coefficients, ways: int) -> str:
+def _another(
+    job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine], c: Coefficients, ways: int
+) -> str:
     """The other machine of the shop that reaches with the fewest ways, if fewer than this one needs."""
-    others = [ways_to_reach(job, other, ep_share, (), c) for other in shop if other.name != machine.name and other.most_a > machine.most_a]
-    reaching = sorted((short for short in others if short.reaches), key=lambda short: (len(short.together), short.most_a))
+    others = [
+        ways_to_reach(job, other, ep_share, (), c)
+        for other in shop
+        if other.name != machine.name and other.most_a > machine.most_a
+    ]
+    reaching = sorted(
+        (short for short in others if short.reaches), key=lambda short: (len(short.together), short.most_a)
+    )
     if not reaching or len(reaching[0].together) >= ways:
         return ""
     best = reaching[0]
@@ -105,7 +136,12 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
     found: list[tuple[str, str, str, Callable[[Case], Case]]] = []
     if "square" in machine.shapes:
         found.append(
-            ("lean_square", f"Square wave and {percent(LEAN_SHARE)} EP", "Less cleaning: brush well.", lambda case: (case[0], case[1], _lean(case[2])))
+            (
+                "lean_square",
+                f"Square wave and {percent(LEAN_SHARE)} EP",
+                "Less cleaning: brush well.",
+                lambda case: (case[0], case[1], _lean(case[2])),
+            )
         )
     found.append(
         (
@@ -140,11 +176,22 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
                 "preheat",
                 f"Preheat to {limit.limit_c:.0f} °C",
                 limit.words[0].upper() + limit.words[1:] + ".",
-                lambda case: (case[0].model_copy(update={"part_temperature_c": limit.limit_c}), case[1], case[2]),
+                lambda case: (
+                    case[0].model_copy(update={"part_temperature_c": limit.limit_c}),
+                    case[1],
+                    case[2],
+                ),
             )
         )
     if machine.can_mix and max(job.a.thickness_mm, job.b.thickness_mm) >= 6:
-        found.append(("mix", f"Mixed AC and DC, {percent(MIX_AC_SHARE)} AC", "Less cleaning, rougher bead.", lambda case: (case[0], case[1], _mixed(case[2]))))
+        found.append(
+            (
+                "mix",
+                f"Mixed AC and DC, {percent(MIX_AC_SHARE)} AC",
+                "Less cleaning, rougher bead.",
+                lambda case: (case[0], case[1], _mixed(case[2])),
+            )
+        )
     found.append(
         (
             "helium",
@@ -157,8 +204,24 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
 
 
 def _lean(wave: Wave) -> Wave:
-    return Wave(wave.amps, min(float(wave.ep_share), LEAN_SHARE), wave.frequency_hz, 0.0, "square", "square", mix=wave.mix)
+    return Wave(
+        wave.amps,
+        min(float(wave.ep_share), LEAN_SHARE),
+        wave.frequency_hz,
+        0.0,
+        "square",
+        "square",
+        mix=wave.mix,
+    )
 
 
 def _mixed(wave: Wave) -> Wave:
-    return Wave(wave.amps, wave.ep_share, wave.frequency_hz, wave.ep_trim, wave.shape_en, wave.shape_ep, mix=(MIX_AC_SHARE, 0.5, MIX_LEVEL))
+    return Wave(
+        wave.amps,
+        wave.ep_share,
+        wave.frequency_hz,
+        wave.ep_trim,
+        wave.shape_en,
+        wave.shape_ep,
+        mix=(MIX_AC_SHARE, 0.5, MIX_LEVEL),
+    )

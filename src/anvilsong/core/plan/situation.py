@@ -12,7 +12,16 @@ from anvilsong.core.job import Job
 from anvilsong.core.metal.alloys import SPECIFIC_HEAT_J_KG_K
 from anvilsong.core.metal.fillers import FillerChoice, choose_filler
 from anvilsong.core.metal.joints import Joint, find_joint, position_factor, usual_travel_mm_s
-from anvilsong.core.metal.sections import crown_mm2, fillet_mm2, gap_dilution, gap_mm2, half_lapped_corner_mm2, open_corner_mm2, v_groove_dilution, v_groove_mm2
+from anvilsong.core.metal.sections import (
+    crown_mm2,
+    fillet_mm2,
+    gap_dilution,
+    gap_mm2,
+    half_lapped_corner_mm2,
+    open_corner_mm2,
+    v_groove_dilution,
+    v_groove_mm2,
+)
 from anvilsong.core.metal.surfaces import Surface, find_surface
 
 SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM, BEVELLED_CONDUCTION = 4.8, 6.0, 0.85
@@ -85,17 +94,23 @@ class Situation:
         return width_curve(self.plate(travel_mm_s), 0.0)
 
     def root(self, travel_mm_s: float) -> WidthCurve:
-        return width_curve(self.plate(travel_mm_s), self.root_depth_mm if self.root_depth_mm else self.thickness_mm)
+        return width_curve(
+            self.plate(travel_mm_s), self.root_depth_mm if self.root_depth_mm else self.thickness_mm
+        )
 
     def contour_k(self, preheat_c: float | None) -> float:
         """Rise, K, from the part's temperature, or its preheat, to the contour."""
-        return self.contour_c - max(self.job.part_temperature_c, preheat_c if preheat_c is not None else -273.0)
+        return self.contour_c - max(
+            self.job.part_temperature_c, preheat_c if preheat_c is not None else -273.0
+        )
 
     def filler_heat_w(self, travel_mm_s: float, c: Coefficients) -> float:
         """Heat that melts the rod, W: section × travel × 2.85 J/mm³."""
         return self.section_mm2 * travel_mm_s * c.filler_j_per_mm3
 
-    def wanted_pool_heat_w(self, travel_mm_s: float, preheat_c: float | None = None, width_mm: float | None = None) -> float:
+    def wanted_pool_heat_w(
+        self, travel_mm_s: float, preheat_c: float | None = None, width_mm: float | None = None
+    ) -> float:
         """Heat, W, for the wanted pool: joint factor × position × moving source in the effective plate. Exact."""
         width = self.wanted_width_mm if width_mm is None else width_mm
         plain = heat_for_width_w(self.plate(travel_mm_s), width, self.contour_k(preheat_c))
@@ -171,18 +186,33 @@ def weld_section(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> Wel
     if job.filler_wanted == "none":
         return WeldSection()
     if joint.kind == "fillet":
-        return WeldSection(groove_mm2=fillet_mm2(fillet_leg_mm(job)), gap_mm2=gap_mm2(job.gap_mm, job.thin_mm))
+        return WeldSection(
+            groove_mm2=fillet_mm2(fillet_leg_mm(job)), gap_mm2=gap_mm2(job.gap_mm, job.thin_mm)
+        )
     if joint.kind == "corner":
-        corner = {"open": open_corner_mm2(a_mm, b_mm), "half": half_lapped_corner_mm2(a_mm, b_mm), "closed": 0.0}[job.corner]
-        return WeldSection(groove_mm2=corner, gap_mm2=gap_mm2(job.gap_mm, job.thin_mm), crown_mm2=crown_mm2(width_mm) if job.corner == "closed" else 0.0)
+        corner = {
+            "open": open_corner_mm2(a_mm, b_mm),
+            "half": half_lapped_corner_mm2(a_mm, b_mm),
+            "closed": 0.0,
+        }[job.corner]
+        return WeldSection(
+            groove_mm2=corner,
+            gap_mm2=gap_mm2(job.gap_mm, job.thin_mm),
+            crown_mm2=crown_mm2(width_mm) if job.corner == "closed" else 0.0,
+        )
     if joint.kind == "edge":
-        return WeldSection(gap_mm2=job.gap_mm * 0.5 * width_mm, crown_mm2=crown_mm2(min(a_mm + b_mm, width_mm)))
+        return WeldSection(
+            gap_mm2=job.gap_mm * 0.5 * width_mm, crown_mm2=crown_mm2(min(a_mm + b_mm, width_mm))
+        )
     if joint.kind == "build_up":
         return WeldSection(crown_mm2=crown_mm2(width_mm, 0.25 * width_mm))
     gap = gap_mm2(job.gap_mm, mean_mm)
     if job.bevel is not None:
         groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm)
-        face_mm = 2 * (mean_mm - job.bevel.root_face_mm) * math.tan(math.radians(job.bevel.angle_deg / 2)) + job.gap_mm
+        face_mm = (
+            2 * (mean_mm - job.bevel.root_face_mm) * math.tan(math.radians(job.bevel.angle_deg / 2))
+            + job.gap_mm
+        )
         return WeldSection(groove, gap, crown_mm2(face_mm, BEVELLED_CROWN_HEIGHT_MM))
     return WeldSection(gap_mm2=gap, crown_mm2=crown_mm2(width_mm))
 
@@ -193,7 +223,11 @@ def first_pass_section_mm2(job: Job, whole: WeldSection, width_mm: float) -> flo
         return min(whole.total_mm2, fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
     slope = math.tan(math.radians(job.bevel.angle_deg / 2))
     height = width_mm / (2 * slope)
-    return min(whole.total_mm2, fillet_mm2(LARGEST_ONE_PASS_LEG_MM), height**2 * slope + job.gap_mm * (job.bevel.root_face_mm + height))
+    return min(
+        whole.total_mm2,
+        fillet_mm2(LARGEST_ONE_PASS_LEG_MM),
+        height**2 * slope + job.gap_mm * (job.bevel.root_face_mm + height),
+    )
 
 
 def dilution(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> float:

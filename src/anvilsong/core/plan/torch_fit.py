@@ -14,7 +14,11 @@ USUAL_STICK_OUT = {True: 0.55, False: 0.40}  # of the bore, with a lens and with
 def fitted_cup(at: Situation, number: int, lens: bool) -> Cup:
     """A cup with its stick-out: the usual share of the bore, and at least what its shoulder leaves in the joint."""
     needed = stick_out_needed_mm(number, at.joint.access_deg, at.job.arc_length_mm)
-    return Cup(number=number, gas_lens=lens, stick_out_mm=round(max(USUAL_STICK_OUT[lens] * bore_mm(number), needed), 1))
+    return Cup(
+        number=number,
+        gas_lens=lens,
+        stick_out_mm=round(max(USUAL_STICK_OUT[lens] * bore_mm(number), needed), 1),
+    )
 
 
 def fitted_flow_l_min(at: Situation, cup: Cup) -> tuple[float, float]:
@@ -51,6 +55,7 @@ def with_tungsten(settings: Settings, class_key: str, diameter_mm: float) -> Set
 
 
 def _with_post_flow(settings: Settings) -> Settings:
-    assert settings.tungsten is not None
-    least = find_size(settings.tungsten.diameter_mm).post_flow_least_s
-    return settings.model_copy(update={"post_flow_s": post_flow_s(settings.amps_set, least, covered_share(settings.cup))})
+    least = find_size(settings.tungsten.diameter_mm).post_flow_least_s if settings.tungsten else 0.0
+    return settings.model_copy(
+        update={"post_flow_s": post_flow_s(settings.amps_set, least, covered_share(settings.cup))}
+    )

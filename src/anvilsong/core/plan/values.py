@@ -149,7 +149,13 @@ _OPERATORS: dict[type, Callable[..., float]] = {
     ast.Pow: operator.pow,
     ast.USub: operator.neg,
 }
-_FUNCTIONS: dict[str, Callable[..., float]] = {"min": min, "max": max, "ceil": math.ceil, "sqrt": math.sqrt, "tan": math.tan}
+_FUNCTIONS: dict[str, Callable[..., float]] = {
+    "min": min,
+    "max": max,
+    "ceil": math.ceil,
+    "sqrt": math.sqrt,
+    "tan": math.tan,
+}
 
 
 def evaluate(formula: str, numbers: dict[str, float]) -> float:

@@ -52,7 +52,10 @@ def warming(at: Situation, settings: Settings) -> Warming:
     """What preheating to the advised temperature does to this job."""
     job, limit = at.job, limit_for(at)
     mass, known = _mass_kg(at)
-    cold, warm = (at.wanted_pool_heat_w(settings.travel_mm_s, temperature) for temperature in (job.part_temperature_c, limit.advised_c))
+    cold, warm = (
+        at.wanted_pool_heat_w(settings.travel_mm_s, temperature)
+        for temperature in (job.part_temperature_c, limit.advised_c)
+    )
     # settings.amps_run already counts any preheat that is set.
     planned = at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c)
     kj = heat_kj(mass, max(0.0, limit.advised_c - job.part_temperature_c))
@@ -78,6 +81,10 @@ def _mass_kg(at: Situation) -> tuple[float, bool]:
     job = at.job
     known = job.part is not None and bool(job.part.width_mm) and bool(job.part.length_mm)
     width = job.part.width_mm if known and job.part and job.part.width_mm else 2 * DEFAULT_WIDTH_MM
-    length = job.part.length_mm if known and job.part and job.part.length_mm else job.weld_length_mm + DEFAULT_OVER_LENGTH_MM
+    length = (
+        job.part.length_mm
+        if known and job.part and job.part.length_mm
+        else job.weld_length_mm + DEFAULT_OVER_LENGTH_MM
+    )
     density = at.joint.weighted(job.a.metal.density_g_cm3, job.b.metal.density_g_cm3)
     return width * length * at.mean_thickness_mm * density / 1e6, known

@@ -25,7 +25,9 @@ Grid = NDArray[np.float64]
 NARROWEST, WIDEST = 0.90, 1.15
 
 
-def windows(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> dict[str, tuple[float, float]]:
+def windows(
+    at: Situation, settings: Settings, machine: Machine, c: Coefficients
+) -> dict[str, tuple[float, float]]:
     """Low and high for each setting that has a window, in inside units."""
     found = {
         "amps_set": _amps(at, settings, machine, c),
@@ -45,22 +47,37 @@ def _span(grid: Grid, good: NDArray[np.bool_], value: float) -> tuple[float, flo
     if places.size == 0:
         return value, value
     runs = np.split(places, np.flatnonzero(np.diff(places) > 1) + 1)
-    nearest = min(runs, key=lambda run: 0.0 if grid[run[0]] <= value <= grid[run[-1]] else min(abs(grid[run[0]] - value), abs(grid[run[-1]] - value)))
+    nearest = min(
+        runs,
+        key=lambda run: (
+            0.0
+            if grid[run[0]] <= value <= grid[run[-1]]
+            else min(abs(grid[run[0]] - value), abs(grid[run[-1]] - value))
+        ),
+    )
     return float(grid[nearest[0]]), float(grid[nearest[-1]])
 
 
 def _amps(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[float, float]:
     """Pool between 0.9 and 1.15 of the wanted width, a root of 0.35 of the top where asked, and short of sagging."""
     ratio = settings.amps_set / settings.amps_run
-    run = np.geomspace(max(machine.least_a, 0.3 * settings.amps_run), min(machine.most_a / ratio, 2.5 * settings.amps_run), 160)
+    run = np.geomspace(
+        max(machine.least_a, 0.3 * settings.amps_run),
+        min(machine.most_a / ratio, 2.5 * settings.amps_run),
+        160,
+    )
     seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
     # Out of position the whole window moves with the smaller pool that the position allows.
     aim = float(
         at.top(settings.travel_mm_s).width_mm(
-            at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c) / at.heat_factor, at.contour_k(settings.preheat_c)
+            at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c) / at.heat_factor,
+            at.contour_k(settings.preheat_c),
         )
     )
-    pool, root = np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3)), np.asarray(seen.root_width_mm)
+    pool, root = (
+        np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3)),
+        np.asarray(seen.root_width_mm),
+    )
     good = (pool >= NARROWEST * aim) & (pool <= WIDEST * aim)
     held = good & (np.asarray(seen.melt_through) < MELT_AMBER + 0.02)
     rooted = held & (root >= ROOT_SHORT * pool) if at.wants_root else held
@@ -87,11 +104,25 @@ def _trim(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     if not machine.can_trim:
         return 0.0, 0.0
     trim = np.linspace(machine.least_trim, min(machine.most_trim, 0.2), 71)
-    return _cleaning_span(at, settings, c, trim, replace(settings.wave(), ep_trim=trim), settings.ep_trim, (machine.least_trim, machine.most_trim))
+    return _cleaning_span(
+        at,
+        settings,
+        c,
+        trim,
+        replace(settings.wave(), ep_trim=trim),
+        settings.ep_trim,
+        (machine.least_trim, machine.most_trim),
+    )
 
 
 def _cleaning_span(
-    at: Situation, settings: Settings, c: Coefficients, grid: Grid, wave: Wave, value: float, limits: tuple[float, float]
+    at: Situation,
+    settings: Settings,
+    c: Coefficients,
+    grid: Grid,
+    wave: Wave,
+    value: float,
+    limits: tuple[float, float],
 ) -> tuple[float, float]:
     seen = figures(at, wave, settings, c)
     border = np.asarray(seen.border_mm)
@@ -108,7 +139,10 @@ def _cleaning_span(
 def _frequency(at: Situation, machine: Machine) -> tuple[float, float]:
     band = frequency_band(at.job.thin_mm, at.job.joint, at.is_casting)
     factor = school_factor(at.job.school.frequency)
-    low, high = (min(max(edge * factor, machine.least_frequency_hz), machine.most_frequency_hz) for edge in (band.low_hz, band.high_hz))
+    low, high = (
+        min(max(edge * factor, machine.least_frequency_hz), machine.most_frequency_hz)
+        for edge in (band.low_hz, band.high_hz)
+    )
     return low, high
 
 
@@ -116,4 +150,6 @@ def _flow(at: Situation, settings: Settings) -> tuple[float, float]:
     bore, helium = bore_mm(settings.cup.number), at.job.helium_share
     # A draught or a long stick-out moves the whole window up.
     most = max(MOST_REYNOLDS, 1.05 * fitted_flow_l_min(at, settings.cup)[1])
-    return float(flow_for(LEAST_REYNOLDS[settings.cup.gas_lens], bore, helium)), float(flow_for(most, bore, helium))
+    return float(flow_for(LEAST_REYNOLDS[settings.cup.gas_lens], bore, helium)), float(
+        flow_for(most, bore, helium)
+    )

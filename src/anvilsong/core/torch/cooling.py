@@ -14,7 +14,9 @@ def allowed_torch_a(torch: Torch, duty: float) -> float:
 
     At least 10 % duty is counted, so that a short run does not allow anything, and never more than 1.5 × the rating.
     """
-    return float(min(MOST_OF_RATING, (torch.rated_duty / min(max(duty, LEAST_DUTY), 1.0)) ** 0.5) * torch.rated_a)
+    return float(
+        min(MOST_OF_RATING, (torch.rated_duty / min(max(duty, LEAST_DUTY), 1.0)) ** 0.5) * torch.rated_a
+    )
 
 
 def choose_torch(torches: Sequence[Torch], rms_a: float, duty: float) -> Torch | None:
@@ -39,4 +41,8 @@ def cooler_words(torch: Torch, cooler: str, rms_a: float) -> str:
     see = "See the coolant come back before the first arc."
     if rms_a > COOLER_ON_OVER * torch.rated_a:
         return f"Cooler on, not auto: {rms_a:.0f} A is over half of {torch.rated_a:.0f} A. {see}"
-    return f"Cooler on. {see}" if cooler == "on" else f"Cooler auto does at {rms_a:.0f} A, but check that it starts. {see}"
+    return (
+        f"Cooler on. {see}"
+        if cooler == "on"
+        else f"Cooler auto does at {rms_a:.0f} A, but check that it starts. {see}"
+    )

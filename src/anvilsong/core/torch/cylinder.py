@@ -59,4 +59,11 @@ def gas_account(cylinder: Cylinder, gauge_bar: float, used_l: float, flow_l_min:
     """Minutes of flow, jobs, and cost of one job from a cylinder at this gauge reading."""
     left, whole = gas_left_l(cylinder.volume_l, gauge_bar), gas_left_l(cylinder.volume_l, cylinder.full_bar)
     share = used_l / whole
-    return GasAccount(left, used_l, left / flow_l_min, int(left / used_l + 1e-9) if used_l > 0 else 0, share, share * cylinder.price)
+    return GasAccount(
+        left,
+        used_l,
+        left / flow_l_min,
+        int(left / used_l + 1e-9) if used_l > 0 else 0,
+        share,
+        share * cylinder.price,
+    )

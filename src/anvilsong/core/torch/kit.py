@@ -55,7 +55,9 @@ class Kit(Value):
     """What the shop owns. Left out, every usual size is on the shelf, and the torch is the machine's own."""
 
     name: Name = "Everything"
-    tungstens: tuple[StockedTungsten, ...] = Field(default_factory=lambda: _every_size("WLa 20"), min_length=1, max_length=60)
+    tungstens: tuple[StockedTungsten, ...] = Field(
+        default_factory=lambda: _every_size("WLa 20"), min_length=1, max_length=60
+    )
     cups: tuple[CupNumber, ...] = Field(CUP_NUMBERS, max_length=24)
     lens_cups: tuple[CupNumber, ...] = Field(LENS_CUP_NUMBERS, max_length=24)
     rods_mm: tuple[RodMm, ...] = Field((0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0), min_length=1, max_length=24)

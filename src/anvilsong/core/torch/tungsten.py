@@ -104,7 +104,9 @@ def load_state(load: float) -> State:
     return "balls" if load <= LOAD_MELTS else "melts"
 
 
-def choose_tungsten(wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip) -> tuple[str, float] | None:
+def choose_tungsten(
+    wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip
+) -> tuple[str, float] | None:
     """Smallest stocked (class, diameter) with load ≤ 0.85 at amps_run and ≤ 1.0 at amps_set; None when none reaches.
 
     Among equal diameters the better class goes first (zirconia first for a ball); thorium only when nothing else is there.
@@ -112,10 +114,18 @@ def choose_tungsten(wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str,
 
     def rank(item: tuple[str, float]) -> tuple[bool, float, bool, int]:
         name, diameter = item
-        return find_class(name).never_proposed, diameter, tip == "ball" and name != "WZr 8", [*TUNGSTEN_CLASS_NAMES].index(find_class(name).key)
+        return (
+            find_class(name).never_proposed,
+            diameter,
+            tip == "ball" and name != "WZr 8",
+            [*TUNGSTEN_CLASS_NAMES].index(find_class(name).key),
+        )
 
     for name, diameter in sorted(stocked, key=rank):
-        if tungsten_load(wave_run, diameter, name, tip) <= LOAD_AT_RUN and tungsten_load(wave_set, diameter, name, tip) <= LOAD_AT_SET:
+        if (
+            tungsten_load(wave_run, diameter, name, tip) <= LOAD_AT_RUN
+            and tungsten_load(wave_set, diameter, name, tip) <= LOAD_AT_SET
+        ):
             return name, diameter
     return None
 

@@ -6,6 +6,8 @@ from alembic import context
 
 from anvilsong.store.models import Base
 
-context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata, render_as_batch=True)
+context.configure(
+    connection=context.config.attributes["connection"], target_metadata=Base.metadata, transactional_ddl=True
+)
 with context.begin_transaction():
     context.run_migrations()

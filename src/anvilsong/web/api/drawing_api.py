@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse
 
@@ -18,6 +16,7 @@ from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.frame import fragment, units
 from anvilsong.web.job_form import job_from_form
+from anvilsong.web.requests import Fields
 
 router = APIRouter(tags=["drawings"])
 
@@ -26,7 +25,9 @@ def filler_panel(request: Request, at: Situation) -> str:
     """The filler's ranking and crack range for a job, as a piece of page."""
     choice = at.filler
     a, b = at.job.a.metal, at.job.b.metal
-    candidates = [(row.filler, find_filler(row.filler)) for row in choice.ranked] if not choice.pair_refused else []
+    candidates = (
+        [(row.filler, find_filler(row.filler)) for row in choice.ranked] if not choice.pair_refused else []
+    )
     name = a.name if a.name == b.name else f"{a.name} + {b.name}"
     drawing = crack_drawing(mix(a, b, 0.5), name, candidates, choice.dilution) if candidates else ""
     facts = [words for words in (aim_words(at), mix_words(at)) if words]
@@ -34,13 +35,26 @@ def filler_panel(request: Request, at: Situation) -> str:
 
 
 @router.post("/api/draw/joint")
-async def draw_joint(request: Request) -> JSONResponse:
+def draw_joint(request: Request, form: Fields) -> JSONResponse:
     """The job form as it stands → the joint in section, the fillers, and what is wrong with it so far."""
-    form: dict[str, Any] = dict(await request.form())
     try:
         job = read_job(job_from_form(form, units(request)))
     except BadInput as trouble:
-        return JSONResponse({"problems": [{"field": problem.field.replace(".", "_"), "said": str(problem)} for problem in trouble.problems]})
+        return JSONResponse(
+            {
+                "problems": [
+                    {"field": problem.field.replace(".", "_"), "said": str(problem)}
+                    for problem in trouble.problems
+                ]
+            }
+        )
     at = situation(job)
     stops = [stop.message for stop in refusals(at)]
-    return JSONResponse({"drawing": joint_drawing(job, units(request)), "stops": stops, "fillers": filler_panel(request, at), "problems": []})
+    return JSONResponse(
+        {
+            "drawing": joint_drawing(job, units(request)),
+            "stops": stops,
+            "fillers": filler_panel(request, at),
+            "problems": [],
+        }
+    )

@@ -16,14 +16,19 @@ MOST_CURVES, LABELLED_AT = 4, 0.4
 
 def curve(base: Composed, filler: Composed, steps: int = 100) -> list[Point]:
     """Sensitivity against dilution, 0 to 1."""
-    return [(share, crack_sensitivity(mix(base, filler, share))) for share in np.linspace(0, 1, steps + 1).tolist()]
+    return [
+        (share, crack_sensitivity(mix(base, filler, share)))
+        for share in np.linspace(0, 1, steps + 1).tolist()
+    ]
 
 
 def _at(share: float, sensitivity: float) -> Point:
     return LEFT + share * (RIGHT - LEFT), BOTTOM - sensitivity * (BOTTOM - TOP)
 
 
-def crack_drawing(base: Composed, base_name: str, candidates: Sequence[tuple[str, Composed]], dilution: float) -> str:
+def crack_drawing(
+    base: Composed, base_name: str, candidates: Sequence[tuple[str, Composed]], dilution: float
+) -> str:
     """Curves of the candidates, best first; the first one strong, with its weld metal at ``dilution``."""
     words = f"Hot-crack sensitivity from filler to {base_name}, qualitative; watch over {watch_over()}"
     drawing = Drawing(WIDTH, HEIGHT, "Crack range of the weld metal", words, "drawing crack")
@@ -34,7 +39,9 @@ def crack_drawing(base: Composed, base_name: str, candidates: Sequence[tuple[str
     taken: list[Point] = []
     curves = [(name, curve(base, filler)) for name, filler in candidates[:MOST_CURVES]]
     for place, (_, points) in reversed(list(enumerate(curves))):
-        drawing.polyline([_at(*point) for point in points], "crack-curve first" if place == 0 else "crack-curve")
+        drawing.polyline(
+            [_at(*point) for point in points], "crack-curve first" if place == 0 else "crack-curve"
+        )
     for place, (name, points) in enumerate(curves):
         # The name stands on the flank, where the curves are far apart.
         x, y = _at(*next((point for point in points if point[1] > LABELLED_AT), points[-1]))
@@ -50,5 +57,7 @@ def crack_drawing(base: Composed, base_name: str, candidates: Sequence[tuple[str
     drawing.text((LEFT, BOTTOM + 20), "filler", "label")
     drawing.text((RIGHT, BOTTOM + 20), base_name, "label", "end")
     if candidates:
-        drawing.text((_at(dilution, 0)[0], BOTTOM + 42), f"dilution {dilution * 100:.0f} %", "label strong", "middle")
+        drawing.text(
+            (_at(dilution, 0)[0], BOTTOM + 42), f"dilution {dilution * 100:.0f} %", "label strong", "middle"
+        )
     return drawing.render()

@@ -11,7 +11,13 @@ WIDTH, HEIGHT = 150.0, 84.0
 def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> str:
     """Two edges, what has been built on them, and what is still open after this step."""
     scale = min(WIDTH / (4.5 * gap_mm), 0.4 * HEIGHT / thickness_mm)
-    drawing = Drawing(WIDTH, HEIGHT, f"After: {step.kind}", f"{step.gap_left_mm:.1f} mm of {gap_mm:g} mm still open", "drawing gap-step")
+    drawing = Drawing(
+        WIDTH,
+        HEIGHT,
+        f"After: {step.kind}",
+        f"{step.gap_left_mm:.1f} mm of {gap_mm:g} mm still open",
+        "drawing gap-step",
+    )
     middle, top, deep = WIDTH / 2, HEIGHT * 0.16, thickness_mm * scale
     half = gap_mm / 2 * scale
     drawing.rect(0, top, middle - half, deep, "plate")

@@ -41,17 +41,46 @@ def joint_shape(job: Job, reach_mm: float) -> JointShape:
     match job.joint:
         case "butt" | "tube_tube":
             axis = -0.62 * far if job.joint == "tube_tube" else None
-            return JointShape(_butt_side(job, -1, a, gap, far), _butt_side(job, 1, b, gap, far), (0, 0), up, flat, kind, axis)
+            return JointShape(
+                _butt_side(job, -1, a, gap, far),
+                _butt_side(job, 1, b, gap, far),
+                (0, 0),
+                up,
+                flat,
+                kind,
+                axis,
+            )
         case "lap":
-            return JointShape(_rect(-far, far, -a, 0), _rect(-far, 0, gap, gap + b), (0, 0), (0.5, math.sqrt(0.75)), corner, kind)
+            return JointShape(
+                _rect(-far, far, -a, 0),
+                _rect(-far, 0, gap, gap + b),
+                (0, 0),
+                (0.5, math.sqrt(0.75)),
+                corner,
+                kind,
+            )
         case "tee" | "tube_plate":
             return JointShape(_rect(-far, far, -a, 0), _rect(-b, 0, gap, far), (0, 0), slant, corner, kind)
         case "inside_corner":
             return JointShape(_rect(-b, far, -a, 0), _rect(-b, 0, gap, far), (0, 0), slant, corner, kind)
         case "outside_corner":
-            return JointShape(_rect(-far, 0, -a, 0), _rect(0, b, -far, -a), (b / 2, -a / 2), slant, ((-1.0, 0.0), (0.0, -1.0)), kind)
+            return JointShape(
+                _rect(-far, 0, -a, 0),
+                _rect(0, b, -far, -a),
+                (b / 2, -a / 2),
+                slant,
+                ((-1.0, 0.0), (0.0, -1.0)),
+                kind,
+            )
         case "edge":
-            return JointShape(_rect(-a, -gap / 2, -far, 0), _rect(gap / 2, b, -far, 0), (0, 0), up, ((0.0, -1.0), (0.0, -1.0)), kind)
+            return JointShape(
+                _rect(-a, -gap / 2, -far, 0),
+                _rect(gap / 2, b, -far, 0),
+                (0, 0),
+                up,
+                ((0.0, -1.0), (0.0, -1.0)),
+                kind,
+            )
     return JointShape(_rect(-far, far, -a, 0), (), (0, 0), up, flat, kind)
 
 
@@ -61,4 +90,10 @@ def _butt_side(job: Job, sign: int, thickness: float, gap: float, far: float) ->
         return ((inner, 0), (sign * far, 0), (sign * far, -thickness), (inner, -thickness))
     land = min(job.bevel.root_face_mm, thickness)
     run = (thickness - land) * math.tan(math.radians(job.bevel.angle_deg / 2))
-    return ((inner + sign * run, 0), (sign * far, 0), (sign * far, -thickness), (inner, -thickness), (inner, -thickness + land))
+    return (
+        (inner + sign * run, 0),
+        (sign * far, 0),
+        (sign * far, -thickness),
+        (inner, -thickness),
+        (inner, -thickness + land),
+    )

@@ -17,11 +17,22 @@ def knob_drawing(knob: Knob, shown_as: str, factor: float, words: str) -> str:
     places = np.linspace(low, high, 80).tolist()
     values = [knob.value_at(place) / factor for place in places]
     spread = [2 * knob.sd_at(place) / factor for place in places]
-    bottom, top = min(v - s for v, s in zip(values, spread, strict=True)), max(v + s for v, s in zip(values, spread, strict=True))
-    drawing = Drawing(WIDTH, HEIGHT, f"{words} along the knob", f"{len(knob.points)} known points; the band is two spreads", "drawing knob-curve")
+    bottom, top = (
+        min(v - s for v, s in zip(values, spread, strict=True)),
+        max(v + s for v, s in zip(values, spread, strict=True)),
+    )
+    drawing = Drawing(
+        WIDTH,
+        HEIGHT,
+        f"{words} along the knob",
+        f"{len(knob.points)} known points; the band is two spreads",
+        "drawing knob-curve",
+    )
 
     def at(place: float, value: float) -> tuple[float, float]:
-        return LEFT + (place - low) / (high - low) * (RIGHT - LEFT), BOTTOM - (value - bottom) / (top - bottom or 1) * (BOTTOM - TOP)
+        return LEFT + (place - low) / (high - low) * (RIGHT - LEFT), BOTTOM - (value - bottom) / (
+            top - bottom or 1
+        ) * (BOTTOM - TOP)
 
     above = [at(p, v + s) for p, v, s in zip(places, values, spread, strict=True)]
     below = [at(p, v - s) for p, v, s in zip(places, values, spread, strict=True)]
@@ -32,7 +43,11 @@ def knob_drawing(knob: Knob, shown_as: str, factor: float, words: str) -> str:
     for point in knob.points:
         x, y = at(point.position, point.value / factor)
         drawing.circle((x, y), 6, "weld-metal")
-        place = f"{int(point.position - 1) % 12 + 1}:{round(point.position % 1 * 60):02d}" if shown_as == "clock" else f"{point.position:g}"
+        place = (
+            f"{int(point.position - 1) % 12 + 1}:{round(point.position % 1 * 60):02d}"
+            if shown_as == "clock"
+            else f"{point.position:g}"
+        )
         drawing.text((x, BOTTOM + 20), place, "label", "middle")
         drawing.text((x, y - 12), f"{point.value / factor:.4g}", "label", "middle")
     return drawing.render()

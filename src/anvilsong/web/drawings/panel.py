@@ -15,7 +15,9 @@ from anvilsong.web.drawings.svg import Drawing, Point, number
 CELL_W, CELL_H, COLUMNS = 176.0, 104.0, 5
 
 
-def panel_drawing(panel: Panel, machine: Machine, changed: frozenset[str] = frozenset(), pointers_only: bool = False) -> str:
+def panel_drawing(
+    panel: Panel, machine: Machine, changed: frozenset[str] = frozenset(), pointers_only: bool = False
+) -> str:
     """The whole panel; ``changed`` settings are marked. Empty for a machine without a panel of its own.
 
     ``pointers_only`` leaves out what digits say as well: knobs and scales stay.
@@ -24,13 +26,18 @@ def panel_drawing(panel: Panel, machine: Machine, changed: frozenset[str] = froz
     drawn = [(line, control) for line, control in lines if control is not None]
     if pointers_only:
         drawn = [
-            (line, control) for line, control in drawn if line.value is not None and (control.scale.signed or control.scale.shown_as in ("clock", "percent"))
+            (line, control)
+            for line, control in drawn
+            if line.value is not None
+            and (control.scale.signed or control.scale.shown_as in ("clock", "percent"))
         ]
     if not drawn:
         return ""
     rows = math.ceil(len(drawn) / COLUMNS)
     words = "; ".join(f"{line.label} {line.shown} {line.unit}".strip() for line, _ in drawn)
-    drawing = Drawing(CELL_W * COLUMNS, CELL_H * rows, f"{machine.name}: your panel now", words, "drawing panel-now")
+    drawing = Drawing(
+        CELL_W * COLUMNS, CELL_H * rows, f"{machine.name}: your panel now", words, "drawing panel-now"
+    )
     for place, (line, control) in enumerate(drawn):
         x, y = CELL_W * (place % COLUMNS), CELL_H * (place // COLUMNS)
         if line.setting in changed:
@@ -75,7 +82,11 @@ def _knob(drawing: Drawing, x: float, y: float, scale: Scale, line: PanelLine) -
 
     def spot(value: float, radius: float) -> Point:
         # A clock's figures are angles of their own; per cent runs from stop to stop.
-        angle = math.radians((value % 12) * 30) if scale.shown_as == "clock" else _turn((value - low) / (high - low))
+        angle = (
+            math.radians((value % 12) * 30)
+            if scale.shown_as == "clock"
+            else _turn((value - low) / (high - low))
+        )
         return centre[0] + radius * math.sin(angle), centre[1] - radius * math.cos(angle)
 
     drawing.circle(centre, 28, "knob")
@@ -98,4 +109,6 @@ def _ruler(drawing: Drawing, x: float, y: float, scale: Scale, line: PanelLine) 
         drawing.line((at, middle), (at, middle + (9 if step % 4 == 0 else 5)), "axis")
     at = left + (right - left) * ((line.value or 0) - low) / (high - low)
     drawing.path(f"M {number(at)} {number(middle - 2)} l -8 -13 h 16 Z", "pointer-dot")
-    drawing.text((min(max(at, left + 14), right - 14), middle - 22), line.shown, "panel-digits small", "middle")
+    drawing.text(
+        (min(max(at, left + 14), right - 14), middle - 22), line.shown, "panel-digits small", "middle"
+    )

@@ -24,7 +24,9 @@ def passes_drawing(job: Job, passes: Sequence[Pass]) -> str:
         WIDTH * (0.4 if joint.kind == "fillet" else 0.5),
         HEIGHT * (0.42 if joint.kind in ("butt", "build_up") else 0.66 if joint.kind == "fillet" else 0.4),
     )
-    words = ", ".join(f"pass {p.number} {p.kind}, {p.section_mm2:.1f} mm², {p.amps_run:.0f} A" for p in passes)
+    words = ", ".join(
+        f"pass {p.number} {p.kind}, {p.section_mm2:.1f} mm², {p.amps_run:.0f} A" for p in passes
+    )
     drawing = Drawing(WIDTH, HEIGHT, "Passes in section, to scale", words, "drawing passes")
 
     def at(x: float, y: float) -> Point:
@@ -41,11 +43,16 @@ def passes_drawing(job: Job, passes: Sequence[Pass]) -> str:
         drawing.polygon([at(x, y) for x, y in layer_outline], f"layer {layer.kind}")
         xs, ys = zip(*(at(x, y) for x, y in layer_outline), strict=True)
         if max(ys) - min(ys) >= 18 and joint.kind != "butt":
-            drawing.text((sum(xs) / len(xs), sum(ys) / len(ys) + 6), str(layer.number), "label strong", "middle")
+            drawing.text(
+                (sum(xs) / len(xs), sum(ys) / len(ys) + 6), str(layer.number), "label strong", "middle"
+            )
         else:  # too thin for a figure inside it
             side = 1 if layer.number % 2 else -1
             drawing.text(
-                ((max(xs) + 10) if side > 0 else (min(xs) - 10), sum(ys) / len(ys) + 6), str(layer.number), "label strong", "start" if side > 0 else "end"
+                ((max(xs) + 10) if side > 0 else (min(xs) - 10), sum(ys) / len(ys) + 6),
+                str(layer.number),
+                "label strong",
+                "start" if side > 0 else "end",
             )
     return drawing.render()
 
@@ -54,20 +61,31 @@ def _layer(job: Job, kind: str, below_mm2: float, upto_mm2: float) -> list[Point
     """Outline of the filler between two cumulative areas, mm."""
     if kind == "fillet":
         inner, outer = (math.sqrt(2 * area) for area in (below_mm2, upto_mm2))
-        return [(0, outer), (outer, 0), (inner, 0), (0, inner)] if inner > 0 else [(0, outer), (outer, 0), (0, 0)]
+        return (
+            [(0, outer), (outer, 0), (inner, 0), (0, inner)]
+            if inner > 0
+            else [(0, outer), (outer, 0), (0, 0)]
+        )
     if kind == "corner":
         a, b = job.a.thickness_mm, job.b.thickness_mm
         whole = 0.785 * a * b
         near, far = (math.sqrt(min(1.0, area / max(whole, 1e-9))) for area in (below_mm2, upto_mm2))
-        arc = [(b * far * math.sin(t), -a + a * far * math.cos(t)) for t in (i * math.pi / 16 for i in range(9))]
-        back = [(b * near * math.sin(t), -a + a * near * math.cos(t)) for t in (i * math.pi / 16 for i in range(8, -1, -1))]
+        arc = [
+            (b * far * math.sin(t), -a + a * far * math.cos(t)) for t in (i * math.pi / 16 for i in range(9))
+        ]
+        back = [
+            (b * near * math.sin(t), -a + a * near * math.cos(t))
+            for t in (i * math.pi / 16 for i in range(8, -1, -1))
+        ]
         return arc + back
     if job.bevel is not None and kind == "butt":
         return _groove_layer(job, below_mm2, upto_mm2)
     # A crown over the face, with the gap under it.
     half = math.sqrt(max(upto_mm2 - job.gap_mm * job.thin_mm, 0.3) / 0.1) / 2
     height = 0.15 * 2 * half
-    bow = [(half * math.cos(math.pi - i * math.pi / 12), height * math.sin(i * math.pi / 12)) for i in range(13)]
+    bow = [
+        (half * math.cos(math.pi - i * math.pi / 12), height * math.sin(i * math.pi / 12)) for i in range(13)
+    ]
     gap = job.gap_mm / 2
     return [*bow, (gap, 0), (gap, -job.thin_mm), (-gap, -job.thin_mm), (-gap, 0)] if gap > 0 else bow
 
@@ -89,4 +107,9 @@ def _groove_layer(job: Job, below_mm2: float, upto_mm2: float) -> list[Point]:
 
     (low, low_half), (high, high_half) = level(below_mm2), level(upto_mm2)
     high = min(high, thickness + 2.0)
-    return [(-low_half, low - thickness), (-high_half, high - thickness), (high_half, high - thickness), (low_half, low - thickness)]
+    return [
+        (-low_half, low - thickness),
+        (-high_half, high - thickness),
+        (high_half, high - thickness),
+        (low_half, low - thickness),
+    ]

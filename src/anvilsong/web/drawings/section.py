@@ -62,8 +62,16 @@ def section_drawing(job: Job, settings: Settings, seen: Consequences, system: Un
     return drawing.render()
 
 
-def _scene(job: Job, extent_mm: float, description: str, above_mm: float = 0.0) -> tuple[Drawing, _View, JointShape]:
-    drawing = Drawing(WIDTH, HEIGHT, f"{find_joint(job.joint).words} joint in section, to scale", description, "drawing section")
+def _scene(
+    job: Job, extent_mm: float, description: str, above_mm: float = 0.0
+) -> tuple[Drawing, _View, JointShape]:
+    drawing = Drawing(
+        WIDTH,
+        HEIGHT,
+        f"{find_joint(job.joint).words} joint in section, to scale",
+        description,
+        "drawing section",
+    )
     kind = find_joint(job.joint).kind
     scale = WIDTH / extent_mm
     under = UNDER_SHARE[kind] * HEIGHT
@@ -90,7 +98,10 @@ def _toes(job: Job, shape: JointShape, seen: Consequences) -> tuple[Point, Point
     """Where the bead ends on both faces, mm."""
     half = seen.pool_width_mm / 2
     if shape.kind == "corner":
-        return (min(0.0, job.b.thickness_mm / 2 - half), 0.0), (job.b.thickness_mm, min(-job.a.thickness_mm, -job.a.thickness_mm / 2 - half))
+        return (min(0.0, job.b.thickness_mm / 2 - half), 0.0), (
+            job.b.thickness_mm,
+            min(-job.a.thickness_mm, -job.a.thickness_mm / 2 - half),
+        )
     if shape.kind == "edge":
         drop = max(0.0, half - (job.a.thickness_mm + job.b.thickness_mm) / 2)
         return (-job.a.thickness_mm, -drop), (job.b.thickness_mm, -drop)
@@ -129,7 +140,9 @@ def _pool(drawing: Drawing, view: _View, job: Job, shape: JointShape, seen: Cons
     drawing.path(d, "pool")
 
 
-def _border(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, Point], border: float) -> None:
+def _border(
+    drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, Point], border: float
+) -> None:
     """The cleaned strips, as bars lying on both faces."""
     if border <= 0.02:
         return
@@ -137,12 +150,18 @@ def _border(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point,
     for (x, y), (fx, fy), (nx, ny) in zip(toes, shape.faces, _normals(shape), strict=True):
         start, end = view.at(x, y), view.at(x + fx * border, y + fy * border)
         off = (nx * thick, -ny * thick)
-        drawing.polygon([start, end, (end[0] + off[0], end[1] + off[1]), (start[0] + off[0], start[1] + off[1])], "border")
+        drawing.polygon(
+            [start, end, (end[0] + off[0], end[1] + off[1]), (start[0] + off[0], start[1] + off[1])], "border"
+        )
 
 
 def _normals(shape: JointShape) -> tuple[Point, Point]:
     """Outward normals of the two faces the border lies on."""
-    return {"fillet": ((1.0, 0.0), (0.0, 1.0)), "corner": ((0.0, 1.0), (1.0, 0.0)), "edge": ((-1.0, 0.0), (1.0, 0.0))}.get(shape.kind, ((0.0, 1.0), (0.0, 1.0)))
+    return {
+        "fillet": ((1.0, 0.0), (0.0, 1.0)),
+        "corner": ((0.0, 1.0), (1.0, 0.0)),
+        "edge": ((-1.0, 0.0), (1.0, 0.0)),
+    }.get(shape.kind, ((0.0, 1.0), (0.0, 1.0)))
 
 
 def _surface(shape: JointShape, toes: tuple[Point, Point]) -> Point:
@@ -155,7 +174,15 @@ def _surface(shape: JointShape, toes: tuple[Point, Point]) -> Point:
     return (lx + rx) / 2, max(0.0, (ly + ry) / 2)
 
 
-def _torch(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, Point], job: Job, settings: Settings, seen: Consequences) -> None:
+def _torch(
+    drawing: Drawing,
+    view: _View,
+    shape: JointShape,
+    toes: tuple[Point, Point],
+    job: Job,
+    settings: Settings,
+    seen: Consequences,
+) -> None:
     """Cup, tungsten and arc, drawn upright and turned to the joint's bisector."""
     if settings.tungsten is None:
         return
@@ -166,12 +193,16 @@ def _torch(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, 
     arc, out, wall = job.arc_length_mm * scale, settings.cup.stick_out_mm * scale, WALL_MM * scale
     cup_face, cup_top = -(arc + out), -(arc + out) - CUP_DRAWN * bore_mm(settings.cup.number) * scale
     state = load_state(seen.tungsten_load)
-    parts = [f'<polygon class="arc" points="0,{number(-arc)} {number(-0.42 * seen.pool_width_mm * scale)},0 {number(0.42 * seen.pool_width_mm * scale)},0"/>']
+    parts = [
+        f'<polygon class="arc" points="0,{number(-arc)} {number(-0.42 * seen.pool_width_mm * scale)},0 {number(0.42 * seen.pool_width_mm * scale)},0"/>'
+    ]
     parts.append(
         f'<polygon class="cup" points="{number(-bore - wall)},{number(cup_face)} {number(-bore - wall)},{number(cup_top)} {number(bore + wall)},{number(cup_top)} {number(bore + wall)},{number(cup_face)} {number(bore)},{number(cup_face)} {number(bore * 0.8)},{number(cup_top)} {number(-bore * 0.8)},{number(cup_top)} {number(-bore)},{number(cup_face)}"/>'
     )
     parts.append(tungsten_markup(radius, -arc, cup_top - 8, settings.tungsten, state))
-    drawing.add(f'<g transform="translate({number(x)} {number(y)}) rotate({number(angle)})">{"".join(parts)}</g>')
+    drawing.add(
+        f'<g transform="translate({number(x)} {number(y)}) rotate({number(angle)})">{"".join(parts)}</g>'
+    )
 
 
 def tungsten_markup(radius: float, tip_y: float, top_y: float, tungsten: Tungsten, state: str) -> str:
@@ -181,13 +212,23 @@ def tungsten_markup(radius: float, tip_y: float, top_y: float, tungsten: Tungste
         centre = tip_y - ball * radius
         return f'<path class="tungsten {state}" d="M {number(-radius)} {number(top_y)} V {number(centre)} H {number(radius)} V {number(top_y)} Z"/><circle class="tungsten {state}" cx="0" cy="{number(centre)}" r="{number(ball * radius)}"/>'
     length = radius / math.tan(math.radians((tungsten.angle_deg or 45) / 2))
-    flat = radius * (0.55 if state == "rounds" else min(0.9, (tungsten.flat_mm or 0.3) / tungsten.diameter_mm))
+    flat = radius * (
+        0.55 if state == "rounds" else min(0.9, (tungsten.flat_mm or 0.3) / tungsten.diameter_mm)
+    )
     start = tip_y - length * (1 - flat / radius)
     nose = f"Q 0 {number(tip_y + 0.5 * flat)}" if state == "rounds" else "L"
     return f'<path class="tungsten {state}" d="M {number(-radius)} {number(top_y)} V {number(start)} L {number(-flat)} {number(tip_y)} {nose} {number(flat)} {number(tip_y)} L {number(radius)} {number(start)} V {number(top_y)} Z"/>'
 
 
-def _labels(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point, Point], settings: Settings, seen: Consequences, system: UnitSystem) -> None:
+def _labels(
+    drawing: Drawing,
+    view: _View,
+    shape: JointShape,
+    toes: tuple[Point, Point],
+    settings: Settings,
+    seen: Consequences,
+    system: UnitSystem,
+) -> None:
     (lx, ly), (fx, fy) = toes[0], shape.faces[0]
     mark = view.at(lx + fx * seen.border_mm, ly + fy * seen.border_mm)
     words = f"cleaned {show(seen.border_mm, 'length', system)}"
@@ -198,10 +239,26 @@ def _labels(drawing: Drawing, view: _View, shape: JointShape, toes: tuple[Point,
     else:
         drawing.line((mark[0] - 3, mark[1] - 8), (mark[0] - 26, mark[1] - 30), "leader")
         drawing.text((mark[0] - 28, mark[1] - 36), words, "label frost-ink", "end")
-    drawing.text((WIDTH - 10, 22), f"cup {settings.cup.number}{', lens' if settings.cup.gas_lens else ', plain'}", "label", "end")
-    drawing.text((WIDTH - 10, 42), f"stick-out {show(settings.cup.stick_out_mm, 'length', system)}", "label", "end")
-    root = f" · root {show(seen.root_width_mm, 'length', system)}" if shape.kind in ("butt", "corner", "build_up") else ""
-    drawing.text((WIDTH / 2, HEIGHT - 10), f"pool {show(seen.pool_width_mm, 'length', system)}{root}", "label strong", "middle")
+    drawing.text(
+        (WIDTH - 10, 22),
+        f"cup {settings.cup.number}{', lens' if settings.cup.gas_lens else ', plain'}",
+        "label",
+        "end",
+    )
+    drawing.text(
+        (WIDTH - 10, 42), f"stick-out {show(settings.cup.stick_out_mm, 'length', system)}", "label", "end"
+    )
+    root = (
+        f" · root {show(seen.root_width_mm, 'length', system)}"
+        if shape.kind in ("butt", "corner", "build_up")
+        else ""
+    )
+    drawing.text(
+        (WIDTH / 2, HEIGHT - 10),
+        f"pool {show(seen.pool_width_mm, 'length', system)}{root}",
+        "label strong",
+        "middle",
+    )
 
 
 def _thickness_labels(drawing: Drawing, view: _View, job: Job, shape: JointShape, system: UnitSystem) -> None:

@@ -20,8 +20,16 @@ def points(path: Iterable[Point]) -> str:
 class Drawing:
     """Collects elements; ``render`` wraps them with a title and a description for those who cannot see it."""
 
-    def __init__(self, width: float, height: float, title: str, description: str, css: str = "drawing") -> None:
-        self.width, self.height, self.title, self.description, self.css = width, height, title, description, css
+    def __init__(
+        self, width: float, height: float, title: str, description: str, css: str = "drawing"
+    ) -> None:
+        self.width, self.height, self.title, self.description, self.css = (
+            width,
+            height,
+            title,
+            description,
+            css,
+        )
         self._parts: list[str] = []
 
     def add(self, markup: str) -> None:
@@ -40,16 +48,24 @@ class Drawing:
         self._element("path", css, f'd="{d}"')
 
     def line(self, a: Point, b: Point, css: str) -> None:
-        self._element("line", css, f'x1="{number(a[0])}" y1="{number(a[1])}" x2="{number(b[0])}" y2="{number(b[1])}"')
+        self._element(
+            "line", css, f'x1="{number(a[0])}" y1="{number(a[1])}" x2="{number(b[0])}" y2="{number(b[1])}"'
+        )
 
     def rect(self, x: float, y: float, width: float, height: float, css: str, radius: float = 0) -> None:
-        self._element("rect", css, f'x="{number(x)}" y="{number(y)}" width="{number(width)}" height="{number(height)}" rx="{number(radius)}"')
+        self._element(
+            "rect",
+            css,
+            f'x="{number(x)}" y="{number(y)}" width="{number(width)}" height="{number(height)}" rx="{number(radius)}"',
+        )
 
     def circle(self, at: Point, radius: float, css: str) -> None:
         self._element("circle", css, f'cx="{number(at[0])}" cy="{number(at[1])}" r="{number(radius)}"')
 
     def text(self, at: Point, words: str, css: str = "label", anchor: str = "start") -> None:
-        self.add(f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">{escape(words)}</text>')
+        self.add(
+            f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">{escape(words)}</text>'
+        )
 
     def render(self) -> str:
         return (

@@ -6,7 +6,15 @@ import math
 
 from anvilsong.core.settings import Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm, stick_out_needed_mm
-from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_BALLS, LOAD_MELTS, LOAD_WANDERS, STATE_WORDS, State, load_state
+from anvilsong.core.torch.tungsten import (
+    LOAD_AT_RUN,
+    LOAD_BALLS,
+    LOAD_MELTS,
+    LOAD_WANDERS,
+    STATE_WORDS,
+    State,
+    load_state,
+)
 from anvilsong.web.drawings.section import tungsten_markup
 from anvilsong.web.drawings.svg import Drawing, number
 
@@ -18,13 +26,25 @@ def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> s
     """The load as one bar in two parts, EN then EP, on a scale with the states' limits, and the tip under each state."""
     width, height, left, right = 640.0, 210.0, 10.0, 630.0
     state = load_state(en + ep)
-    drawing = Drawing(width, height, "Load of the tungsten", f"{en:.0%} from EN and {ep:.0%} from EP: {STATE_WORDS[state]}", "drawing load")
+    drawing = Drawing(
+        width,
+        height,
+        "Load of the tungsten",
+        f"{en:.0%} from EN and {ep:.0%} from EP: {STATE_WORDS[state]}",
+        "drawing load",
+    )
 
     def x(load: float) -> float:
         return left + min(load, FULL_SCALE) / FULL_SCALE * (right - left)
 
     for place, (low, high) in enumerate(
-        ((0, LOAD_WANDERS), (LOAD_WANDERS, LOAD_AT_RUN), (LOAD_AT_RUN, LOAD_BALLS), (LOAD_BALLS, LOAD_MELTS), (LOAD_MELTS, FULL_SCALE))
+        (
+            (0, LOAD_WANDERS),
+            (LOAD_WANDERS, LOAD_AT_RUN),
+            (LOAD_AT_RUN, LOAD_BALLS),
+            (LOAD_BALLS, LOAD_MELTS),
+            (LOAD_MELTS, FULL_SCALE),
+        )
     ):
         css = f"band {STATES[place]}" + (" now" if STATES[place] == state else "")
         drawing.rect(x(low), 44, x(high) - x(low), 46, css)
@@ -44,7 +64,9 @@ def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> s
 def _tip(drawing: Drawing, middle: float, tungsten: Tungsten, state: State, now: bool) -> None:
     scale = min(9.0, 26.0 / tungsten.diameter_mm)
     radius = tungsten.diameter_mm / 2 * scale
-    drawing.add(f'<g transform="translate({number(middle)} 178)" class="{"tip now" if now else "tip"}">{tungsten_markup(radius, 0, -72, tungsten, state)}</g>')
+    drawing.add(
+        f'<g transform="translate({number(middle)} 178)" class="{"tip now" if now else "tip"}">{tungsten_markup(radius, 0, -72, tungsten, state)}</g>'
+    )
     drawing.text(
         (middle, 202),
         {"wanders": "wanders", "good": "good", "rounds": "rounds", "balls": "balls", "melts": "melts"}[state],
@@ -53,7 +75,9 @@ def _tip(drawing: Drawing, middle: float, tungsten: Tungsten, state: State, now:
     )
 
 
-def access_drawing(cup_number: int, stick_out_mm: float, reach_mm: float, access_deg: float, arc_mm: float) -> str:
+def access_drawing(
+    cup_number: int, stick_out_mm: float, reach_mm: float, access_deg: float, arc_mm: float
+) -> str:
     """Can this cup get into this corner: the cup's outline on the bisector, to scale, shoulder against the legs."""
     width, height = 220.0, 190.0
     half = math.radians(min(access_deg, 180) / 2)
@@ -61,7 +85,13 @@ def access_drawing(cup_number: int, stick_out_mm: float, reach_mm: float, access
     needed = stick_out_needed_mm(cup_number, access_deg, arc_mm)
     fits = needed <= reach_mm
     words = f"cup {cup_number} needs {needed:.1f} mm of stick-out and covers {reach_mm:.1f} mm: {'fits' if fits else 'too big for this corner'}"
-    drawing = Drawing(width, height, f"Cup {cup_number} in the corner", words, "drawing access" + ("" if fits else " no-fit"))
+    drawing = Drawing(
+        width,
+        height,
+        f"Cup {cup_number} in the corner",
+        words,
+        "drawing access" + ("" if fits else " no-fit"),
+    )
     face = arc_mm + stick_out_mm
     scale = min((height - 30) / (face + 1.1 * bore_mm(cup_number) + 2), (width / 2 - 8) / (radius * 1.35))
     origin_x, origin_y = width / 2, height - 22
@@ -87,19 +117,31 @@ def assembly_drawing(lens: bool) -> str:
     for place, name in enumerate(words):
         x = 64.0 + place * 128
         if name == "back cap":
-            drawing.path(f"M {x - 34} {middle - 9} H {x + 22} V {middle + 9} H {x - 34} Q {x - 44} {middle} {x - 34} {middle - 9} Z", "part")
+            drawing.path(
+                f"M {x - 34} {middle - 9} H {x + 22} V {middle + 9} H {x - 34} Q {x - 44} {middle} {x - 34} {middle - 9} Z",
+                "part",
+            )
         elif name == "collet":
             drawing.path(
                 f"M {x - 34} {middle - 6} H {x + 26} L {x + 34} {middle - 3} V {middle + 3} L {x + 26} {middle + 6} H {x - 34} Z M {x - 6} {middle} H {x + 34}",
                 "part",
             )
         elif name == "tungsten":
-            drawing.path(f"M {x - 44} {middle - 3} H {x + 34} L {x + 46} {middle} L {x + 34} {middle + 3} H {x - 44} Z", "tungsten good")
+            drawing.path(
+                f"M {x - 44} {middle - 3} H {x + 34} L {x + 46} {middle} L {x + 34} {middle + 3} H {x - 44} Z",
+                "tungsten good",
+            )
         elif name == "cup":
-            drawing.path(f"M {x - 32} {middle - 16} H {x - 14} L {x + 34} {middle - 12} V {middle + 12} L {x - 14} {middle + 16} H {x - 32} Z", "cup")
+            drawing.path(
+                f"M {x - 32} {middle - 16} H {x - 14} L {x + 34} {middle - 12} V {middle + 12} L {x - 14} {middle + 16} H {x - 32} Z",
+                "cup",
+            )
         else:
             wide = 17 if lens else 10
-            drawing.path(f"M {x - 34} {middle - 7} H {x - 2} V {middle - wide} H {x + 26} V {middle + wide} H {x - 2} V {middle + 7} H {x - 34} Z", "part")
+            drawing.path(
+                f"M {x - 34} {middle - 7} H {x - 2} V {middle - wide} H {x + 26} V {middle + wide} H {x - 2} V {middle + 7} H {x - 34} Z",
+                "part",
+            )
             if lens:
                 for mesh in (6, 12, 18):
                     drawing.line((x + mesh, middle - wide), (x + mesh, middle + wide), "leader")

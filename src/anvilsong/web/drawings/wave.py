@@ -43,20 +43,30 @@ def _halves(settings: Settings, frame: _Frame, until_s: float) -> list[tuple[lis
     ep, en = settings.amps_set * (1 + settings.ep_trim), -settings.amps_set
     while start < until_s - 1e-9:
         turn = start + settings.ep_share * period
-        for shape, begin, end, amps, css in ((settings.shape_ep, start, turn, ep, "frost-fill"), (settings.shape_en, turn, start + period, en, "ember-fill")):
-            path = [frame.at(min(begin + u * (end - begin), until_s), height * amps) for u, height in half_wave(shape)]
+        for shape, begin, end, amps, css in (
+            (settings.shape_ep, start, turn, ep, "frost-fill"),
+            (settings.shape_en, turn, start + period, en, "ember-fill"),
+        ):
+            path = [
+                frame.at(min(begin + u * (end - begin), until_s), height * amps)
+                for u, height in half_wave(shape)
+            ]
             if begin < until_s - 0.01 * period:
                 found.append((path, css))
         start += period
     return found
 
 
-def wave_drawing(settings: Settings, ghost: Settings | None = None, large: bool = False, handles: bool = True) -> str:
+def wave_drawing(
+    settings: Settings, ghost: Settings | None = None, large: bool = False, handles: bool = True
+) -> str:
     """Two cycles at full pedal, to scale in time and amps; a second setting as a dashed ghost on the same scales."""
     width, height = (900.0, 330.0) if large else (WIDTH, 190.0)
     share, amps, ep = settings.ep_share, settings.amps_set, settings.amps_set * (1 + settings.ep_trim)
     words = f"{ep:.0f} A electrode positive for {share * 100:.0f} % of each cycle, {amps:.0f} A electrode negative for the rest, {settings.frequency_hz:.0f} cycles a second"
-    drawing = Drawing(width, height, "The wave, two cycles", words, "drawing wave large" if large else "drawing wave")
+    drawing = Drawing(
+        width, height, "The wave, two cycles", words, "drawing wave large" if large else "drawing wave"
+    )
     frame = _Frame(settings, ghost, width, height)
     until = 2 / settings.frequency_hz
     for path, css in _halves(settings, frame, until):
@@ -66,12 +76,18 @@ def wave_drawing(settings: Settings, ghost: Settings | None = None, large: bool 
         for path, _ in _halves(ghost, frame, until):
             drawing.polyline(path, "wave-ghost")
     drawing.line((frame.left - 6, frame.zero), (frame.right + 6, frame.zero), "zero-line")
-    drawing.text((frame.left, frame.top - 17), f"{ep:.0f} A cleans, {share * 100:.0f} % of the time", "label frost-ink")
+    drawing.text(
+        (frame.left, frame.top - 17), f"{ep:.0f} A cleans, {share * 100:.0f} % of the time", "label frost-ink"
+    )
     drawing.text((frame.right, height - 7), f"{amps:.0f} A heats the work", "label ember-ink", "end")
-    drawing.text((frame.right, frame.top - 17), f"{1000 / settings.frequency_hz:.1f} ms a cycle", "label", "end")
+    drawing.text(
+        (frame.right, frame.top - 17), f"{1000 / settings.frequency_hz:.1f} ms a cycle", "label", "end"
+    )
     if handles:
         _handles(drawing, settings, frame)
-    return drawing.render().replace("<svg ", f'<svg data-cycle="{number(frame.cycle)}" data-scale="{frame.scale:.4f}" ', 1)
+    return drawing.render().replace(
+        "<svg ", f'<svg data-cycle="{number(frame.cycle)}" data-scale="{frame.scale:.4f}" ', 1
+    )
 
 
 def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
@@ -86,7 +102,9 @@ def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
     )
     for key, words, (time, amps) in spots:
         x, y = frame.at(time, amps)
-        drawing.add(f'<circle class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" cx="{number(x)}" cy="{number(y)}" r="9"/>')
+        drawing.add(
+            f'<circle class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" cx="{number(x)}" cy="{number(y)}" r="9"/>'
+        )
 
 
 def overview_drawing(settings: Settings) -> str:
@@ -95,7 +113,9 @@ def overview_drawing(settings: Settings) -> str:
         return ""
     wave = settings.wave(settings.amps_set)
     period = whole_period_s(wave)
-    drawing = Drawing(WIDTH, 92.0, "Pulse" if settings.pulse else "Mix", f"Two cycles of {period:.2f} s", "drawing overview")
+    drawing = Drawing(
+        WIDTH, 92.0, "Pulse" if settings.pulse else "Mix", f"Two cycles of {period:.2f} s", "drawing overview"
+    )
     time = np.linspace(0, 2 * period, 2400, endpoint=False)
     current = current_a(wave, time)
     ep_peak, en_peak = max(current.max(), 1.0), max(-current.min(), 1.0)

@@ -9,11 +9,16 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
-from anvilsong.store import book
+from anvilsong.core.settings import Settings
+from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow
+from anvilsong.store.reading import readable
 from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other
+from anvilsong.web.requests import Fields, RowId, found, own_address
 
 router = APIRouter(include_in_schema=False)
+
+MOST_LETTERS = 200  # of a search
 
 
 @router.get("/", response_class=RedirectResponse)
@@ -22,24 +27,65 @@ def root() -> RedirectResponse:
 
 
 @router.get("/book", response_class=HTMLResponse)
-def show_book(request: Request, q: str = "") -> HTMLResponse:
-    """Jobs, newest change first, or those whose words fit."""
+def show_book(request: Request, q: str = "", away: bool = False) -> HTMLResponse:
+    """Jobs, newest change first, or those whose words fit; ``away``: those that were put away."""
     with request.app.state.sessions() as session:
-        rows = book.find_jobs(session, q)
-        return render(request, "book.html", lines=[_line(row) for row in rows], query=q)
+        rows = book.find_jobs(session, q[:MOST_LETTERS], away=away)
+        put_away = book.count_put_away(session)
+        return render(
+            request,
+            "book.html",
+            lines=[_line(row) for row in rows],
+            query=q[:MOST_LETTERS],
+            away=away,
+            put_away=put_away,
+        )
 
 
 def _line(row: JobRow) -> dict[str, Any]:
-    job = Job.model_validate(row.plans[-1].job_document)
-    last = row.coupons[-1].readings[-1] if row.coupons else None
-    return {"row": row, "plan": row.plans[-1], "job": job, "joint": find_joint(job.joint).words, "last": last}
+    """A job's line; what of it is damaged is left out."""
+    newest = row.plans[-1] if row.plans else None
+    job = readable(Job, newest.job_document) if newest else None
+    settings = readable(Settings, newest.settings) if newest and newest.settings else None
+    readings = row.coupons[-1].readings if row.coupons else []
+    last = str(readings[-1].change.get("kind", "")) if readings else ""
+    joint = find_joint(job.joint).words if job else ""
+    return {
+        "row": row,
+        "plan": newest,
+        "job": job,
+        "joint": joint,
+        "last": last,
+        "settings": settings,
+        "refused": newest is not None and newest.settings is None,
+    }
+
+
+@router.post("/jobs/{job_id}/put-away")
+def put_away_job(request: Request, job_id: RowId) -> RedirectResponse:
+    """Leave a job out of the book; it can be brought back."""
+    with request.app.state.sessions.begin() as session:
+        row = found(session.get(JobRow, job_id))
+        shop.put_away(session, row)
+        title = row.title
+    return see_other("/book", f"“{title}” was put away.", f"/jobs/{job_id}/bring-back")
+
+
+@router.post("/jobs/{job_id}/bring-back")
+def bring_back_job(request: Request, job_id: RowId) -> RedirectResponse:
+    """Undo: the job is in the book again."""
+    with request.app.state.sessions.begin() as session:
+        row = found(session.get(JobRow, job_id))
+        shop.bring_back(session, row)
+        title = row.title
+    return see_other("/book", f"“{title}” is in the book again.")
 
 
 @router.post("/units")
-async def switch_units(request: Request) -> RedirectResponse:
+def switch_units(request: Request, form: Fields) -> RedirectResponse:
     """The other unit system, remembered, and back to the same page."""
-    form = await request.form()
-    back = str(form.get("back", "/book"))
-    answer = see_other(back if back.startswith("/") and not back.startswith("//") else "/book")
-    answer.set_cookie(UNITS_COOKIE, "inch" if form.get("to") == "inch" else "mm", max_age=YEAR_S, samesite="lax")
+    answer = see_other(own_address(form.get("back", ""), "/book"))
+    answer.set_cookie(
+        UNITS_COOKIE, "inch" if form.get("to") == "inch" else "mm", max_age=YEAR_S, samesite="lax"
+    )
     return answer

@@ -2,27 +2,30 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.bead.next_change import NextChange, effect_words
 from anvilsong.core.bead.verdict import Verdict, as_run
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import Job, validated
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.job import validated
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.situation import situation
 from anvilsong.core.quantities import Dimension, UnitSystem, parse
-from anvilsong.core.settings import Settings
 from anvilsong.store import book
-from anvilsong.store.models import CouponRow
+from anvilsong.store.models import CouponRow, fresh_uid
+from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
-from anvilsong.web.frame import JobView, job_view, render, see_other, units
+from anvilsong.web.frame import JobView, job_view, part, render, see_other, units
+from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of, whole
 
 router = APIRouter(include_in_schema=False)
+
+MOST_RUNGS = 60  # drawn on one page, the newest
 
 MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_width_mm": ("Bead width", "length", True),
@@ -33,7 +36,11 @@ MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_height_mm": ("Bead height", "length", False),
     "ripple_pitch_mm": ("Ripple spacing", "length", False),
 }
-CHOSEN = {"back_side": ("none", "partial", "full", "sagging"), "crater": ("filled", "hollow", "cracked"), "overall": ("keep", "nearly", "no")}
+CHOSEN = {
+    "back_side": ("none", "partial", "full", "sagging"),
+    "crater": ("filled", "hollow", "cracked"),
+    "overall": ("keep", "nearly", "no"),
+}
 
 
 def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:
@@ -52,11 +59,21 @@ def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:
     if trouble:
         raise BadInput(*trouble)
     given |= {name: form[name] for name in CHOSEN if form.get(name)}
-    given["judged"] = {name.removeprefix("judged_"): int(value) for name, value in form.items() if name.startswith("judged_") and value.isdigit()}
+    given["judged"] = {
+        name.removeprefix("judged_"): value
+        for name, value in form.items()
+        if name.startswith("judged_") and value
+    }
     return validated(Readings, given)
 
 
-def _coupon_form(request: Request, view: JobView, form: dict[str, str], trouble: BadInput | None = None, correcting: int | None = None) -> HTMLResponse:
+def _coupon_form(
+    request: Request,
+    view: JobView,
+    form: dict[str, str],
+    trouble: BadInput | None = None,
+    correcting: int | None = None,
+) -> HTMLResponse:
     problems = {problem.field: problem for problem in trouble.problems} if trouble else {}
     return render(
         request,
@@ -76,42 +93,58 @@ def _coupon_form(request: Request, view: JobView, form: dict[str, str], trouble:
 
 
 @router.get("/jobs/{job_id}/coupon", response_class=HTMLResponse)
-def show_coupon(request: Request, job_id: int, correct: int | None = None) -> HTMLResponse:
+def show_coupon(request: Request, job_id: RowId, correct: Revision = None) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in"}
+        form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in", "uid": fresh_uid()}
         if correct is not None:
-            last = _coupon(view, correct).readings[-1].document
-            form = {name: _as_typed(last.get(name), dimension, units(request)) for name, (_, dimension, _n) in MEASURED.items()}
-            form |= {name: last.get(name) or "" for name in (*CHOSEN, "note")}
-        return _coupon_form(request, view, form, correcting=correct)
+            form = _form_from(_coupon(view, correct), units(request))
+        return _coupon_form(
+            request, view, form | {"revision": str(view.plan_row.revision)}, correcting=correct
+        )
 
 
-def _as_typed(value: float | None, dimension: Dimension, system: UnitSystem) -> str:
-    if value is None:
+def _form_from(coupon: CouponRow, system: UnitSystem) -> dict[str, str]:
+    """A coupon's newest readings as the form shows them, judgements too; what is damaged is left empty."""
+    last = coupon.readings[-1].document if coupon.readings else {}
+    form = {
+        name: _as_typed(last.get(name), dimension, system)
+        for name, (_, dimension, _needed) in MEASURED.items()
+    }
+    form |= {name: str(last.get(name) or "") for name in (*CHOSEN, "note")}
+    judged = last.get("judged")
+    return form | (
+        {f"judged_{word}": str(value) for word, value in judged.items()} if isinstance(judged, dict) else {}
+    )
+
+
+def _as_typed(value: Any, dimension: Dimension, system: UnitSystem) -> str:
+    if not isinstance(value, int | float):
         return ""
-    return f"{value / 25.4:.4g} in" if dimension == "length" and system == "inch" else f"{value:g} {'mm' if dimension == 'length' else 's'}"
+    return (
+        f"{value / 25.4:.6g} in"
+        if dimension == "length" and system == "inch"
+        else f"{value:.10g} {'mm' if dimension == 'length' else 's'}"
+    )
 
 
 def _coupon(view: JobView, number: int) -> CouponRow:
-    found = next((coupon for coupon in view.row.coupons if coupon.number == number), None)
-    if found is None:
-        raise HTTPException(404)
-    return found
+    coupon: CouponRow = found(next((coupon for coupon in view.row.coupons if coupon.number == number), None))
+    return coupon
 
 
 @router.post("/jobs/{job_id}/coupon")
-async def record_coupon(request: Request, job_id: int, correct: int | None = None) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
+def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revision = None) -> Response:
+    """Record a coupon, run with the revision that the form was opened on."""
     make, system = request.app.state.sessions, units(request)
     try:
         with make.begin() as session:
-            view = job_view(session, job_id)
+            view = job_view(session, job_id, revision=whole(form.get("revision")))
             readings = readings_from_form(form, system)
             if correct is not None:
                 book.correct_coupon(session, _coupon(view, correct), readings)
             else:
-                book.add_coupon(session, view.row, view.plan_row, readings)
+                book.add_coupon(session, view.row, view.plan_row, readings, uid_of(form))
     except BadInput as trouble:
         with make() as session:
             return _coupon_form(request, job_view(session, job_id, system), form, trouble, correct)
@@ -119,48 +152,61 @@ async def record_coupon(request: Request, job_id: int, correct: int | None = Non
 
 
 def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
-    """One coupon as a rung: its drawing, its words, and what was changed since the one before."""
-    reading = coupon.readings[-1]
-    readings, verdict, change = Readings.model_validate(reading.document), Verdict.model_validate(reading.verdict), NextChange.model_validate(reading.change)
-    changed = coupon.plan.words if before is None or coupon.plan_id != before.plan_id else "The same settings again"
-    words = f"Coupon {coupon.number}: {verdict.headline}"
-    return {
+    """One coupon as a rung: its drawing, its words, and what was changed since the one before.
+
+    A verdict that cannot be read is given anew; a rung whose readings cannot be read says so.
+    """
+    changed = (
+        coupon.plan.words if before is None or coupon.plan_id != before.plan_id else "The same settings again"
+    )
+    rung: dict[str, Any] = {
         "coupon": coupon,
-        "readings": readings,
-        "verdict": verdict,
-        "change": change,
-        "drawing": coupon_drawing(readings, words),
         "changed": changed,
         "corrected": len(coupon.readings) > 1,
+        "readings": None,
+        "verdict": None,
+        "change": None,
     }
+    reading = coupon.readings[-1] if coupon.readings else None
+    readings = readable(Readings, reading.document) if reading else None
+    if reading is None or readings is None:
+        return rung
+    verdict, change = readable(Verdict, reading.verdict), readable(NextChange, reading.change)
+    if verdict is None or change is None:
+        with suppress(BadInput):
+            verdict, change = book.judge(coupon.plan, readings)
+    if verdict is None or change is None:
+        return rung
+    drawing = part("coupon", lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}"))
+    return rung | {"readings": readings, "verdict": verdict, "change": change, "drawing": drawing}
 
 
 @router.get("/jobs/{job_id}/read", response_class=HTMLResponse)
-def show_read(request: Request, job_id: int) -> HTMLResponse:
+def show_read(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        coupons = view.row.coupons
+        coupons = view.row.coupons[-MOST_RUNGS:]
         rungs = [_rung(coupon, coupons[place - 1] if place else None) for place, coupon in enumerate(coupons)]
-        effects, taken = [], False
-        if rungs:
-            newest = rungs[-1]
-            plan = newest["coupon"].plan
-            settings, machine = Settings.model_validate(plan.settings), Machine.model_validate(plan.machine_document)
-            was = consequences(Job.model_validate(plan.job_document), as_run(settings, newest["readings"]), machine)
-            effects = effect_words(newest["change"], was)
-            taken = view.plan_row.id != plan.id
+        newest = rungs[-1] if rungs else None
+        effects: list[str] = []
+        if newest and newest["change"]:
+            made = book.read_plan(newest["coupon"].plan)
+            if made is not None and made.plan.settings is not None:
+                was = consequences(
+                    made.plan.job, as_run(made.plan.settings, newest["readings"]), made.machine
+                )
+                effects = effect_words(newest["change"], was)
+        taken = bool(newest and view.plan_row.id != newest["coupon"].plan_id)
         return render(request, "read.html", view=view, here="read", rungs=rungs, effects=effects, taken=taken)
 
 
 @router.post("/jobs/{job_id}/read/take")
-def take_change(request: Request, job_id: int) -> Response:
+def take_change(request: Request, job_id: RowId) -> Response:
     """The changed settings become the next rung."""
     with request.app.state.sessions.begin() as session:
         view = job_view(session, job_id)
-        if not view.row.coupons:
-            raise HTTPException(404)
-        coupon = view.row.coupons[-1]
-        change = NextChange.model_validate(coupon.readings[-1].change)
-        if change.kind == "setting" and view.plan_row.id == coupon.plan_id:
-            book.add_plan(session, view.row, Job.model_validate(coupon.plan.job_document), "rung", change.said, change.settings)
+        coupon: CouponRow = found(view.row.coupons[-1] if view.row.coupons else None)
+        change = _rung(coupon, None)["change"]
+        if change is not None and change.kind == "setting" and view.plan_row.id == coupon.plan_id:
+            book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
     return see_other(f"/jobs/{job_id}/tune")

@@ -16,11 +16,13 @@ from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.joints import joints
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.core.plan.situation import situation
-from anvilsong.store import book
+from anvilsong.store import book, shop
+from anvilsong.store.models import fresh_uid
 from anvilsong.web.api.drawing_api import filler_panel
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.frame import JobView, job_view, render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
+from anvilsong.web.requests import Fields, RowId, uid_of, whole
 
 router = APIRouter(include_in_schema=False)
 
@@ -37,16 +39,22 @@ def _choices(session: Session) -> dict[str, Any]:
         "purposes": PURPOSE_WORDS,
         "schools": SCHOOLS,
         "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
-        "machine_pairs": [(machine.name, machine.name) for machine in book.machines(session)],
-        "kit_pairs": [(kit.name, kit.name) for kit in book.kits(session)],
-        "welder_schools": {row.id: row.school for row in book.welders(session)},
-        "welder_pairs": [(row.id, row.name) for row in book.welders(session)],
+        "machine_pairs": [(machine.name, machine.name) for machine in shop.machines(session)],
+        "kit_pairs": [(kit.name, kit.name) for kit in shop.kits(session)],
+        "welder_schools": {row.id: row.school for row in shop.welders(session)},
+        "welder_pairs": [(row.id, row.name) for row in shop.welders(session)],
         "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
         "school_pairs": {name: [(value, value) for value in values] for name, values in SCHOOLS.items()},
     }
 
 
-def _form_page(request: Request, session: Session, form: dict[str, Any], trouble: BadInput | None = None, view: JobView | None = None) -> HTMLResponse:
+def _form_page(
+    request: Request,
+    session: Session,
+    form: dict[str, Any],
+    trouble: BadInput | None = None,
+    view: JobView | None = None,
+) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
     drawing = panel = ""
     with suppress(BadInput):  # the problem is already told beside its field
@@ -72,17 +80,19 @@ def new_job(request: Request) -> HTMLResponse:
     form = {"joint": "butt", "position": "flat", "surface": "brushed", "control": "pedal"}
     form |= {f"school_{name}": value for name, value in School().model_dump().items()}
     with request.app.state.sessions() as session:
-        shop = book.machines(session)
-        return _form_page(request, session, form | {"machine": shop[0].name if shop else ""})
+        own = shop.machines(session)
+        return _form_page(
+            request, session, form | {"machine": own[0].name if own else "", "uid": fresh_uid()}
+        )
 
 
 @router.post("/jobs/new")
-async def create_job(request: Request) -> Response:
-    return _saved(request, dict(await request.form()), None)
+def create_job(request: Request, form: Fields) -> Response:
+    return _saved(request, form, None)
 
 
 @router.get("/jobs/{job_id}/job", response_class=HTMLResponse)
-def edit_job(request: Request, job_id: int) -> HTMLResponse:
+def edit_job(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         form = form_from_job(view.job, view.row.title, view.row.welder_id, units(request))
@@ -90,19 +100,19 @@ def edit_job(request: Request, job_id: int) -> HTMLResponse:
 
 
 @router.post("/jobs/{job_id}/job")
-async def replan_job(request: Request, job_id: int) -> Response:
-    return _saved(request, dict(await request.form()), job_id)
+def replan_job(request: Request, job_id: RowId, form: Fields) -> Response:
+    return _saved(request, form, job_id)
 
 
-def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Response:
+def _saved(request: Request, form: dict[str, Any], job_id: RowId | None) -> Response:
     """Write the job, or show the form again with what was typed and what is wrong."""
     make = request.app.state.sessions
     try:
         with make.begin() as session:
             job = read_job(job_from_form(form, units(request)))
-            welder = int(form["welder"]) if str(form.get("welder", "")).isdigit() else None
+            welder = whole(form.get("welder"))
             if job_id is None:
-                row = book.add_job(session, str(form.get("title", "")), job, welder)
+                row = book.add_job(session, form.get("title", ""), job, welder, uid_of(form))
             else:
                 row = job_view(session, job_id).row
                 row.title, row.welder_id = str(form.get("title", "")).strip() or row.title, welder

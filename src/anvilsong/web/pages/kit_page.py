@@ -5,15 +5,19 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.job import validated
 from anvilsong.core.quantities import parse
 from anvilsong.core.torch.kit import Kit
-from anvilsong.store import book
+from anvilsong.store import shop
+from anvilsong.store.models import KitRow
+from anvilsong.store.reading import digest, readable
 from anvilsong.web.frame import render, see_other, units
+from anvilsong.web.requests import Fields, RowId, found, own_address, whole
 
 router = APIRouter(include_in_schema=False)
 
@@ -40,8 +44,14 @@ def kit_text(kit: Kit) -> dict[str, str]:
         "lens_cups": ", ".join(map(str, kit.lens_cups)),
         "rods_mm": ", ".join(f"{rod:g}" for rod in kit.rods_mm),
         "fillers": ", ".join(kit.fillers or ()),
-        "torches": "\n".join(f"{t.name}; {t.cooling}; {t.rated_a:g} A; {t.rated_duty * 100:g} %; {t.hose_m:g} m" for t in kit.torches),
-        "cylinders": "\n".join(f"{c.name}; {c.volume_l:g} L; {c.full_bar:g} bar; helium {c.helium_share * 100:g} %; price {c.price:g}" for c in kit.cylinders),
+        "torches": "\n".join(
+            f"{t.name}; {t.cooling}; {t.rated_a:g} A; {t.rated_duty * 100:g} %; {t.hose_m:g} m"
+            for t in kit.torches
+        ),
+        "cylinders": "\n".join(
+            f"{c.name}; {c.volume_l:g} L; {c.full_bar:g} bar; helium {c.helium_share * 100:g} %; price {c.price:g}"
+            for c in kit.cylinders
+        ),
         "cooler": kit.cooler,
         "chill_blocks": str(kit.chill_blocks),
         "rod_price_kg": f"{kit.rod_price_kg:g}",
@@ -64,11 +74,17 @@ def kit_from_text(form: dict[str, str]) -> Kit:
         except BadInput as trouble:
             problems.extend(trouble.problems)
         except (ValueError, IndexError, OverflowError):
-            problems.append(Problem(field, f"“{form.get(field, '')[:40]}”", f"type it as {HINTS.get(field, 'a number')}"))
+            problems.append(
+                Problem(field, f"“{form.get(field, '')[:40]}”", f"type it as {HINTS.get(field, 'a number')}")
+            )
         return None
 
     def numbers(text: str) -> list[float]:
-        return [float(part.replace(",", ".")) for part in re.split(r"[;,\s]+(?![^,;\s]*mm\b)", text.replace("mm", " ").strip()) if part]
+        return [
+            float(part.replace(",", "."))
+            for part in re.split(r"[;,\s]+(?![^,;\s]*mm\b)", text.replace("mm", " ").strip())
+            if part
+        ]
 
     given = {
         "name": form.get("name", "").strip(),
@@ -97,7 +113,11 @@ def _tungstens(text: str) -> list[dict[str, Any]]:
     found = []
     for line in _lines(text):
         name, _, sizes = line.partition(":")
-        found += [{"class": name.strip(), "diameter_mm": round(parse(size.strip(), "length", "tungstens"), 1)} for size in sizes.split(",") if size.strip()]
+        found += [
+            {"class": name.strip(), "diameter_mm": round(parse(size.strip(), "length", "tungstens"), 1)}
+            for size in sizes.split(",")
+            if size.strip()
+        ]
     return found
 
 
@@ -131,46 +151,81 @@ def _cylinders(text: str) -> list[dict[str, Any]]:
     return found
 
 
-def _page(request: Request, session: Any, form: dict[str, str], trouble: BadInput | None = None) -> HTMLResponse:
+def _page(
+    request: Request, session: Session, form: dict[str, str], trouble: BadInput | None = None
+) -> HTMLResponse:
     problems = {problem.field.split(".")[0]: problem for problem in trouble.problems} if trouble else {}
-    kits = book.kits(session)
-    logs = {cylinder.name: book.gauge_log(session, cylinder.name) for kit in kits for cylinder in kit.cylinders}
-    return render(request, "kit.html", 422 if trouble else 200, form=form, problems=problems, trouble=trouble, kits=kits, hints=HINTS, logs=logs, here="shop")
+    rows = shop.rows(session, KitRow)
+    stock = [(row, kit) for row in rows if (kit := readable(Kit, row.document))]
+    logs = {
+        cylinder.name: shop.gauge_log(session, cylinder.name)
+        for _, kit in stock
+        for cylinder in kit.cylinders
+    }
+    # After a clash the form carries what stands there now: saving it again is then meant.
+    here = session.get(KitRow, whole(form.get("kit_id"))) if whole(form.get("kit_id")) else None
+    form = form | {"seen": digest(here.document) if here else ""}
+    return render(
+        request,
+        "kit.html",
+        422 if trouble else 200,
+        form=form,
+        problems=problems,
+        trouble=trouble,
+        kits=stock,
+        hints=HINTS,
+        logs=logs,
+        here="shop",
+    )
 
 
 @router.get("/shop/kit", response_class=HTMLResponse)
-def show_kit(request: Request, name: str | None = None) -> HTMLResponse:
+def show_first_kit(request: Request) -> Response:
+    """The first kit of the shop, or the form for one."""
     with request.app.state.sessions() as session:
-        kits = book.kits(session)
-        shown = next((kit for kit in kits if kit.name == name), None) if name else (kits[0] if kits else Kit(name="Bench kit"))
-        if shown is None and name != "new":
-            raise HTTPException(404)
-        form = kit_text(shown) if shown else kit_text(Kit()) | {"name": ""}
-        return _page(request, session, form)
+        rows = shop.rows(session, KitRow)
+    return see_other(f"/shop/kits/{rows[0].id}" if rows else "/shop/kits/new")
 
 
-@router.post("/shop/kit")
-async def save_kit(request: Request) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
+@router.get("/shop/kits/new", response_class=HTMLResponse)
+def new_kit(request: Request) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        return _page(request, session, kit_text(Kit()) | {"name": "" if shop.kits(session) else "Bench kit"})
+
+
+@router.get("/shop/kits/{kit_id}", response_class=HTMLResponse)
+def show_kit(request: Request, kit_id: RowId) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        row = found(session.get(KitRow, kit_id))
+        kit = readable(Kit, row.document) or Kit(name=row.name)
+        return _page(request, session, kit_text(kit) | {"kit_id": str(row.id)})
+
+
+@router.post("/shop/kits")
+def save_kit(request: Request, form: Fields) -> Response:
     make = request.app.state.sessions
     try:
         with make.begin() as session:
             kit = kit_from_text(form)
-            book.save_kit(session, kit)
+            row = found(session.get(KitRow, whole(form["kit_id"]))) if whole(form.get("kit_id")) else None
+            kept = shop.save_kit(session, kit, row, form.get("seen") or None).id
     except BadInput as trouble:
         with make() as session:
             return _page(request, session, form, trouble)
-    return see_other(f"/shop/kit?name={kit.name}")
+    return see_other(f"/shop/kits/{kept}")
 
 
 @router.post("/shop/gauge")
-async def record_gauge(request: Request) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
+def record_gauge(request: Request, form: Fields) -> Response:
     with request.app.state.sessions.begin() as session:
-        kit = book.find_kit(session, form.get("kit"))
+        kit = shop.find_kit(session, form.get("kit") or None)
         cylinder = next((item for item in kit.cylinders if item.name == form.get("cylinder")), None)
         if cylinder is None:
             raise BadInput.one("cylinder", form.get("cylinder", ""), "take one of the kit's cylinders")
-        book.read_gauge(session, cylinder, parse(form.get("bar", ""), "pressure", "bar", units(request)), form.get("note", ""))
-    back = form.get("back", "/shop/kit")
-    return see_other(back if back.startswith("/") and not back.startswith("//") else "/shop/kit")
+        shop.read_gauge(
+            session,
+            cylinder,
+            parse(form.get("bar", ""), "pressure", "bar", units(request)),
+            form.get("note", ""),
+        )
+    return see_other(own_address(form.get("back", ""), "/shop/kit"))

@@ -7,7 +7,6 @@ import json
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from sqlalchemy.orm import Session
-from starlette.datastructures import UploadFile
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput, CannotRead
@@ -18,11 +17,25 @@ from anvilsong.core.machine.panel import SHAPE_WORDS, show_on_panel
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.shop import rank_shop
 from anvilsong.core.registry import BY_KEY
-from anvilsong.store import book
+from anvilsong.store import book, shop
+from anvilsong.store.models import MachineRow
+from anvilsong.store.reading import digest, document, readable
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.drawings.panel import panel_drawing
-from anvilsong.web.frame import job_view, render, see_other, units
-from anvilsong.web.machine_form import BASIS_CHOICES, KINDS, QUANTITIES, ROWS, clock_place, factor_of, form_from_machine, machine_from_form
+from anvilsong.web.frame import job_view, kit_of, part, render, see_other, units
+from anvilsong.web.machine_form import (
+    BASIS_CHOICES,
+    KINDS,
+    QUANTITIES,
+    ROWS,
+    clock_place,
+    clock_words,
+    factor_of,
+    form_from_machine,
+    machine_from_form,
+    plain_number,
+)
+from anvilsong.web.requests import Fields, RowId, Uploads, found, whole
 
 router = APIRouter(include_in_schema=False)
 
@@ -49,8 +62,22 @@ NEW |= {
     "trigger_pedal": "on",
     "trigger_switch_2": "on",
 }
-NEW |= {"c0_setting": "amps_set", "c0_label": "Amps", "c0_kind": "digits", "c0_meaning": "5 = 5, 200 = 200", "c0_step": "1", "c0_unit": "A"}
-NEW |= {"c1_setting": "ep_share", "c1_label": "Balance", "c1_kind": "percent", "c1_meaning": "15 = 15, 50 = 50", "c1_step": "1", "c1_unit": "% EP"}
+NEW |= {
+    "c0_setting": "amps_set",
+    "c0_label": "Amps",
+    "c0_kind": "digits",
+    "c0_meaning": "5 = 5, 200 = 200",
+    "c0_step": "1",
+    "c0_unit": "A",
+}
+NEW |= {
+    "c1_setting": "ep_share",
+    "c1_label": "Balance",
+    "c1_kind": "percent",
+    "c1_meaning": "15 = 15, 50 = 50",
+    "c1_step": "1",
+    "c1_unit": "% EP",
+}
 
 
 def sample_panel(machine: Machine) -> str:
@@ -59,19 +86,28 @@ def sample_panel(machine: Machine) -> str:
     return panel_drawing(show_on_panel(plan.settings, machine), machine) if plan.settings else ""
 
 
-def _editor(request: Request, session: Session, form: dict[str, str], old: str | None, trouble: BadInput | None = None) -> HTMLResponse:
+def _editor(
+    request: Request,
+    session: Session,
+    form: dict[str, str],
+    row: MachineRow | None,
+    trouble: BadInput | None = None,
+) -> HTMLResponse:
     drawing = ""
     try:
-        drawing = sample_panel(machine_from_form(form))
+        machine = machine_from_form(form)
+        drawing = part("panel", lambda: sample_panel(machine))
     except BadInput as problem:
-        trouble = trouble or (problem if old is None and form.get("name") else None)
+        trouble = trouble or (problem if row is None and form.get("name") else None)
+    # After a clash the form carries what stands there now: saving it again is then meant.
+    form = form | {"seen": digest(row.document) if row else ""}
     used = 1 + max((row for row in range(ROWS) if form.get(f"c{row}_setting")), default=0)
     return render(
         request,
         "machine.html",
         422 if trouble else 200,
         form=form,
-        old=old,
+        row=row,
         trouble=trouble,
         drawing=drawing,
         rows=min(ROWS, used + 2),
@@ -79,7 +115,7 @@ def _editor(request: Request, session: Session, form: dict[str, str], old: str |
         quantities=QUANTITIES,
         bases=BASIS_CHOICES,
         shapes=[(shape, SHAPE_WORDS[shape]) for shape in SHAPES],
-        machines=book.machines(session),
+        machines=shop.machines(session),
         here="shop",
     )
 
@@ -90,38 +126,42 @@ def new_machine(request: Request) -> HTMLResponse:
         return _editor(request, session, dict(NEW), None)
 
 
-@router.get("/shop/machines/{name}", response_class=HTMLResponse)
-def edit_machine(request: Request, name: str) -> HTMLResponse:
+@router.get("/shop/machines/{machine_id}", response_class=HTMLResponse)
+def edit_machine(request: Request, machine_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        return _editor(request, session, form_from_machine(_machine(session, name)), name)
+        row, machine = _machine(session, machine_id)
+        return _editor(request, session, form_from_machine(machine) | {"machine_id": str(row.id)}, row)
 
 
-def _machine(session: Session, name: str) -> Machine:
-    try:
-        return book.find_machine(session, name)
-    except BadInput:
-        raise HTTPException(404) from None
+def _machine(session: Session, machine_id: int) -> tuple[MachineRow, Machine]:
+    """A machine's row and value; one that cannot be read is shown as a new one of its name."""
+    row = found(session.get(MachineRow, machine_id))
+    return row, readable(Machine, row.document) or Machine(name=row.name)
 
 
 @router.post("/shop/machines")
-async def save_machine(request: Request) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
-    old = form.get("old") or None
+def save_machine(request: Request, form: Fields) -> Response:
     make = request.app.state.sessions
+    machine_id = whole(form.get("machine_id"))
     try:
         with make.begin() as session:
             machine = machine_from_form(form)
-            book.save_machine(session, machine, old)
+            if machine_id:
+                shop.change_machine(
+                    session, found(session.get(MachineRow, machine_id)), machine, form.get("seen") or None
+                )
+            else:
+                machine_id = shop.add_machine(session, machine).id
     except BadInput as trouble:
         with make() as session:
-            return _editor(request, session, form, old, trouble)
-    return see_other(f"/shop/machines/{machine.name}")
+            row = session.get(MachineRow, machine_id) if machine_id else None
+            return _editor(request, session, form, row, trouble)
+    return see_other(f"/shop/machines/{machine_id}")
 
 
 @router.post("/api/machine/check")
-async def check_machine(request: Request) -> JSONResponse:
+def check_machine(request: Request, form: Fields) -> JSONResponse:
     """The editor's form as it stands → its panel drawn, or what does not make sense yet."""
-    form = {key: str(value) for key, value in (await request.form()).items()}
     try:
         machine = machine_from_form(form)
     except BadInput as trouble:
@@ -135,31 +175,34 @@ def machine_schema() -> JSONResponse:
     return JSONResponse(Machine.model_json_schema())
 
 
-@router.get("/shop/machines/{name}/export.json")
-def export_machine(request: Request, name: str) -> Response:
+@router.get("/shop/machines/{machine_id}/export.json")
+def export_machine(request: Request, machine_id: RowId) -> Response:
     with request.app.state.sessions() as session:
-        text = json.dumps(book.document(_machine(session, name)), ensure_ascii=False, indent=1)
-    return Response(text, media_type="application/json", headers={"content-disposition": 'attachment; filename="machine.json"'})
+        text = json.dumps(document(_machine(session, machine_id)[1]), ensure_ascii=False, indent=1)
+    return Response(
+        text,
+        media_type="application/json",
+        headers={"content-disposition": 'attachment; filename="machine.json"'},
+    )
 
 
 @router.post("/shop/machines/import")
-async def import_machine(request: Request) -> Response:
+def import_machine(request: Request, form: Fields, uploads: Uploads) -> Response:
     """A machine from JSON, pasted or as a file. One of the same name is not overwritten."""
-    form = await request.form()
-    upload = form.get("file")
-    text = str(form.get("text", ""))
-    if isinstance(upload, UploadFile) and upload.filename:
-        text = (await upload.read()).decode("utf-8", "replace")
+    upload = uploads.get("file")
+    text = (
+        upload.file.read().decode("utf-8", "replace")
+        if upload is not None and upload.filename
+        else form.get("text", "")
+    )
     try:
         given = json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         raise CannotRead("The machine", "it is not JSON") from None
     machine = validated(Machine, given)
     with request.app.state.sessions.begin() as session:
-        if any(other.name == machine.name for other in book.machines(session)):
-            raise BadInput.one("name", machine.name, "a machine of this name is here already; change the name in the file")
-        book.save_machine(session, machine, None)
-    return see_other(f"/shop/machines/{machine.name}")
+        machine_id = shop.add_machine(session, machine).id
+    return see_other(f"/shop/machines/{machine_id}")
 
 
 # --- knobs ----------------------------------------------------------------------------------------------------------
@@ -167,7 +210,7 @@ async def import_machine(request: Request) -> Response:
 
 def _knob_points(text: str, control: Control) -> list[KnobPoint]:
     """Lines of ``position = value ± spread``; clock positions past twelve go on counting, shares are per cent."""
-    factor, found = factor_of(control.setting, control.basis), []
+    factor, points = factor_of(control.setting, control.basis), list[KnobPoint]()
     for line in text.replace("−", "-").splitlines():
         if not line.strip():
             continue
@@ -178,27 +221,36 @@ def _knob_points(text: str, control: Control) -> list[KnobPoint]:
         position = clock_place(place, "points")
         # A knob runs from seven through twelve to five: hours before the stop are after noon.
         position += 12 if control.scale.shown_as == "clock" and position < 6 and ":" in place else 0
-        found.append(
+        spread_value = abs(plain_number(spread, "points")) * factor if spread.strip() else 0.0
+        points.append(
             KnobPoint(
-                position=position, value=round(float(value.strip(" %AHzs")) * factor, 6), sd=abs(float(spread.strip(" %AHzs") or 0)) * factor if spread else 0.0
+                position=position, value=round(plain_number(value, "points") * factor, 6), sd=spread_value
             )
         )
-    return found
+    return points
 
 
-def _knob_page(request: Request, machine: Machine, control: Control, text: str, trouble: BadInput | None = None) -> HTMLResponse:
+def _knob_page(
+    request: Request, row: MachineRow, control: Control, text: str, trouble: BadInput | None = None
+) -> HTMLResponse:
     knob: Knob | None = None
     try:
         knob = calibrate(_knob_points(text, control))
-    except (BadInput, ValueError) as problem:
-        trouble = trouble or (problem if isinstance(problem, BadInput) else BadInput.one("points", text[:40], "write each as position = value"))
+    except BadInput as problem:
+        trouble = trouble or problem
     factor = factor_of(control.setting, control.basis)
-    drawing = knob_drawing(knob, control.scale.shown_as, factor, BY_KEY[control.setting].words) if knob else ""
+    drawing = (
+        part(
+            "curve", lambda: knob_drawing(knob, control.scale.shown_as, factor, BY_KEY[control.setting].words)
+        )
+        if knob
+        else ""
+    )
     return render(
         request,
         "knob.html",
         422 if trouble else 200,
-        machine=machine,
+        row=row,
         control=control,
         entry=BY_KEY[control.setting],
         text=text,
@@ -208,63 +260,75 @@ def _knob_page(request: Request, machine: Machine, control: Control, text: str, 
     )
 
 
-def _knob(session: Session, name: str, setting: str) -> tuple[Machine, Control]:
-    machine = _machine(session, name)
+def _knob(session: Session, machine_id: int, setting: str) -> tuple[MachineRow, Machine, Control]:
+    row, machine = _machine(session, machine_id)
     control = machine.control(setting)
     if control is None or control.scale.names:
         raise HTTPException(404)
-    return machine, control
+    return row, machine, control
 
 
-@router.get("/shop/machines/{name}/knob/{setting}", response_class=HTMLResponse)
-def show_knob(request: Request, name: str, setting: str) -> HTMLResponse:
+@router.get("/shop/machines/{machine_id}/knob/{setting}", response_class=HTMLResponse)
+def show_knob(request: Request, machine_id: RowId, setting: str) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        machine, control = _knob(session, name, setting)
+        row, _, control = _knob(session, machine_id, setting)
     factor = factor_of(control.setting, control.basis)
     shown = [
-        (f"{int(panel)}:{round(panel % 1 * 60):02d}" if control.scale.shown_as == "clock" else f"{panel:g}", meaning / factor)
+        (clock_words(panel) if control.scale.shown_as == "clock" else f"{panel:g}", meaning / factor)
         for panel, meaning in control.scale.points
     ]
-    return _knob_page(request, machine, control, "\n".join(f"{place} = {meaning:.4g}" for place, meaning in shown))
+    return _knob_page(
+        request, row, control, "\n".join(f"{place} = {meaning:.4g}" for place, meaning in shown)
+    )
 
 
-@router.post("/shop/machines/{name}/knob/{setting}")
-async def save_knob(request: Request, name: str, setting: str) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
+@router.post("/shop/machines/{machine_id}/knob/{setting}")
+def save_knob(request: Request, machine_id: RowId, setting: str, form: Fields) -> Response:
     make = request.app.state.sessions
     text = form.get("points", "")
     try:
         with make.begin() as session:
-            machine, control = _knob(session, name, setting)
+            row, machine, control = _knob(session, machine_id, setting)
             knob = calibrate(_knob_points(text, control))
-            scale = control.scale.model_copy(update={"points": tuple((point.position, point.value) for point in knob.points)})
-            controls = tuple(other.model_copy(update={"scale": scale}) if other.setting == setting else other for other in machine.controls)
-            book.save_machine(session, validated(Machine, machine.model_copy(update={"controls": controls}).model_dump()), name)
-    except (BadInput, ValueError) as problem:
+            scale = control.scale.model_copy(
+                update={"points": tuple((point.position, point.value) for point in knob.points)}
+            )
+            controls = tuple(
+                other.model_copy(update={"scale": scale}) if other.setting == setting else other
+                for other in machine.controls
+            )
+            shop.change_machine(
+                session,
+                row,
+                validated(Machine, machine.model_copy(update={"controls": controls}).model_dump()),
+            )
+    except BadInput as problem:
         with make() as session:
-            machine, control = _knob(session, name, setting)
-        return _knob_page(request, machine, control, text, problem if isinstance(problem, BadInput) else None)
-    return see_other(f"/shop/machines/{name}/knob/{setting}")
+            row, _, control = _knob(session, machine_id, setting)
+        return _knob_page(request, row, control, text, problem)
+    return see_other(f"/shop/machines/{machine_id}/knob/{setting}")
 
 
 # --- which machine --------------------------------------------------------------------------------------------------
 
 
 @router.get("/jobs/{job_id}/machines", response_class=HTMLResponse)
-def show_ranking(request: Request, job_id: int) -> HTMLResponse:
+def show_ranking(request: Request, job_id: RowId) -> HTMLResponse:
     """The shop's machines ranked for a job, with reasons."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        fits = rank_shop(view.job, book.machines(session), book.find_kit(session, view.job.kit))
+        fits = rank_shop(view.job, shop.machines(session), kit_of(session, view))
         return render(request, "ranking.html", view=view, here="job", fits=fits)
 
 
 @router.post("/jobs/{job_id}/machines")
-async def use_machine(request: Request, job_id: int) -> Response:
+def use_machine(request: Request, job_id: RowId, form: Fields) -> Response:
     """Plan the job for another machine: a new revision."""
-    name = str((await request.form()).get("machine", ""))
+    name = form.get("machine", "")
     with request.app.state.sessions.begin() as session:
         view = job_view(session, job_id)
-        book.find_machine(session, name)
-        book.add_plan(session, view.row, view.job.model_copy(update={"machine": name}), "plan", f"Planned for {name}")
+        shop.find_machine(session, name)
+        book.add_plan(
+            session, view.row, view.job.model_copy(update={"machine": name}), "plan", f"Planned for {name}"
+        )
     return see_other(f"/jobs/{job_id}/tune")

@@ -15,13 +15,27 @@ from anvilsong.web.frame import render
 
 router = APIRouter(include_in_schema=False)
 
-ELEMENTS = {"si": "Silicon", "mg": "Magnesium", "cu": "Copper", "mn": "Manganese", "zn": "Zinc", "cr": "Chromium", "zr": "Zirconium"}
+ELEMENTS = {
+    "si": "Silicon",
+    "mg": "Magnesium",
+    "cu": "Copper",
+    "mn": "Manganese",
+    "zn": "Zinc",
+    "cr": "Chromium",
+    "zr": "Zirconium",
+}
 
 
 @router.get("/metals", response_class=HTMLResponse)
 def show_metals(request: Request) -> HTMLResponse:
     rows = [(alloy, FAMILY_WORDS[alloy.family]) for alloy in alloys()]
-    return render(request, "metals.html", rows=rows, unknown=[(name, find_alloy(name)) for name in unknown_names()], here="metals")
+    return render(
+        request,
+        "metals.html",
+        rows=rows,
+        unknown=[(name, find_alloy(name)) for name in unknown_names()],
+        here="metals",
+    )
 
 
 @router.get("/metals/{name}", response_class=HTMLResponse)
@@ -31,7 +45,9 @@ def show_metal(request: Request, name: str) -> HTMLResponse:
     except BadInput:
         raise HTTPException(404) from None
     choice = choose_filler(alloy, alloy)
-    candidates = [(row.filler, find_filler(row.filler)) for row in choice.ranked] if not choice.pair_refused else []
+    candidates = (
+        [(row.filler, find_filler(row.filler)) for row in choice.ranked] if not choice.pair_refused else []
+    )
     return render(
         request,
         "metal.html",

@@ -2,30 +2,35 @@
 
 from __future__ import annotations
 
-from typing import Any
+from functools import partial
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.plan.prep import prepare
 from anvilsong.core.plan.situation import situation
-from anvilsong.store import book
+from anvilsong.store import book, shop
 from anvilsong.web.drawings.gap import gap_drawing
 from anvilsong.web.drawings.passes import passes_drawing
-from anvilsong.web.frame import job_view, render, see_other, units
+from anvilsong.web.frame import job_view, part, render, see_other, units
+from anvilsong.web.requests import Fields, RowId
 
 router = APIRouter(include_in_schema=False)
 
+MOST_COMPARED = 30  # machines of the shop that a short one is compared with
+
 
 @router.get("/jobs/{job_id}/prep", response_class=HTMLResponse)
-def show_prep(request: Request, job_id: int) -> HTMLResponse:
+def show_prep(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         ticked = {tick.step for tick in view.row.ticks}
         if view.plan.refused or view.plan.consequences is None:
             return render(request, "prep.html", view=view, here="prep")
         at = situation(view.job)
-        prep = prepare(at, view.settings, view.plan.consequences, view.machine, book.machines(session))
+        prep = prepare(
+            at, view.settings, view.plan.consequences, view.machine, shop.machines(session)[:MOST_COMPARED]
+        )
         return render(
             request,
             "prep.html",
@@ -35,14 +40,16 @@ def show_prep(request: Request, job_id: int) -> HTMLResponse:
             ticked=ticked,
             prep=prep,
             section=at.whole,
-            passes_drawing=passes_drawing(view.job, prep.passes),
-            gap_drawings=[gap_drawing(step, view.job.gap_mm, view.job.thin_mm) for step in prep.gap],
+            passes_drawing=part("drawing of the passes", lambda: passes_drawing(view.job, prep.passes)),
+            gap_drawings=[
+                part("gap", partial(gap_drawing, step, view.job.gap_mm, view.job.thin_mm))
+                for step in prep.gap
+            ],
         )
 
 
 @router.post("/jobs/{job_id}/tick")
-async def tick_step(request: Request, job_id: int) -> Response:
-    form: dict[str, Any] = dict(await request.form())
+def tick_step(request: Request, job_id: RowId, form: Fields) -> Response:
     with request.app.state.sessions.begin() as session:
         view = job_view(session, job_id)
         known = {f"{step.station}:{step.key}" for step in view.plan.run_sheet}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.errors import BadInput
@@ -12,59 +12,95 @@ from anvilsong.core.job import School, validated
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.schools import school_choices
 from anvilsong.core.registry import SETTINGS
-from anvilsong.store import book
+from anvilsong.core.value import Name, Note, Value
+from anvilsong.store import shop
 from anvilsong.store.models import WelderRow
+from anvilsong.store.reading import readable
 from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.figures import setting_words
-from anvilsong.web.frame import job_view, render, see_other, units
+from anvilsong.web.frame import job_view, kit_of, part, render, see_other, units
+from anvilsong.web.requests import Fields, RowId, found, whole
 
 router = APIRouter(include_in_schema=False)
 
 
+class WelderForm(Value):
+    """What the welder's page sends."""
+
+    name: Name
+    note: Note = ""
+
+
+def _welder_page(request: Request, form: dict[str, str], trouble: BadInput | None = None) -> HTMLResponse:
+    return render(
+        request,
+        "welder.html",
+        422 if trouble else 200,
+        form=form,
+        trouble=trouble,
+        choices=school_choices(),
+        here="shop",
+    )
+
+
+@router.get("/shop/welders/new", response_class=HTMLResponse)
+def new_welder(request: Request) -> HTMLResponse:
+    return _welder_page(request, School().model_dump())
+
+
 @router.get("/shop/welders/{welder_id}", response_class=HTMLResponse)
-def show_welder(request: Request, welder_id: int) -> HTMLResponse:
+def show_welder(request: Request, welder_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        row = session.get(WelderRow, welder_id)
-        if row is None:
-            raise HTTPException(404)
-        return render(request, "welder.html", welder=row, choices=school_choices(), here="shop")
+        row = found(session.get(WelderRow, welder_id))
+        school = readable(School, row.school) or School()
+        return _welder_page(
+            request, {**school.model_dump(), "name": row.name, "note": row.note, "welder_id": str(row.id)}
+        )
 
 
 @router.post("/shop/welders")
-async def save_welder(request: Request) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
-    name = form.get("name", "").strip()
-    if not 1 <= len(name) <= 60:
-        raise BadInput.one("name", name, "give a name of 1 to 60 letters")
-    school = validated(School, {question: form[question] for question in school_choices() if form.get(question)})
-    with request.app.state.sessions.begin() as session:
-        welder_id = form.get("welder_id", "")
-        row = session.get(WelderRow, int(welder_id)) if welder_id.isdigit() else None
-        if any(other.name == name and other is not row for other in book.welders(session)):
-            raise BadInput.one("name", name, "this welder is here already")
-        if row is None:
-            row = WelderRow(name=name, school={}, note="")
-            session.add(row)
-        row.name, row.school, row.note = name, school.model_dump(), form.get("note", "").strip()[:400]
-        session.flush()
-        kept = row.id
+def save_welder(request: Request, form: Fields) -> Response:
+    try:
+        typed = validated(WelderForm, {"name": form.get("name", ""), "note": form.get("note", "").strip()})
+        school = validated(
+            School, {question: form[question] for question in school_choices() if form.get(question)}
+        )
+        with request.app.state.sessions.begin() as session:
+            row = (
+                found(session.get(WelderRow, whole(form["welder_id"])))
+                if whole(form.get("welder_id"))
+                else None
+            )
+            kept = shop.save_welder(session, row, typed.name, school, typed.note).id
+    except BadInput as trouble:
+        return _welder_page(request, School().model_dump() | form, trouble)
     return see_other(f"/shop/welders/{kept}")
 
 
 @router.get("/jobs/{job_id}/schools", response_class=HTMLResponse)
-def show_schools(request: Request, job_id: int) -> HTMLResponse:
+def show_schools(request: Request, job_id: RowId) -> HTMLResponse:
     """Two schools for one job: what each sets, and what it does."""
     query: dict[str, str] = dict(request.query_params)
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:
             return render(request, "schools.html", view=view, here="tune")
-        kit, choices = book.find_kit(session, view.job.kit), school_choices()
-        others = [welder.school for welder in book.welders(session) if welder.school != view.job.school.model_dump()]
-        defaults = {"a": view.job.school.model_dump(), "b": others[0] if others else School(pedal="hot", frequency="tight").model_dump()}
+        kit, choices = kit_of(session, view), school_choices()
+        likes = [
+            school.model_dump()
+            for welder in shop.welders(session)
+            if (school := readable(School, welder.school))
+        ]
+        others = [school for school in likes if school != view.job.school.model_dump()]
+        defaults = {
+            "a": view.job.school.model_dump(),
+            "b": others[0] if others else School(pedal="hot", frequency="tight").model_dump(),
+        }
         sides: dict[str, Any] = {}
         for side, default in defaults.items():
-            school = validated(School, {question: query.get(f"{side}_{question}", default[question]) for question in choices})
+            school = validated(
+                School, {question: query.get(f"{side}_{question}", default[question]) for question in choices}
+            )
             plan = make_plan(view.job.model_copy(update={"school": school}), view.machine, kit)
             sides[side] = {"school": school.model_dump(), "plan": plan}
         rows = []
@@ -72,5 +108,17 @@ def show_schools(request: Request, job_id: int) -> HTMLResponse:
             a, b = (setting_words(sides[side]["plan"].settings, entry.key) for side in ("a", "b"))
             if a != "off" or b != "off":
                 rows.append((entry.words, a, b))
-        waves = wave_drawing(sides["a"]["plan"].settings, sides["b"]["plan"].settings, handles=False)
-        return render(request, "schools.html", view=view, here="tune", sides=sides, choices=choices, rows=rows, wave=waves)
+        waves = part(
+            "wave",
+            lambda: wave_drawing(sides["a"]["plan"].settings, sides["b"]["plan"].settings, handles=False),
+        )
+        return render(
+            request,
+            "schools.html",
+            view=view,
+            here="tune",
+            sides=sides,
+            choices=choices,
+            rows=rows,
+            wave=waves,
+        )

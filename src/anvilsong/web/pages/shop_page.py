@@ -1,17 +1,54 @@
-"""Shop: machines and welders."""
+"""Shop: machines, kits and welders; putting them away and bringing them back."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from typing import Any, Literal
 
-from anvilsong.store import book
-from anvilsong.web.frame import render
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, RedirectResponse
+
+from anvilsong.core.job import School
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.torch.kit import Kit
+from anvilsong.store import shop
+from anvilsong.store.models import KitRow, MachineRow, WelderRow
+from anvilsong.store.reading import readable
+from anvilsong.web.frame import render, see_other
+from anvilsong.web.requests import RowId, found
 
 router = APIRouter(include_in_schema=False)
+
+Kind = Literal["machines", "kits", "welders"]
+TABLES: dict[Kind, Any] = {"machines": MachineRow, "kits": KitRow, "welders": WelderRow}
 
 
 @router.get("/shop", response_class=HTMLResponse)
 def show_shop(request: Request) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        return render(request, "shop.html", machines=book.machines(session), kits=book.kits(session), welders=book.welders(session), here="shop")
+        machines = [(row, readable(Machine, row.document)) for row in shop.rows(session, MachineRow)]
+        kits = [(row, readable(Kit, row.document)) for row in shop.rows(session, KitRow)]
+        welders = [(row, readable(School, row.school)) for row in shop.welders(session)]
+        away = [(kind, row) for kind, table in TABLES.items() for row in shop.rows(session, table, away=True)]
+        return render(
+            request, "shop.html", machines=machines, kits=kits, welders=welders, away=away, here="shop"
+        )
+
+
+@router.post("/shop/{kind}/{row_id}/put-away")
+def put_away(request: Request, kind: Kind, row_id: RowId) -> RedirectResponse:
+    """Leave a machine, kit or welder out of the shop; jobs that name it keep it."""
+    with request.app.state.sessions.begin() as session:
+        row = found(session.get(TABLES[kind], row_id))
+        shop.put_away(session, row)
+        name = row.name
+    return see_other("/shop", f"{name} was put away.", f"/shop/{kind}/{row_id}/bring-back")
+
+
+@router.post("/shop/{kind}/{row_id}/bring-back")
+def bring_back(request: Request, kind: Kind, row_id: RowId) -> RedirectResponse:
+    """Undo: it is in the shop again."""
+    with request.app.state.sessions.begin() as session:
+        row = found(session.get(TABLES[kind], row_id))
+        shop.bring_back(session, row)
+        name = row.name
+    return see_other("/shop", f"{name} is in the shop again.")

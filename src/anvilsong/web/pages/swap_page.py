@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -16,11 +17,13 @@ from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.machine.swap import swap
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.settings import Settings
-from anvilsong.store import book
+from anvilsong.store import shop
+from anvilsong.store.models import JobRow
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.wave import wave_drawing
-from anvilsong.web.frame import job_view, render, units
+from anvilsong.web.frame import UnreadableJob, job_view, part, render, units
 from anvilsong.web.machine_form import clock_place
+from anvilsong.web.requests import whole
 
 router = APIRouter(include_in_schema=False)
 
@@ -29,10 +32,11 @@ SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": 
 
 def _base(session: Session, job: int | None) -> Settings:
     """What stands in for settings their panel does not show: the job's own, or those of a plain job."""
-    if job is not None:
-        view = job_view(session, job)
-        if not view.plan.refused:
-            return view.settings
+    if job is not None and session.get(JobRow, job) is not None:
+        with suppress(UnreadableJob):
+            view = job_view(session, job)
+            if not view.plan.refused:
+                return view.settings
     plan = make_plan(SAMPLE)
     assert plan.settings is not None
     return plan.settings
@@ -55,7 +59,11 @@ def _values(form: dict[str, str], theirs: Machine) -> dict[str, float]:
         if control.scale.shown_as == "clock" and value < low - 1e-9:
             value += 12
         if not low - 1e-9 <= value <= high + 1e-9:
-            raise BadInput.one(control.label, typed, f"on {theirs.name} it runs from {low:g} to {high:g} {control.scale.unit}".rstrip())
+            raise BadInput.one(
+                control.label,
+                typed,
+                f"on {theirs.name} it runs from {low:g} to {high:g} {control.scale.unit}".rstrip(),
+            )
         values[control.setting] = value
     return values
 
@@ -70,12 +78,20 @@ def pasted(text: str, theirs: Machine) -> dict[str, str]:
     found = {}
     for control in theirs.controls:
         words = "|".join(map(re.escape, control.scale.names)) or "off"
-        after = re.search(rf"{re.escape(control.label)}\b[^\n;]{{0,12}}?([+−-]?\d[\d:.,]*|\b(?:{words})\b)", text, re.IGNORECASE)
+        after = re.search(
+            rf"{re.escape(control.label)}\b[^\n;]{{0,12}}?([+−-]?\d[\d:.,]*|\b(?:{words})\b)",
+            text,
+            re.IGNORECASE,
+        )
         if after:
             word = next((name for name in control.scale.names if name.lower() == after[1].lower()), after[1])
             found[control.setting] = word.rstrip(".,")
     if not found:
-        raise BadInput.one("paste", text, f"name the controls as {theirs.name} does: {', '.join(control.label for control in theirs.controls)}")
+        raise BadInput.one(
+            "paste",
+            text,
+            f"name the controls as {theirs.name} does: {', '.join(control.label for control in theirs.controls)}",
+        )
     return found
 
 
@@ -83,25 +99,29 @@ def pasted(text: str, theirs: Machine) -> dict[str, str]:
 def show_swap(request: Request) -> HTMLResponse:
     query: dict[str, str] = dict(request.query_params)
     with request.app.state.sessions() as session:
-        machines = book.machines(session)
+        machines = shop.machines(session)
         by_name = {machine.name: machine for machine in machines}
         if len(machines) < 1:
             return render(request, "swap.html", machines=[], here="shop", trouble=None, result=None)
         theirs = by_name.get(query.get("theirs", ""), machines[0])
         mine = by_name.get(query.get("mine", ""), machines[min(1, len(machines) - 1)])
-        job = int(query["job"]) if query.get("job", "").isdigit() else None
+        job = whole(query.get("job"))
         base = _base(session, job)
         shown = {line.setting: line.shown for line in show_on_panel(base, theirs).lines}
         asked = query.get("theirs") == query.get("typed_for")
         typed = {
-            control.setting: query.get(f"their_{control.setting}", shown.get(control.setting, "")) if asked else shown.get(control.setting, "")
+            control.setting: query.get(f"their_{control.setting}", shown.get(control.setting, ""))
+            if asked
+            else shown.get(control.setting, "")
             for control in theirs.controls
         }
         result, trouble, context = None, None, {}
         try:
             if query.get("paste", "").strip():
                 typed |= pasted(query["paste"], theirs)
-            result = swap(_values({f"their_{key}": text for key, text in typed.items()}, theirs), theirs, mine, base)
+            result = swap(
+                _values({f"their_{key}": text for key, text in typed.items()}, theirs), theirs, mine, base
+            )
             context = _drawn(result, mine)
         except BadInput as problem:
             trouble = problem
@@ -123,4 +143,7 @@ def show_swap(request: Request) -> HTMLResponse:
 
 
 def _drawn(result: Any, mine: Machine) -> dict[str, str]:
-    return {"panel": panel_drawing(result.panel, mine), "wave": wave_drawing(result.mine, result.theirs, handles=False)}
+    return {
+        "panel": part("panel", lambda: panel_drawing(result.panel, mine)),
+        "wave": part("wave", lambda: wave_drawing(result.mine, result.theirs, handles=False)),
+    }

@@ -20,18 +20,26 @@ from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.plan.tacks import tack_plan
 from anvilsong.core.plan.torch_fit import with_cup, with_tungsten
 from anvilsong.core.quantities import UnitSystem
-from anvilsong.core.settings import Settings
+from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
 from anvilsong.core.torch.cylinder import gas_account, gas_used_l, purge_s
 from anvilsong.core.torch.gas import shop_rule_l_min
 from anvilsong.core.torch.guides import guides
 from anvilsong.core.torch.kit import Kit
-from anvilsong.core.torch.tungsten import STATE_WORDS, balling_start_a, find_class, find_size, load_parts, load_state
-from anvilsong.store import book
+from anvilsong.core.torch.tungsten import (
+    STATE_WORDS,
+    balling_start_a,
+    find_class,
+    find_size,
+    load_parts,
+    load_state,
+)
+from anvilsong.store import book, shop
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
-from anvilsong.web.frame import JobView, fragment, job_view, render, see_other, units
+from anvilsong.web.frame import JobView, fragment, job_view, kit_of, part, render, see_other, units
+from anvilsong.web.requests import Fields, RowId, whole
 
 router = APIRouter(include_in_schema=False)
 
@@ -46,25 +54,39 @@ def chosen_settings(at: Situation, settings: Settings, kit: Kit, tungsten: str, 
     if cup:
         number, _, body = cup.partition("|")
         shelf = kit.lens_cups if body == "lens" else kit.cups
-        if not number.isdigit() or int(number) not in shelf:
+        if whole(number) not in shelf:
             raise BadInput.one("cup", cup, "take one that is on the shelf")
-        settings = with_cup(at, settings, int(number), body == "lens")
+        settings = with_cup(at, settings, whole(number) or shelf[0], body == "lens")
     return settings
 
 
-def _live(view: JobView, settings: Settings, kit: Kit, machine: Machine, system: UnitSystem) -> dict[str, Any]:
+def _live(
+    view: JobView, settings: Settings, kit: Kit, machine: Machine, system: UnitSystem
+) -> dict[str, Any]:
     """Everything on the page that follows tungsten and cup."""
-    at, tungsten = situation(view.job), settings.tungsten
-    assert tungsten is not None
+    at = situation(view.job)
+    tungsten = settings.tungsten or Tungsten(diameter_mm=kit.tungstens[0].diameter_mm)
+    settings = settings.model_copy(update={"tungsten": tungsten})
     seen = consequences(view.job, settings, machine)
-    en, ep = (float(part) for part in load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip))
+    en, ep = (
+        float(part)
+        for part in load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip)
+    )
     corner = at.joint.access_deg < 180
     access = []
     for number in sorted(set(kit.lens_cups if settings.cup.gas_lens else kit.cups)):
         needed = stick_out_needed_mm(number, at.joint.access_deg, view.job.arc_length_mm)
         reach = longest_stick_out_mm(number, settings.cup.gas_lens)
-        drawn = access_drawing(number, max(needed, 0.4 * bore_mm(number)), reach, at.joint.access_deg, view.job.arc_length_mm) if corner else ""
-        access.append({"number": number, "needed": needed, "reach": reach, "fits": needed <= reach, "drawing": drawn})
+        drawn = (
+            access_drawing(
+                number, max(needed, 0.4 * bore_mm(number)), reach, at.joint.access_deg, view.job.arc_length_mm
+            )
+            if corner
+            else ""
+        )
+        access.append(
+            {"number": number, "needed": needed, "reach": reach, "fits": needed <= reach, "drawing": drawn}
+        )
     return {
         "s": settings,
         "c": seen,
@@ -75,13 +97,25 @@ def _live(view: JobView, settings: Settings, kit: Kit, machine: Machine, system:
         "access": access if corner else [],
         "shop_rule": shop_rule_l_min(settings.cup.number),
         "ball_a": balling_start_a(tungsten.diameter_mm),
-        "warnings": [warning for warning in warnings_for(at, settings, seen, machine) if warning.setting in TORCH_SETTINGS],
+        "warnings": [
+            warning
+            for warning in warnings_for(at, settings, seen, machine)
+            if warning.setting in TORCH_SETTINGS
+        ],
         "margins": margins(at, settings, seen, machine),
-        "section": section_drawing(view.job, settings, seen, system),
+        "section": part("section", lambda: section_drawing(view.job, settings, seen, system)),
     }
 
 
-TORCH_SETTINGS = ("tungsten_mm", "tungsten_class", "cup_number", "stick_out_mm", "flow_l_min", "post_flow_s", "ep_share")
+TORCH_SETTINGS = (
+    "tungsten_mm",
+    "tungsten_class",
+    "cup_number",
+    "stick_out_mm",
+    "flow_l_min",
+    "post_flow_s",
+    "ep_share",
+)
 
 
 def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict[str, Any]]:
@@ -95,22 +129,30 @@ def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict
     for cylinder in kit.cylinders:
         if abs(cylinder.helium_share - view.job.helium_share) > 0.08:
             continue
-        log = book.gauge_log(session, cylinder.name)
-        account = gas_account(cylinder, log[0].bar if log else cylinder.full_bar, used, settings.gas.flow_l_min)
+        log = shop.gauge_log(session, cylinder.name)
+        account = gas_account(
+            cylinder, log[0].bar if log else cylinder.full_bar, used, settings.gas.flow_l_min
+        )
         rows.append({"cylinder": cylinder, "log": log, "account": account, "used": used, "starts": starts})
     return rows
 
 
 @router.get("/jobs/{job_id}/torch", response_class=HTMLResponse)
-def show_torch(request: Request, job_id: int) -> HTMLResponse:
+def show_torch(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:
             return render(request, "torch.html", view=view, here="torch")
-        kit = book.find_kit(session, view.job.kit)
+        kit = kit_of(session, view)
         torch = torch_for(view.job, view.settings, kit)
         duty = min(1.0, view.job.weld_length_mm / view.settings.travel_mm_s / DUTY_CYCLE_S)
-        live = _live(view, view.settings, kit, view.machine, units(request))
+        settings = view.settings
+        if settings.tungsten is None:
+            view.notices.append(
+                "No tungsten is set for this job. The first of the shelf is shown; choose one and keep it."
+            )
+            settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
+        live = _live(view, settings, kit, view.machine, units(request))
         rms = live["c"].rms_a
         rod = rod_use(situation(view.job), view.settings, live["c"], nominal())
         return render(
@@ -125,7 +167,9 @@ def show_torch(request: Request, job_id: int) -> HTMLResponse:
             rms=rms,
             duty=duty,
             gas=_gas(view, view.settings, kit, session),
-            purge={after: purge_s(torch, view.settings.gas.flow_l_min, after) for after in ("night", "break")},
+            purge={
+                after: purge_s(torch, view.settings.gas.flow_l_min, after) for after in ("night", "break")
+            },
             rod_cost=rod.mass_g / 1000 / (1 - STUB_LOSS) * kit.rod_price_kg if rod else 0.0,
             guides=guides(),
             assembly=assembly_drawing(view.settings.cup.gas_lens),
@@ -136,28 +180,36 @@ def show_torch(request: Request, job_id: int) -> HTMLResponse:
 
 
 @router.post("/api/jobs/{job_id}/torch")
-async def what_if_torch(request: Request, job_id: int) -> JSONResponse:
+def what_if_torch(request: Request, job_id: RowId, form: Fields) -> JSONResponse:
     """Another tungsten or cup, not kept: the pieces of the page that follow."""
-    form = {key: str(value) for key, value in (await request.form()).items()}
     system = units(request)
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, system)
-        kit = book.find_kit(session, view.job.kit)
+        kit = kit_of(session, view)
     if view.plan.refused:
         raise BadInput.one("job", view.row.title, "it is refused, so there is no torch to fit")
-    settings = chosen_settings(situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", ""))
+    settings = chosen_settings(
+        situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
+    )
     live = _live(view, settings, kit, view.machine, system)
-    return JSONResponse({"live": fragment(request, "torch_live.html", **live), "section": live["section"], "flow_l_min": settings.gas.flow_l_min})
+    return JSONResponse(
+        {
+            "live": fragment(request, "torch_live.html", **live),
+            "section": live["section"],
+            "flow_l_min": settings.gas.flow_l_min,
+        }
+    )
 
 
 @router.post("/jobs/{job_id}/torch")
-async def keep_torch(request: Request, job_id: int) -> Response:
-    form = {key: str(value) for key, value in (await request.form()).items()}
+def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     with request.app.state.sessions.begin() as session:
         view = job_view(session, job_id)
         if not view.plan.refused:
-            kit = book.find_kit(session, view.job.kit)
-            settings = chosen_settings(situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", ""))
+            kit = kit_of(session, view)
+            settings = chosen_settings(
+                situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
+            )
             if settings != view.settings and settings.tungsten:
                 words = f"Torch: {settings.tungsten.class_} {settings.tungsten.diameter_mm:g} mm, cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
                 book.add_plan(session, view.row, view.job, "tuned", words, settings)

@@ -21,16 +21,24 @@ from anvilsong.core.registry import BOARD, get_value, with_value
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
 from anvilsong.store.models import PlanRow
+from anvilsong.store.reading import readable
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
-from anvilsong.web.frame import JobView, job_view, render, see_other, units
+from anvilsong.web.frame import JobView, job_view, part, render, see_other, units
+from anvilsong.web.requests import Fields, Revision, RowId
 
 router = APIRouter(include_in_schema=False)
 
+SAMPLES_A_CYCLE, MOST_SAMPLES = 200, 40_000  # of the wave as CSV: a long pulse comes in coarser steps
 LEAST_APART = 20.0  # per cent of the track, for words at arm's length
-GROUP_WORDS = {"main": "", "pulse": "Pulse", "mix": "Mixed AC and DC", "more": "Start, end, gas times, torch and hand"}
+GROUP_WORDS = {
+    "main": "",
+    "pulse": "Pulse",
+    "mix": "Mixed AC and DC",
+    "more": "Start, end, gas times, torch and hand",
+}
 
 
 def _lane_row(lane: Lane, system: UnitSystem) -> dict[str, Any]:
@@ -48,13 +56,21 @@ def _lane_row(lane: Lane, system: UnitSystem) -> dict[str, Any]:
         "off": lane.value is None,
         "shown": shown,
         "at": at,
-        "marks": _spread([(name, at(float(place))) for place, name in enumerate(lane.names)] or [(words, at(value)) for words, value in lane.marks]),
-        "unit": "" if lane.names else unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else ""),
+        "marks": _spread(
+            [(name, at(float(place))) for place, name in enumerate(lane.names)]
+            or [(words, at(value)) for words, value in lane.marks]
+        ),
+        "unit": ""
+        if lane.names
+        else unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else ""),
         "figure": text,
         "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
         "offset": to_shown(0.0, dimension, system),
-        "changed": lane.value != lane.planned and (lane.value is None or lane.planned is None or abs(lane.value - lane.planned) > 0.4 * lane.step),
-        "outside": lane.value is not None and not lane.names and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
+        "changed": lane.value != lane.planned
+        and (lane.value is None or lane.planned is None or abs(lane.value - lane.planned) > 0.4 * lane.step),
+        "outside": lane.value is not None
+        and not lane.names
+        and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
     }
 
 
@@ -82,7 +98,13 @@ def _groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
         if lanes:
             on = key in ("main", "more") or not lanes[0]["off"]
             groups.append(
-                {"key": key, "words": words, "lanes": lanes, "on": on, "open": key == "main" or (on and key != "more") or any(row["changed"] for row in lanes)}
+                {
+                    "key": key,
+                    "words": words,
+                    "lanes": lanes,
+                    "on": on,
+                    "open": key == "main" or (on and key != "more") or any(row["changed"] for row in lanes),
+                }
             )
     return groups
 
@@ -90,11 +112,16 @@ def _groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
 def _ghost(view: JobView, compare: int | None) -> tuple[PlanRow | None, Settings | None]:
     """The revision to compare with, and its settings."""
     row = next((plan for plan in view.row.plans if plan.revision == compare), None)
-    return row, Settings.model_validate(row.settings) if row is not None and row.settings else None
+    return row, readable(Settings, row.settings) if row is not None and row.settings else None
 
 
 def _page(
-    request: Request, view: JobView, trouble: BadInput | None = None, typed: dict[str, str] | None = None, large: bool = False, compare: int | None = None
+    request: Request,
+    view: JobView,
+    trouble: BadInput | None = None,
+    typed: dict[str, str] | None = None,
+    large: bool = False,
+    compare: int | None = None,
 ) -> HTMLResponse:
     system = units(request)
     if view.plan.refused or view.plan.consequences is None:
@@ -119,11 +146,11 @@ def _page(
         trouble=trouble,
         typed=typed or {},
         large=large,
-        section=section_drawing(view.job, settings, seen, system),
-        wave=wave_drawing(settings, ghost, large),
-        overview=overview_drawing(settings),
+        section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
+        wave=part("wave", lambda: wave_drawing(settings, ghost, large)),
+        overview=part("pulse", lambda: overview_drawing(settings)),
         figures=wave_figures(settings, seen, system),
-        panel=panel_drawing(view.plan.panel, view.machine, changed),
+        panel=part("panel", lambda: panel_drawing(view.plan.panel, view.machine, changed)),
         ties=ties(settings, seen, view.machine),
         ghost_row=ghost_row,
         differences=difference_words(ghost, settings, view.job, view.machine) if ghost else [],
@@ -133,31 +160,36 @@ def _page(
 
 
 @router.get("/jobs/{job_id}/tune", response_class=HTMLResponse)
-def show_tune(request: Request, job_id: int, revision: int | None = None, compare: int | None = None) -> HTMLResponse:
+def show_tune(
+    request: Request, job_id: RowId, revision: Revision = None, compare: Revision = None
+) -> HTMLResponse:
     with request.app.state.sessions() as session:
         return _page(request, job_view(session, job_id, units(request), revision), compare=compare)
 
 
 @router.get("/jobs/{job_id}/wave", response_class=HTMLResponse)
-def show_wave(request: Request, job_id: int, compare: int | None = None) -> HTMLResponse:
+def show_wave(request: Request, job_id: RowId, compare: Revision = None) -> HTMLResponse:
     """The wave drawn large, with the board under it."""
     with request.app.state.sessions() as session:
         return _page(request, job_view(session, job_id, units(request)), large=True, compare=compare)
 
 
 @router.get("/jobs/{job_id}/wave.svg")
-def wave_svg(request: Request, job_id: int) -> Response:
+def wave_svg(request: Request, job_id: RowId) -> Response:
     """The wave as a drawing of its own."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id)
     if view.plan.refused:
         raise HTTPException(404)
     style = "<style>.frost-fill{fill:#bfdde2}.ember-fill{fill:#f3cdb9}.wave-line{stroke:#1d2125;stroke-width:2;fill:none}.zero-line{stroke:#5d5a52}.label{font:16px sans-serif}</style>"
-    return Response(wave_drawing(view.settings, large=True, handles=False).replace("<title>", style + "<title>", 1), media_type="image/svg+xml")
+    return Response(
+        wave_drawing(view.settings, large=True, handles=False).replace("<title>", style + "<title>", 1),
+        media_type="image/svg+xml",
+    )
 
 
 @router.get("/jobs/{job_id}/wave.csv")
-def wave_csv(request: Request, job_id: int) -> PlainTextResponse:
+def wave_csv(request: Request, job_id: RowId) -> PlainTextResponse:
     """The current against time at full pedal: two AC cycles, or a whole pulse or mix cycle."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id)
@@ -165,18 +197,22 @@ def wave_csv(request: Request, job_id: int) -> PlainTextResponse:
         raise HTTPException(404)
     wave = view.settings.wave(view.settings.amps_set)
     span = max(2 / view.settings.frequency_hz, whole_period_s(wave))
-    time = np.arange(0, span, 1 / view.settings.frequency_hz / 200)
+    samples = min(int(np.ceil(span * view.settings.frequency_hz * SAMPLES_A_CYCLE)), MOST_SAMPLES)
+    time = np.arange(samples) * span / samples
     text = io.StringIO()
     writer = csv.writer(text)
     writer.writerow(["time_s", "current_a"])
     writer.writerows((f"{t:.7f}", f"{i:.2f}") for t, i in zip(time, current_a(wave, time), strict=True))
-    return PlainTextResponse(text.getvalue(), media_type="text/csv", headers={"content-disposition": f'attachment; filename="wave-{job_id}.csv"'})
+    return PlainTextResponse(
+        text.getvalue(),
+        media_type="text/csv",
+        headers={"content-disposition": f'attachment; filename="wave-{job_id}.csv"'},
+    )
 
 
 @router.post("/jobs/{job_id}/tune")
-async def keep_settings(request: Request, job_id: int) -> Response:
+def keep_settings(request: Request, job_id: RowId, form: Fields) -> Response:
     """Keep the board's settings as a new revision."""
-    form = {key: str(value) for key, value in (await request.form()).items()}
     system = units(request)
     make = request.app.state.sessions
     try:
@@ -214,9 +250,15 @@ def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> 
         if entry.key == "preheat_c" and value is None:
             value = view.job.part_temperature_c
         # A field that still says what the page printed was not touched: keep the exact value behind it.
-        if value is not None and typed.replace("-", "−") == figure(value, entry.dimension, system, entry.decimals):
+        if value is not None and typed.replace("-", "−") == figure(
+            value, entry.dimension, system, entry.decimals
+        ):
             continue
-        read = _share(typed, entry.words) if entry.dimension == "share" else parse(typed, entry.dimension, entry.words, system)
+        read = (
+            _share(typed, entry.words)
+            if entry.dimension == "share"
+            else parse(typed, entry.dimension, entry.words, system)
+        )
         settings = with_value(settings, entry.key, read)
         changed.append(entry.words.lower())
     return settings, changed

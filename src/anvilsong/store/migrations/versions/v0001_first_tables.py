@@ -24,7 +24,13 @@ def _time(name: str = "made_at") -> sa.Column[object]:
 
 
 def upgrade() -> None:
-    op.create_table("machines", _id(), sa.Column("name", sa.String(60), nullable=False, unique=True), sa.Column("document", sa.JSON, nullable=False), _time())
+    op.create_table(
+        "machines",
+        _id(),
+        sa.Column("name", sa.String(60), nullable=False, unique=True),
+        sa.Column("document", sa.JSON, nullable=False),
+        _time(),
+    )
     op.create_table(
         "welders",
         _id(),
@@ -74,8 +80,17 @@ def upgrade() -> None:
         _time(),
         sa.UniqueConstraint("coupon_id", "revision"),
     )
-    op.create_table("ticks", _id(), _job(), sa.Column("step", sa.String(60), nullable=False), _time("done_at"), sa.UniqueConstraint("job_id", "step"))
-    op.execute("CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text, tokenize='unicode61 remove_diacritics 2')")
+    op.create_table(
+        "ticks",
+        _id(),
+        _job(),
+        sa.Column("step", sa.String(60), nullable=False),
+        _time("done_at"),
+        sa.UniqueConstraint("job_id", "step"),
+    )
+    op.execute(
+        "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text, tokenize='unicode61 remove_diacritics 2')"
+    )
 
 
 def downgrade() -> None:

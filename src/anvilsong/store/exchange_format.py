@@ -1,0 +1,132 @@
+"""What an export holds, entry by entry (docs/formats.md). Every document in it is checked against the core's own model."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from datetime import datetime
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationInfo, model_validator
+
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.next_change import NextChange
+from anvilsong.core.bead.verdict import Verdict
+from anvilsong.core.job import Job, School
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan.values import Plan
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.kit import Kit
+from anvilsong.core.value import LongNote, Name, Note, Title, Value
+from anvilsong.store.models import NO_MOMENT, fresh_uid, now
+
+FORMAT, FORMAT_VERSION = "anvilsong-book", 2
+READ_VERSIONS = (1, 2)
+MOST_PLANS, MOST_COUPONS, MOST_READINGS = 2000, 5000, 200
+
+Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
+When = Annotated[datetime, Field(default_factory=now)]
+
+
+class MachineEntry(Value):
+    document: Machine
+    made_at: datetime = NO_MOMENT
+    put_away_at: datetime | None = None
+
+
+class KitEntry(Value):
+    document: Kit
+    put_away_at: datetime | None = None
+
+
+class GaugeEntry(Value):
+    cylinder: Name
+    bar: float = Field(ge=0, le=1000)
+    note: Note = ""
+    made_at: datetime
+
+
+class WelderEntry(Value):
+    name: Name
+    school: School
+    note: Note = ""
+    put_away_at: datetime | None = None
+
+
+class PlanEntry(Value):
+    revision: int = Field(ge=1, le=10**9)
+    origin: str = Field(max_length=20)
+    words: LongNote = ""
+    job_document: Job
+    machine_document: Machine
+    settings: Settings | None
+    plan: Plan
+    made_at: datetime = Field(default_factory=now)
+
+    @model_validator(mode="after")
+    def _of_one_piece(self) -> PlanEntry:
+        if self.plan.job != self.job_document:
+            raise ValueError("plan.job|it must be the job of the same revision")
+        if self.plan.settings != self.settings:
+            raise ValueError("plan.settings|they must be the settings of the same revision")
+        return self
+
+
+class ReadingEntry(Value):
+    document: Readings
+    verdict: Verdict
+    change: NextChange
+    made_at: datetime = Field(default_factory=now)
+
+
+class CouponEntry(Value):
+    uid: Uid = Field(default_factory=fresh_uid)
+    number: int = Field(ge=1, le=10**9)
+    revision: int
+    made_at: datetime = Field(default_factory=now)
+    readings: list[ReadingEntry] = Field(min_length=1, max_length=MOST_READINGS)
+
+
+class TickEntry(Value):
+    step: str = Field(min_length=1, max_length=60)
+    done_at: datetime = Field(default_factory=now)
+
+
+class JobEntry(Value):
+    """One job with all its revisions, coupons and ticks. A file of version 1 gives no uid: it gets one from its content."""
+
+    uid: Uid
+    title: Title
+    welder: Name | None = None
+    made_at: datetime = Field(default_factory=now)
+    changed_at: datetime = Field(default_factory=now)
+    put_away_at: datetime | None = None
+    plans: list[PlanEntry] = Field(min_length=1, max_length=MOST_PLANS)
+    coupons: list[CouponEntry] = Field([], max_length=MOST_COUPONS)
+    ticks: list[TickEntry] = Field([], max_length=1000)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _named_by_content(cls, given: Any, info: ValidationInfo) -> Any:
+        if isinstance(given, dict) and "uid" not in given:
+            text = json.dumps(given, sort_keys=True, default=str)
+            return {**given, "uid": hashlib.sha256(text.encode("utf-8", "replace")).hexdigest()[:32]}
+        return given
+
+    @model_validator(mode="after")
+    def _references(self) -> JobEntry:
+        revisions = {plan.revision: plan for plan in self.plans}
+        if len(revisions) != len(self.plans):
+            raise ValueError("plans|each revision has a number of its own")
+        numbers = [coupon.number for coupon in self.coupons]
+        if len(numbers) != len(set(numbers)):
+            raise ValueError("coupons|each coupon has a number of its own")
+        for place, coupon in enumerate(self.coupons):
+            if coupon.revision not in revisions or revisions[coupon.revision].settings is None:
+                raise ValueError(
+                    f"coupons.{place}.revision|it must be a revision of this job that has settings"
+                )
+        steps = [tick.step for tick in self.ticks]
+        if len(steps) != len(set(steps)):
+            raise ValueError("ticks|each step stands once")
+        return self

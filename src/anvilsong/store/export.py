@@ -1,0 +1,246 @@
+"""Everything in the book as JSON, written job by job, so that a large book needs no large memory (docs/formats.md)."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any
+
+from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from anvilsong.core.job import Job
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.torch.kit import Kit
+from anvilsong.store.exchange_format import (
+    FORMAT,
+    FORMAT_VERSION,
+    GaugeEntry,
+    JobEntry,
+    KitEntry,
+    MachineEntry,
+    WelderEntry,
+)
+from anvilsong.store.files import written_whole
+from anvilsong.store.models import CouponRow, GaugeRow, JobRow, KitRow, MachineRow, PlanRow, WelderRow, now
+from anvilsong.store.reading import readable
+
+AT_ONCE = 200
+PLAN_FIELDS = (
+    "revision",
+    "origin",
+    "words",
+    "job_document",
+    "machine_document",
+    "settings",
+    "plan",
+    "made_at",
+)
+
+
+@dataclass
+class Written:
+    """How much an export holds, and what could not be read and was left out."""
+
+    jobs: int = 0
+    machines: int = 0
+    left_out: int = 0
+
+    @property
+    def said(self) -> str:
+        """The outcome in words."""
+        left = f"; {self.left_out} damaged entries were left out" if self.left_out else ""
+        return f"{self.jobs} jobs and {self.machines} machines{left}"
+
+
+def export_to(session: Session, file: Path) -> Written:
+    """Write the export beside its place and put it there whole; only an earlier export is replaced."""
+    with written_whole(file, _is_export) as aside, aside.open("w", encoding="utf-8") as out:
+        return write_book(session, out)
+
+
+def _is_export(path: Path) -> bool:
+    try:
+        with path.open(encoding="utf-8") as file:
+            return f'"{FORMAT}"' in file.read(200)
+    except (OSError, ValueError):
+        return False
+
+
+def export_book(session: Session) -> dict[str, Any]:
+    """Everything as plain data, for books that are small enough."""
+    return json.loads("".join(_pieces(session, Written())))  # type: ignore[no-any-return]
+
+
+def write_book(session: Session, out: IO[str]) -> Written:
+    """Write everything into an open file."""
+    written = Written()
+    for piece in _pieces(session, written):
+        out.write(piece)
+    return written
+
+
+def _pieces(session: Session, written: Written) -> Iterator[str]:
+    yield f'{{"format": "{FORMAT}", "version": {FORMAT_VERSION}, "made_at": "{now().isoformat()}"'
+    names = {"machines": set[str](), "kits": set[str]()}
+    machines = [
+        entry
+        for row in session.scalars(select(MachineRow).order_by(MachineRow.id))
+        if (
+            entry := _entry(
+                MachineEntry,
+                {"document": row.document, "made_at": row.made_at, "put_away_at": row.put_away_at},
+                written,
+            )
+        )
+    ]
+    kits = [
+        entry
+        for row in session.scalars(select(KitRow).order_by(KitRow.id))
+        if (entry := _entry(KitEntry, {"document": row.document, "put_away_at": row.put_away_at}, written))
+    ]
+    names["machines"].update(entry["document"]["name"] for entry in machines)
+    names["kits"].update(entry["document"]["name"] for entry in kits)
+    machines += _stand_ins(session, names["machines"])
+    kits += [
+        {"document": Kit(name=name).model_dump(mode="json", by_alias=True), "put_away_at": now().isoformat()}
+        for name in _kits_named(session, names["kits"])
+    ]
+    written.machines = len(machines)
+    readings = [
+        _entry(
+            GaugeEntry,
+            {"cylinder": row.cylinder, "bar": row.bar, "note": row.note, "made_at": row.made_at},
+            written,
+        )
+        for row in session.scalars(select(GaugeRow).order_by(GaugeRow.id))
+    ]
+    welders = [
+        _entry(
+            WelderEntry,
+            {"name": row.name, "school": row.school, "note": row.note, "put_away_at": row.put_away_at},
+            written,
+        )
+        for row in session.scalars(select(WelderRow).order_by(WelderRow.id))
+    ]
+    known = {welder["name"] for welder in welders if welder}
+    for key, entries in (
+        ("machines", machines),
+        ("kits", kits),
+        ("gauge_readings", readings),
+        ("welders", welders),
+    ):
+        yield f',\n"{key}": ' + json.dumps([entry for entry in entries if entry], ensure_ascii=False)
+    yield ',\n"jobs": ['
+    for entry in _jobs(session, known, written):
+        yield (",\n" if written.jobs else "\n") + json.dumps(entry, ensure_ascii=False)
+        written.jobs += 1
+    yield "\n]}\n"
+
+
+def _entry(model: type[Any], given: dict[str, Any], written: Written) -> dict[str, Any] | None:
+    """A checked entry as plain data; None, and counted, when the book's own row is damaged."""
+    try:
+        return model.model_validate(given).model_dump(mode="json", by_alias=True)  # type: ignore[no-any-return]
+    except (ValidationError, RecursionError):
+        written.left_out += 1
+        return None
+
+
+def _stand_ins(session: Session, here: set[str]) -> list[dict[str, Any]]:
+    """Machines that jobs name and the shop cannot give: as a plan of such a job keeps them."""
+    found = []
+    name_of = PlanRow.job_document["machine"].as_string()
+    for row in session.scalars(
+        select(PlanRow).where(name_of.is_not(None), name_of.not_in(here)).order_by(PlanRow.id.desc())
+    ):
+        job, machine = readable(Job, row.job_document), readable(Machine, row.machine_document)
+        if job is not None and job.machine and job.machine not in here and machine is not None:
+            here.add(job.machine)
+            kept = machine.model_copy(update={"name": job.machine})
+            found.append(
+                {
+                    "document": kept.model_dump(mode="json", by_alias=True),
+                    "made_at": now().isoformat(),
+                    "put_away_at": now().isoformat(),
+                }
+            )
+    return found
+
+
+def _kits_named(session: Session, here: set[str]) -> list[str]:
+    """Kits that jobs name and the shop cannot give."""
+    name_of = PlanRow.job_document["kit"].as_string()
+    named = session.scalars(select(name_of).where(name_of.is_not(None), name_of.not_in(here)).distinct())
+    return [name for name in named if readable(Kit, {"name": name}) is not None]
+
+
+def _jobs(session: Session, welders: set[str], written: Written) -> Iterator[dict[str, Any]]:
+    last = 0
+    while rows := _next_jobs(session, last):
+        for row in rows:
+            last = row.id
+            entry = _job(row, welders, written)
+            if entry is not None:
+                yield entry
+        session.expunge_all()
+
+
+def _next_jobs(session: Session, after: int) -> list[JobRow]:
+    loaded = (
+        selectinload(JobRow.plans),
+        selectinload(JobRow.ticks),
+        selectinload(JobRow.welder),
+        selectinload(JobRow.coupons).selectinload(CouponRow.readings),
+    )
+    return list(
+        session.scalars(
+            select(JobRow).where(JobRow.id > after).order_by(JobRow.id).limit(AT_ONCE).options(*loaded)
+        )
+    )
+
+
+def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | None:
+    """A job as an entry. When it does not pass as a whole, what does pass of its plans, coupons and ticks is kept."""
+    head: dict[str, Any] = {
+        "uid": row.uid,
+        "title": row.title,
+        "made_at": row.made_at,
+        "changed_at": row.changed_at,
+        "put_away_at": row.put_away_at,
+    }
+    head["welder"] = row.welder.name if row.welder and row.welder.name in welders else None
+    plans = [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans]
+    coupons = [_coupon(coupon) for coupon in row.coupons]
+    ticks = [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks]
+    whole = readable(JobEntry, head | {"plans": plans, "coupons": coupons, "ticks": ticks})
+    if whole is None:
+        kept: dict[str, Any] = head | {
+            "plans": [plan for plan in plans if readable(JobEntry, head | {"plans": [plan]})]
+        }
+        kept["coupons"] = [coupon for coupon in coupons if readable(JobEntry, kept | {"coupons": [coupon]})]
+        kept["ticks"] = [tick for tick in ticks if readable(JobEntry, kept | {"ticks": [tick]})]
+        stayed = len(kept["plans"]) + len(kept["coupons"]) + len(kept["ticks"])
+        written.left_out += len(plans) + len(coupons) + len(ticks) - stayed
+        whole = readable(JobEntry, kept)
+    if whole is None:
+        written.left_out += 1
+        return None
+    return whole.model_dump(mode="json", by_alias=True)
+
+
+def _coupon(coupon: CouponRow) -> dict[str, Any]:
+    readings = [
+        {"document": r.document, "verdict": r.verdict, "change": r.change, "made_at": r.made_at}
+        for r in coupon.readings
+    ]
+    return {
+        "uid": coupon.uid,
+        "number": coupon.number,
+        "revision": coupon.plan.revision,
+        "made_at": coupon.made_at,
+        "readings": readings,
+    }

@@ -1,0 +1,198 @@
+"""The shop: machines, kits, gauge readings, welders. Functions take a session; the caller commits.
+
+Lists leave out what was put away and what cannot be read; what a job names is found also when it was put away.
+"""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import School
+from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.torch.kit import Cylinder, Kit
+from anvilsong.store.models import GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
+from anvilsong.store.reading import digest, document, readable
+
+Row = TypeVar("Row", MachineRow, KitRow, WelderRow)
+Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow)
+Stocked = TypeVar("Stocked", MachineRow, KitRow)
+Owned = TypeVar("Owned", Machine, Kit)
+
+MOST_ROWS = 500  # of machines, kits or welders: more is not a shop
+
+
+def rows(session: Session, table: type[Row], away: bool = False) -> list[Row]:
+    """Rows of the shop that are here, or those that were put away."""
+    wanted = table.put_away_at.is_not(None) if away else table.put_away_at.is_(None)
+    return list(session.scalars(select(table).where(wanted).order_by(table.id).limit(MOST_ROWS)))
+
+
+def put_away(session: Session, row: Listed) -> None:
+    """Leave a row out of the lists from now on. Jobs that name it keep it."""
+    row.put_away_at = now()
+    session.flush()
+
+
+def bring_back(session: Session, row: Listed) -> None:
+    """Undo ``put_away``."""
+    row.put_away_at = None
+    session.flush()
+
+
+def _readable_rows(session: Session, table: type[Stocked], model: type[Owned]) -> list[Owned]:
+    found = (readable(model, row.document) for row in rows(session, table))
+    return [value for value in found if value is not None]
+
+
+def _find(session: Session, table: type[Stocked], model: type[Owned], field: str, name: str) -> Owned:
+    row = session.scalar(select(table).where(table.name == name))
+    if row is None:
+        known = ", ".join(other.name for other in rows(session, table)) or "none yet: leave it out"
+        raise BadInput.one(field, name, f"known {field}s are {known}")
+    value = readable(model, row.document)
+    if value is None:
+        raise BadInput.one(
+            field, name, "what is stored of it is damaged; choose another, or restore a backup"
+        )
+    return value
+
+
+def _add(session: Session, table: type[Stocked], value: Machine | Kit) -> Stocked:
+    other = session.scalar(select(table).where(table.name == value.name))
+    if other is not None:
+        where = (
+            "was put away: bring it back from the shop, or choose another name"
+            if other.put_away_at
+            else "is here already"
+        )
+        raise BadInput.one("name", value.name, f"one of this name {where}")
+    row = table(name=value.name, document=document(value))
+    session.add(row)
+    session.flush()
+    return row
+
+
+def _change(row: Stocked, value: Machine | Kit, seen: str | None) -> None:
+    """Write a changed document, unless it is no longer the one the change started from."""
+    if seen is not None and seen != digest(row.document):
+        theirs = {key for key, given in document(value).items() if row.document.get(key) != given}
+        raise BadInput.one(
+            "seen",
+            f"{value.name} as you opened it",
+            f"somebody saved it since. Yours differs from theirs in {', '.join(sorted(theirs)) or 'nothing'}; save again to keep yours, or open it anew",
+        )
+    row.document = document(value)
+
+
+# --- machines ---------------------------------------------------------------------------------------------
+
+
+def machines(session: Session) -> list[Machine]:
+    """The shop's machines, as they can be chosen for a job."""
+    return _readable_rows(session, MachineRow, Machine)
+
+
+def find_machine(session: Session, name: str | None) -> Machine:
+    """The machine of that name; the ideal one when none is named."""
+    return IDEAL if name is None else _find(session, MachineRow, Machine, "machine", name)
+
+
+def add_machine(session: Session, machine: Machine) -> MachineRow:
+    """A new machine."""
+    return _add(session, MachineRow, machine)
+
+
+def change_machine(session: Session, row: MachineRow, machine: Machine, seen: str | None = None) -> None:
+    """The machine changed. Plans keep the machine they were made for, and it keeps its name, which jobs give."""
+    if machine.name != row.name:
+        raise BadInput.one(
+            "name",
+            machine.name,
+            f"{row.name} is named in jobs and keeps its name; export it and bring it in under another",
+        )
+    _change(row, machine, seen)
+    session.flush()
+
+
+# --- kits -------------------------------------------------------------------------------------------------
+
+
+def kits(session: Session) -> list[Kit]:
+    """The shop's kits, as they can be chosen for a job."""
+    return _readable_rows(session, KitRow, Kit)
+
+
+def find_kit(session: Session, name: str | None) -> Kit:
+    """The kit of that name; everything on the shelf when none is named."""
+    return Kit() if name is None else _find(session, KitRow, Kit, "kit", name)
+
+
+def save_kit(session: Session, kit: Kit, row: KitRow | None = None, seen: str | None = None) -> KitRow:
+    """A new kit, or one with other things on its shelf. Plans that were made keep what they were made with."""
+    if row is None:
+        return _add(session, KitRow, kit)
+    if kit.name != row.name:
+        raise BadInput.one("name", kit.name, f"{row.name} is named in jobs and keeps its name")
+    _change(row, kit, seen)
+    session.flush()
+    return row
+
+
+def gauge_log(session: Session, cylinder: str, limit: int = 50) -> list[GaugeRow]:
+    """Readings of a cylinder, newest first."""
+    return list(
+        session.scalars(
+            select(GaugeRow).where(GaugeRow.cylinder == cylinder).order_by(GaugeRow.id.desc()).limit(limit)
+        )
+    )
+
+
+def read_gauge(session: Session, cylinder: Cylinder, bar: float, note: str = "") -> GaugeRow:
+    """Record what the gauge says."""
+    if not 0 <= bar <= 1.25 * cylinder.full_bar:
+        raise BadInput.one("bar", f"{bar:g} bar", f"{cylinder.name} holds 0 to {cylinder.full_bar:g} bar")
+    row = GaugeRow(cylinder=cylinder.name, bar=bar, note=note.strip()[:400])
+    session.add(row)
+    session.flush()
+    return row
+
+
+# --- welders ----------------------------------------------------------------------------------------------
+
+
+def welders(session: Session) -> list[WelderRow]:
+    """The shop's welders."""
+    return rows(session, WelderRow)
+
+
+def find_welder(session: Session, welder_id: int | None) -> WelderRow | None:
+    """The welder of that number; None for none."""
+    if welder_id is None:
+        return None
+    row = session.get(WelderRow, welder_id)
+    if row is None:
+        raise BadInput.one("welder", welder_id, "choose one of the list")
+    return row
+
+
+def save_welder(session: Session, row: WelderRow | None, name: str, school: School, note: str) -> WelderRow:
+    """A new welder, or one who changed how they like to work."""
+    other = session.scalar(select(WelderRow).where(WelderRow.name == name))
+    if other is not None and other is not row:
+        raise BadInput.one(
+            "name",
+            name,
+            "this welder was put away: bring them back from the shop"
+            if other.put_away_at
+            else "this welder is here already",
+        )
+    if row is None:
+        row = WelderRow(name=name, school={}, note="")
+        session.add(row)
+    row.name, row.school, row.note = name, school.model_dump(), note
+    session.flush()
+    return row

@@ -1,0 +1,154 @@
+"""What the JSON addresses take and give, as values with units and bounds; the OpenAPI at /api/docs is made from them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import Body as ApiBody
+from pydantic import BaseModel, ConfigDict, Field
+
+from anvilsong.core.job import Job
+from anvilsong.core.plan.values import Consequences, Warning
+from anvilsong.core.registry import SettingKey
+from anvilsong.core.settings import Pulse, Settings
+from anvilsong.core.value import Value
+
+Face = Literal[
+    "panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences"
+]
+
+JOB_EXAMPLE: dict[str, Any] = {
+    "a": {"alloy": "6061", "thickness": "3.2 mm"},
+    "joint": "tee",
+    "position": "flat",
+    "purposes": ["strength"],
+}
+SETTINGS_EXAMPLE: dict[str, Any] = {
+    "amps_run": 131,
+    "amps_set": 164,
+    "ep_share": 0.3,
+    "frequency_hz": 110,
+    "tungsten": {"class": "WLa 20", "diameter_mm": 2.4},
+    "cup": {"number": 7, "stick_out_mm": 6},
+    "gas": {"flow_l_min": 8.4},
+    "filler": {"class": "4043", "diameter_mm": 2.4},
+    "travel_mm_s": 3.6,
+}
+
+
+JobBody = Annotated[
+    Job,
+    ApiBody(
+        description="A job. Lengths mm, or text with a unit; times s; flow L/min; shares 0..1; only a and joint must be given.",
+        openapi_examples={"tee": {"summary": "A tee of 6061", "value": JOB_EXAMPLE}},
+    ),
+]
+
+
+class Body(BaseModel):
+    """A body: fields it does not know are refused, so that a mistyped one is noticed."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class ConsequencesBody(Body):
+    """Job and settings; ``show`` asks for faces of the same values, ``ghost`` is a second setting to compare with."""
+
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"job": JOB_EXAMPLE, "settings": SETTINGS_EXAMPLE}]}
+    )
+
+    job: Job
+    settings: Settings
+    show: list[Face] = Field([], max_length=20)
+    ghost: Settings | None = None
+    large: bool = False
+
+
+class ConsequencesAnswer(BaseModel):
+    """What the settings do: heat W, widths mm, shares 0..1. ``consequences`` is null when the job is refused."""
+
+    model_config = ConfigDict(extra="allow")
+
+    consequences: Consequences | None
+    warnings: list[Warning]
+
+
+class ResolveBody(Body):
+    """Job and settings, and the settings that must stay as they are."""
+
+    model_config = ConfigDict(
+        extra="forbid",
+        json_schema_extra={
+            "examples": [{"job": JOB_EXAMPLE, "settings": SETTINGS_EXAMPLE, "locked": ["ep_share"]}]
+        },
+    )
+
+    job: Job
+    settings: Settings
+    locked: list[SettingKey] = Field([], max_length=60)
+
+
+class ResolveAnswer(BaseModel):
+    """The settings solved again, what moved, and what still conflicts."""
+
+    settings: Settings
+    moved: list[str]
+    conflicts: list[Warning]
+
+
+class SoundBody(Body):
+    """Settings to listen to."""
+
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"settings": SETTINGS_EXAMPLE}]}
+    )
+
+    settings: Settings
+
+
+class SoundAnswer(BaseModel):
+    """Harmonics as (Hz, amplitude, loudest is 1), loudness in dB and in words, and the pulse that beats in it."""
+
+    harmonics: list[tuple[float, float]]
+    loudness_db: float
+    words: str
+    pulse: Pulse | None
+
+
+class ProblemField(BaseModel):
+    """One field that cannot be used, and what it may be."""
+
+    field: str
+    given: str
+    allowed: str
+
+
+class ProblemAnswer(BaseModel):
+    """An error, RFC 9457."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    field: str | None = None
+    problems: list[ProblemField] = []
+
+
+class Health(Value):
+    """Alive."""
+
+    status: Literal["ok"]
+
+
+PROBLEMS: dict[int | str, dict[str, Any]] = {
+    code: {
+        "description": words,
+        "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemAnswer"}}},
+    }
+    for code, words in (
+        (400, "The body is not JSON"),
+        (422, "A field cannot be used"),
+        (503, "Not now: busy, or it took too long"),
+    )
+}

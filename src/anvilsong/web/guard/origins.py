@@ -1,0 +1,80 @@
+"""Only this program's own pages may write, and only under names it knows, so that no other site can use a visitor's browser."""
+
+from __future__ import annotations
+
+import ipaddress
+import socket
+from urllib.parse import urlsplit
+
+from starlette.requests import Request
+
+from anvilsong.config import Config
+from anvilsong.web.asgi import WRITES, App, Receive, Scope, Send, header
+from anvilsong.web.errors import answer
+
+LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
+
+
+def host_name(host: str) -> str:
+    """The name in a Host header, without port and brackets, in small letters."""
+    try:
+        return (urlsplit(f"//{host}").hostname or "").lower()
+    except ValueError:
+        return ""
+
+
+class OriginGuard:
+    """Checks Host on every request, and Origin and Sec-Fetch-Site on those that write.
+
+    Known names: those of this machine itself, the host served on, and ANVILSONG_HOSTS. When the pages are served beyond this
+    machine, any IP address is a known name too: a foreign site can lend its name to this machine's address, but not a number.
+    """
+
+    def __init__(self, app: App, config: Config) -> None:
+        own = socket.gethostname().lower()
+        extra = {name.strip().lower() for name in config.hosts.split(",") if name.strip()}
+        self.app, self.is_local = app, config.is_local
+        self.known = (
+            LOOPBACK | {config.host.lower()} | extra | (set() if config.is_local else {own, f"{own}.local"})
+        )
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        said = self._refusal(scope)
+        if said is None:
+            await self.app(scope, receive, send)
+            return
+        status, title, detail = said
+        await answer(Request(scope), status, title, detail)(scope, receive, send)
+
+    def _refusal(self, scope: Scope) -> tuple[int, str, str] | None:
+        host = header(scope, b"host")
+        if not self._is_known(host_name(host)):
+            return (
+                421,
+                "Not this program’s name",
+                "This program does not answer to that host name. Add it to ANVILSONG_HOSTS if it is yours.",
+            )
+        if scope["method"] in WRITES:
+            site, origin = header(scope, b"sec-fetch-site"), header(scope, b"origin")
+            foreign = site not in ("", "same-origin", "none") or (
+                origin and origin.lower() != f"{scope['scheme']}://{host.lower()}"
+            )
+            if foreign:
+                return (
+                    403,
+                    "Sent from another site",
+                    "A page of another site sent this, so nothing was stored. Open the page here and send it from there.",
+                )
+        return None
+
+    def _is_known(self, name: str) -> bool:
+        if name in self.known:
+            return True
+        try:
+            address = ipaddress.ip_address(name)
+        except ValueError:
+            return False
+        return address.is_loopback or not self.is_local

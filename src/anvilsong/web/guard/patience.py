@@ -1,0 +1,119 @@
+"""Nothing may hold everyone: what takes too long is told so, and then stores nothing."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from contextvars import ContextVar
+
+from starlette.requests import Request
+
+from anvilsong.core.errors import AnvilsongError
+from anvilsong.web.asgi import App, Message, Receive, Scope, Send
+from anvilsong.web.errors import answer
+
+LONG = {"/book/import": 1800.0, "/book/restore": 1800.0, "/book/export.json": 1800.0, "/book/backup": 1800.0}
+MOST_LEFT_RUNNING = 8
+
+
+class TookTooLong(AnvilsongError):
+    """The answer was given up before the work came to its commit."""
+
+
+class Deadline:
+    """One request's time: either it is given up, or its commit begins; never both."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._given_up = self._committing = False
+
+    def give_up(self) -> bool:
+        """Give the request up; False when it is already writing, and must be waited for."""
+        with self._lock:
+            self._given_up = not self._committing
+            return self._given_up
+
+    def commit(self) -> None:
+        """Called before a commit: from here on the request is not given up any more."""
+        with self._lock:
+            if self._given_up:
+                raise TookTooLong("This took too long and was given up; nothing was stored.")
+            self._committing = True
+
+    @property
+    def is_given_up(self) -> bool:
+        return self._given_up
+
+
+_CURRENT: ContextVar[Deadline | None] = ContextVar("deadline", default=None)
+
+
+def before_commit() -> None:
+    """Last question before a write is committed: is somebody still waiting for it?"""
+    deadline = _CURRENT.get()
+    if deadline is not None:
+        deadline.commit()
+
+
+class PatienceGuard:
+    """Answers 503 after ``seconds``, whatever the work is doing; the work itself can then no longer store anything."""
+
+    def __init__(self, app: App, seconds: float) -> None:
+        self.app, self.seconds = app, seconds
+        self._left_running: set[asyncio.Task[None]] = set()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["path"].startswith("/static/"):
+            await self.app(scope, receive, send)
+            return
+        if len(self._left_running) >= MOST_LEFT_RUNNING and scope["path"] != "/healthz":
+            await _not_now(
+                scope,
+                receive,
+                send,
+                "The program is busy with work that takes too long. Try again in a moment.",
+            )
+            return
+        await self._timed(scope, receive, send)
+
+    async def _timed(self, scope: Scope, receive: Receive, send: Send) -> None:
+        deadline, started = Deadline(), False
+        _CURRENT.set(deadline)
+
+        async def guarded(message: Message) -> None:
+            nonlocal started
+            if not deadline.is_given_up:
+                started = True
+                await send(message)
+
+        async def run() -> None:  # an awaitable of any kind becomes a task
+            await self.app(scope, receive, guarded)
+
+        task = asyncio.create_task(run())
+        try:
+            await asyncio.wait({task}, timeout=LONG.get(scope["path"], self.seconds))
+            if not task.done() and not started and deadline.give_up():
+                self._left_running.add(task)
+                task.add_done_callback(self._ended)
+                await _not_now(
+                    scope,
+                    receive,
+                    send,
+                    f"This took longer than {self.seconds:g} s and was given up. Nothing was stored; try it with less.",
+                )
+                return
+            await task
+        except asyncio.CancelledError:
+            task.cancel()
+            raise
+
+    def _ended(self, task: asyncio.Task[None]) -> None:
+        self._left_running.discard(task)
+        if not task.cancelled():
+            task.exception()  # it was told already
+
+
+async def _not_now(scope: Scope, receive: Receive, send: Send, detail: str) -> None:
+    response = answer(Request(scope), 503, "Not now", detail)
+    response.headers["retry-after"] = "5"
+    await response(scope, receive, send)

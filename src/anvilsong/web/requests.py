@@ -1,0 +1,61 @@
+"""What pages take from a request: typed fields, row numbers, and marks that tell a form sent twice."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import Depends, HTTPException, Path, Query, Request
+from starlette.datastructures import UploadFile
+
+LARGEST_ID = 2**63 - 1
+MOST_FIELDS = 2000
+
+
+async def _fields(request: Request) -> dict[str, str]:
+    form = await request.form(max_files=20, max_fields=MOST_FIELDS)
+    return {name: value for name, value in form.items() if isinstance(value, str)}
+
+
+Fields = Annotated[dict[str, str], Depends(_fields)]
+"""The text fields of a form, read before the page's own function runs in a thread."""
+RowId = Annotated[int, Path(ge=1, le=LARGEST_ID)]
+Revision = Annotated[int | None, Query(ge=1, le=10**9)]
+
+
+def whole(text: Any) -> int | None:
+    """A whole number of few digits in a field; None for anything else (² is no digit here)."""
+    text = str(text or "").strip()
+    return int(text) if text.isascii() and text.isdecimal() and len(text) <= 18 else None
+
+
+def uid_of(form: dict[str, str]) -> str | None:
+    """The mark that a form carries so that sending it twice stores it once."""
+    mark = form.get("uid", "")
+    return mark if len(mark) == 32 and all(letter in "0123456789abcdef" for letter in mark) else None
+
+
+def found(row: Any) -> Any:
+    """The row, or a page that says there is none."""
+    if row is None:
+        raise HTTPException(404)
+    return row
+
+
+def own_address(text: str, otherwise: str) -> str:
+    """An address within this program to go back to; anything that could lead elsewhere becomes ``otherwise``."""
+    fits = (
+        text.startswith("/")
+        and not text.startswith(("//", "/\\"))
+        and "\\" not in text
+        and text.isprintable()
+    )
+    return text if fits and len(text) <= 2000 else otherwise
+
+
+async def _uploads(request: Request) -> dict[str, UploadFile]:
+    form = await request.form(max_files=4, max_fields=MOST_FIELDS)
+    return {name: value for name, value in form.items() if isinstance(value, UploadFile)}
+
+
+Uploads = Annotated[dict[str, UploadFile], Depends(_uploads)]
+"""The files of a form; large ones lie on the disk, not in memory."""

@@ -1,0 +1,135 @@
+"""The server: binds, says where it is, and ends in time."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import socket
+import threading
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import uvicorn
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+from anvilsong.config import Config
+from anvilsong.core.errors import CannotRead
+from anvilsong.store.database import open_database
+from anvilsong.web.app import create_app
+
+GRACEFUL_S, LATEST_S = 2.0, 4.0
+
+
+class PatientProtocol(H11Protocol):
+    """HTTP/1.1 that drops who opens a connection and never finishes the head of a request."""
+
+    head_within_s = 20.0
+    _head_timer: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        super().connection_made(transport)
+        self._arm()
+
+    def data_received(self, data: bytes) -> None:
+        super().data_received(data)
+        if self.cycle is not None and not self.cycle.response_complete:
+            self._disarm()
+        elif self._head_timer is None:
+            self._arm()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        self._disarm()
+        super().connection_lost(exc)
+
+    def _arm(self) -> None:
+        self._head_timer = self.loop.call_later(self.head_within_s, self._drop)
+
+    def _disarm(self) -> None:
+        if self._head_timer is not None:
+            self._head_timer.cancel()
+            self._head_timer = None
+
+    def _drop(self) -> None:
+        self._head_timer = None
+        if self.cycle is None or self.cycle.response_complete:
+            self.transport.close()
+
+
+def bound(config: Config) -> socket.socket:
+    """A listening socket on the wanted address.
+
+    Raises
+    ------
+    CannotRead : the address is taken, or not this machine's
+    """
+    family = socket.AF_INET6 if ":" in config.host else socket.AF_INET
+    listening = socket.socket(family, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((config.host, config.port))
+    except OSError as error:
+        listening.close()
+        why = f"{error.strerror}; choose another port, such as PORT={config.port + 1 if config.port < 65535 else 8765}"
+        raise CannotRead(f"The address {config.host}:{config.port}", why) from None
+    return listening
+
+
+def noticed_other(data: Path, address: str) -> tuple[str, Any]:
+    """The address of another server on the same file, or nothing; and what must be kept open so that others notice this one."""
+    try:
+        import fcntl
+    except ImportError:  # a system without such locks
+        return "", None
+    mark = data.with_name(f".{data.name}.server")
+    try:
+        file = mark.open("a+", encoding="utf-8")
+    except OSError:
+        return "", None
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        file.seek(0)
+        return file.read(200).strip() or "an address of its own", file
+    file.truncate(0)
+    file.write(address)
+    file.flush()
+    return "", file
+
+
+def run(config: Config, say: Callable[[str], None]) -> None:
+    """Serve until told to stop; then end within seconds, whatever clients do."""
+    open_database(config.data).dispose()  # what is wrong with the file is said before anything is served
+    listening = bound(config)
+    address = f"http://{config.host}:{config.port}"
+    other, mark = noticed_other(config.data, address)
+    if other:
+        say(
+            f"Another Anvilsong already serves this file at {other}. Both work, and take turns when they write."
+        )
+    say(f"Anvilsong: {address}  (database {config.data})")
+    PatientProtocol.head_within_s = config.whole_request_within_s
+    options = uvicorn.Config(
+        create_app(config),
+        http=PatientProtocol,
+        ws="none",
+        log_level="warning",
+        timeout_graceful_shutdown=int(GRACEFUL_S),
+    )
+    server = uvicorn.Server(options)
+    threading.Thread(target=_end_in_time, args=(server,), daemon=True).start()
+    with suppress(KeyboardInterrupt):
+        server.run(sockets=[listening])
+    if mark is not None:
+        mark.close()
+    # A thread that is still computing for somebody who was given up must not keep the program.
+    os._exit(0)
+
+
+def _end_in_time(server: uvicorn.Server) -> None:
+    asked = threading.Event()
+    while not server.should_exit:
+        asked.wait(0.1)
+    asked.wait(LATEST_S)
+    os._exit(0)
