@@ -38,6 +38,7 @@ Dimension = Literal[
 MM_PER_INCH = 25.4
 # What is longer or larger was not typed by somebody who measures.
 LONGEST, LARGEST = 40, 1e12
+SAME = 1e-6  # two values nearer than this are the same, as far as anybody types
 L_MIN_PER_CFH = 28.316846592 / 60
 
 
@@ -240,6 +241,20 @@ def show(value: float, dimension: Dimension, system: UnitSystem = "mm", decimals
     unit = unit_words(dimension, system)
     gap = "" if unit in ("°", "") else " "
     return f"{figure(value, dimension, system, decimals)}{gap}{unit}"
+
+
+def exact(value: float, dimension: Dimension, system: UnitSystem = "mm") -> str:
+    """Number and unit with as many decimals as it takes to read the same value back, and no more.
+
+    >>> exact(0.25, "length"), exact(3.175, "length", "inch"), exact(0.55, "length", "inch")
+    ('0.25 mm', '0.125 in', '0.02165354 in')
+    """
+    unit, shown = unit_words(dimension, system), to_shown(value, dimension, system)
+    for decimals in range(10):
+        text = f"{shown:.{decimals}f}"
+        if abs(parse(f"{text} {unit}", dimension, "value", system) - value) <= SAME * max(1.0, abs(value)):
+            break
+    return f"{text}{'' if unit in ('°', '') else ' '}{unit}".replace("-", "−")
 
 
 def percent(share: float) -> str:

@@ -191,7 +191,7 @@ def _jobs(session: Session, welders: set[str], written: Written) -> Iterator[dic
 
 def _next_jobs(session: Session, after: int) -> list[JobRow]:
     loaded = (
-        selectinload(JobRow.plans),
+        selectinload(JobRow.plans).undefer("*"),
         selectinload(JobRow.ticks),
         selectinload(JobRow.welder),
         selectinload(JobRow.coupons).selectinload(CouponRow.readings),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from collections.abc import Callable
 from datetime import UTC, datetime
@@ -37,14 +38,41 @@ def _tolerant(read: Callable[[Any], Any] | None, instead: Any) -> Callable[[Any]
     return reading
 
 
+def _printable(text: Any, found: Document) -> bool:
+    """Whether the text holds only whole letters: half of a pair could be stored, but never shown."""
+    if not isinstance(text, str) or "\\ud" not in text.lower():
+        return True
+    try:
+        json.dumps(found, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
 class DocumentText(TypeDecorator[Document]):
     """JSON text. What cannot be read back is told as such: one damaged row must not take the others down."""
 
     impl = JSON
     cache_ok = True
 
+    may_be_none = False
+
     def result_processor(self, dialect: Any, coltype: Any) -> Callable[[Any], Any]:
-        return _tolerant(super().result_processor(dialect, coltype), UNREADABLE)
+        read = _tolerant(super().result_processor(dialect, coltype), UNREADABLE)
+
+        def reading(value: Any) -> Any:
+            found = read(value)
+            sound = isinstance(found, dict) and _printable(value, found)
+            return found if sound or (found is None and self.may_be_none) else UNREADABLE
+
+        return reading
+
+
+class OptionalDocumentText(DocumentText):
+    """JSON text, or nothing."""
+
+    cache_ok = True
+    may_be_none = True
 
 
 class Moment(TypeDecorator[datetime]):
@@ -134,9 +162,10 @@ class PlanRow(Base):
     origin: Mapped[str] = mapped_column(String(20))
     words: Mapped[str] = mapped_column(default="")
     job_document: Mapped[Document]
-    machine_document: Mapped[Document]
-    settings: Mapped[Document | None]
-    plan: Mapped[Document]
+    # Large, and wanted for one revision at a time: read when asked for.
+    machine_document: Mapped[Document] = mapped_column(deferred=True)
+    settings: Mapped[Document | None] = mapped_column(OptionalDocumentText)
+    plan: Mapped[Document] = mapped_column(deferred=True)
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="plans")
 

@@ -13,13 +13,15 @@ from fastapi.staticfiles import StaticFiles
 from anvilsong import __version__
 from anvilsong.config import Config
 from anvilsong.store.database import open_database, sessions
-from anvilsong.web.api import drawing_api, plan_api
+from anvilsong.web.api import docs_api, drawing_api, plan_api
+from anvilsong.web.api.docs_api import describe_api
 from anvilsong.web.errors import register_errors
 from anvilsong.web.guard import Guards
 from anvilsong.web.guard.patience import before_commit
 from anvilsong.web.pages import (
     book_page,
     card_page,
+    care_page,
     coupon_page,
     job_page,
     kit_page,
@@ -51,17 +53,20 @@ def create_app(config: Config | None = None) -> FastAPI:
     app = FastAPI(
         title="Anvilsong",
         version=__version__,
-        docs_url="/api/docs",
+        docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
         lifespan=lifespan,
     )
     app.mount("/static", StaticFiles(directory=str(files("anvilsong.web").joinpath("static"))), name="static")
     register_errors(app)
+    describe_api(app)
     app.add_middleware(Guards, config=config)
     for module in (
         plan_api,
         drawing_api,
+        docs_api,
+        care_page,
         book_page,
         job_page,
         kit_page,

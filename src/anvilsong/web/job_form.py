@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.job import Job, Purpose, School
-from anvilsong.core.quantities import Dimension, UnitSystem, parse, show
+from anvilsong.core.quantities import Dimension, UnitSystem, exact, parse
 
 PURPOSES: tuple[str, ...] = get_args(Purpose)
 SCHOOLS: dict[str, tuple[str, ...]] = {
@@ -66,7 +66,7 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
     for name, dimension in LENGTHS.items():
         if typed := str(form.get(name, "")).strip():
             try:
-                given[name] = parse(typed, dimension, name, system)
+                given[name] = round(parse(typed, dimension, name, system), 6)
             except BadInput as trouble:
                 problems.extend(trouble.problems)
     given["purposes"] = [purpose for purpose in PURPOSES if form.get(f"purpose_{purpose}")]
@@ -96,7 +96,7 @@ def _thickness(typed: str, system: UnitSystem) -> str:
 
 def _parsed(form: Mapping[str, Any], name: str, system: UnitSystem, default: float) -> float:
     typed = str(form.get(name, "")).strip()
-    return parse(typed, "length", name, system) if typed else default
+    return round(parse(typed, "length", name, system), 6) if typed else default
 
 
 def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSystem) -> dict[str, str]:
@@ -105,28 +105,24 @@ def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSyste
     for letter, side in (("a", job.a), ("b", job.b)):
         form[f"{letter}_alloy"] = side.alloy
         form[f"{letter}_thickness"] = (
-            side.thickness if isinstance(side.thickness, str) else show(side.thickness, "length", system)
+            side.thickness if isinstance(side.thickness, str) else exact(side.thickness, "length", system)
         )
         form[f"{letter}_diameter"] = (
-            show(side.outside_diameter_mm, "length", system) if side.outside_diameter_mm else ""
+            exact(side.outside_diameter_mm, "length", system) if side.outside_diameter_mm else ""
         )
     for name in PLAIN:
         form[name] = str(getattr(job, name) or "")
     for name, dimension in LENGTHS.items():
         value = getattr(job, name)
-        form[name] = (
-            ""
-            if value is None
-            else show(value, dimension, system, 1 if dimension in ("speed", "number") else None)
-        )
+        form[name] = "" if value is None else exact(value, dimension, system)
     if job.bevel:
         form["bevel_angle_deg"], form["bevel_root_face_mm"] = (
             f"{job.bevel.angle_deg:g}",
-            show(job.bevel.root_face_mm, "length", system),
+            exact(job.bevel.root_face_mm, "length", system),
         )
     if job.part:
         form |= {
-            f"part_{name}": show(value, "length", system)
+            f"part_{name}": exact(value, "length", system)
             for name, value in (("width", job.part.width_mm), ("length", job.part.length_mm))
             if value
         }

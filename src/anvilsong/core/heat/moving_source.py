@@ -139,7 +139,13 @@ def peak_rise_per_watt(plate: Plate, y_mm: Array | float, z_mm: float) -> Array:
 
 def heat_for_width_w(plate: Plate, width_mm: float, contour_k: float) -> float:
     """Heat, W, whose contour ΔT = Θ is ``width_mm`` wide at the top: q = Θ/g(w/2). Exact, no interpolation."""
-    return float(contour_k / peak_rise_per_watt(plate, width_mm / 2, 0.0)[0])
+    return contour_k / _peak_at(plate, width_mm / 2)
+
+
+@lru_cache(maxsize=4096)
+def _peak_at(plate: Plate, half_width_mm: float) -> float:
+    """g(y) at the top, kept: preheats, passes and machines ask for the same place of the same plate."""
+    return float(peak_rise_per_watt(plate, half_width_mm, 0.0)[0])
 
 
 class WidthCurve:

@@ -6,6 +6,7 @@ The curves are qualitative: they say which way and roughly how far, not how like
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -84,15 +85,21 @@ def crack_sensitivity(metal: Composed) -> float:
     -----
     Worked: 6061 + 4043 at dilution 0.65 gives about 0.34, 6061 + 5356 about 0.80.
     """
+    return _sensitivity(metal.si, metal.mg, metal.cu)
+
+
+@lru_cache(maxsize=16384)
+def _sensitivity(si: float, mg: float, cu: float) -> float:
+    """Kept, since drawings and safe dilutions ask for the same mixtures again and again."""
     curves = _curves()
-    compound = min(metal.mg / MG_IN_MG2SI, metal.si / SI_IN_MG2SI)
-    free_mg = metal.mg - compound * MG_IN_MG2SI
-    free_si = metal.si - compound * SI_IN_MG2SI
+    compound = min(mg / MG_IN_MG2SI, si / SI_IN_MG2SI)
+    free_mg = mg - compound * MG_IN_MG2SI
+    free_si = si - compound * SI_IN_MG2SI
     return max(
         _on(curves.si, free_si),
         _on(curves.mg, free_mg),
         _on(curves.mg2si, compound) * (1 - min(1.0, max(free_si / 2, free_mg / 3))),
-        _on(curves.cu, metal.cu) * (1 - min(1.0, free_si / 4)),
+        _on(curves.cu, cu) * (1 - min(1.0, free_si / 4)),
     )
 
 

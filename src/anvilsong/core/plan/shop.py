@@ -18,14 +18,15 @@ def rank_shop(job: Job, machines: Sequence[Machine], kit: Kit | None = None) -> 
     The need is planned for each machine with its own waveforms and share but without its end of amps, so that the figure says
     what would be needed there.
     """
+    asked = make_plan(job, kit=kit).settings
+    if asked is None:
+        return []
     fits = []
     for machine in machines:
         open_ended = machine.model_copy(update={"least_a": 0.5, "most_a": 1000.0})
         settings = make_plan(job, open_ended, kit).settings
         if settings is None:
             return []
-        asked = make_plan(job, kit=kit).settings
-        assert asked is not None
         need = Need(
             run_a=settings.amps_run,
             set_a=settings.amps_set,

@@ -18,7 +18,7 @@ from anvilsong.web.frame import fragment, units
 from anvilsong.web.job_form import job_from_form
 from anvilsong.web.requests import Fields
 
-router = APIRouter(tags=["drawings"])
+router = APIRouter(include_in_schema=False)
 
 
 def filler_panel(request: Request, at: Situation) -> str:

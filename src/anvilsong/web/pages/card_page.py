@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
@@ -12,6 +14,12 @@ from anvilsong.web.frame import job_view, part, render, units
 from anvilsong.web.requests import Revision, RowId
 
 router = APIRouter(include_in_schema=False)
+
+
+@lru_cache(maxsize=256)
+def qr_code(address: str) -> str:
+    """The address as a code to be photographed."""
+    return segno.make(address, error="m").svg_inline(scale=3, border=1, dark="#1d2125", light=None)
 
 
 @router.get("/jobs/{job_id}/card", response_class=HTMLResponse)
@@ -28,5 +36,5 @@ def show_card(request: Request, job_id: RowId, revision: Revision = None) -> HTM
                     revision=view.plan_row.revision
                 )
             )
-            code = segno.make(address, error="m").svg_inline(scale=3, border=1, dark="#1d2125", light=None)
+            code = qr_code(address)
         return render(request, "card.html", view=view, here="card", section=section, code=code, panel=panel)

@@ -17,12 +17,13 @@ from anvilsong.core.metal.joints import joints
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.core.plan.situation import situation
 from anvilsong.store import book, shop
-from anvilsong.store.models import fresh_uid
+from anvilsong.store.models import JobRow, fresh_uid
 from anvilsong.web.api.drawing_api import filler_panel
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.frame import JobView, job_view, render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
 from anvilsong.web.requests import Fields, RowId, uid_of, whole
+from anvilsong.web.saving import merged_job
 
 router = APIRouter(include_in_schema=False)
 
@@ -56,6 +57,8 @@ def _form_page(
     view: JobView | None = None,
 ) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
+    if view:  # after a clash the form starts from what stands now: saving it again is then meant
+        form = form | {"from_revision": str(view.plan_row.revision)}
     drawing = panel = ""
     with suppress(BadInput):  # the problem is already told beside its field
         job = read_job(job_from_form(form, units(request)))
@@ -96,6 +99,7 @@ def edit_job(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         form = form_from_job(view.job, view.row.title, view.row.welder_id, units(request))
+        form |= {"was_title": form["title"], "was_welder": form["welder"]}
         return _form_page(request, session, form, view=view)
 
 
@@ -104,7 +108,7 @@ def replan_job(request: Request, job_id: RowId, form: Fields) -> Response:
     return _saved(request, form, job_id)
 
 
-def _saved(request: Request, form: dict[str, Any], job_id: RowId | None) -> Response:
+def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Response:
     """Write the job, or show the form again with what was typed and what is wrong."""
     make = request.app.state.sessions
     try:
@@ -114,9 +118,7 @@ def _saved(request: Request, form: dict[str, Any], job_id: RowId | None) -> Resp
             if job_id is None:
                 row = book.add_job(session, form.get("title", ""), job, welder, uid_of(form))
             else:
-                row = job_view(session, job_id).row
-                row.title, row.welder_id = str(form.get("title", "")).strip() or row.title, welder
-                book.add_plan(session, row, job, "plan", "Planned again")
+                row = _replanned(session, form, job_id, job, welder)
             refused = row.plans[-1].settings is None
             row_id = row.id
     except BadInput as trouble:
@@ -124,3 +126,21 @@ def _saved(request: Request, form: dict[str, Any], job_id: RowId | None) -> Resp
             view = job_view(session, job_id, units(request)) if job_id else None
             return _form_page(request, session, form, trouble, view)
     return see_other(f"/jobs/{row_id}/{'job' if refused else 'tune'}")
+
+
+def _replanned(session: Session, form: dict[str, Any], job_id: int, job: Job, welder: int | None) -> JobRow:
+    """The job planned again, on top of what somebody else changed since the form was opened."""
+    newest = job_view(session, job_id)
+    opened = job_view(session, job_id, revision=whole(form.get("from_revision")))
+    if opened.plan_row.id != newest.plan_row.id:
+        by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+        job = merged_job(opened.job, job, newest.job, by)
+    row = newest.row
+    # A name or a welder that was not touched here stays as somebody else may have left it.
+    title = form.get("title", "").strip()
+    if title and title != form.get("was_title", ""):
+        row.title = book.clean_title(title)
+    if str(form.get("welder", "")) != str(form.get("was_welder", "")) or "was_welder" not in form:
+        row.welder = shop.find_welder(session, welder)
+    book.add_plan(session, row, job, "plan", "Planned again")
+    return row

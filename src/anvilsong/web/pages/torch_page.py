@@ -40,6 +40,7 @@ from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
 from anvilsong.web.frame import JobView, fragment, job_view, kit_of, part, render, see_other, units
 from anvilsong.web.requests import Fields, RowId, whole
+from anvilsong.web.saving import merged_settings
 
 router = APIRouter(include_in_schema=False)
 
@@ -205,11 +206,15 @@ def what_if_torch(request: Request, job_id: RowId, form: Fields) -> JSONResponse
 def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     with request.app.state.sessions.begin() as session:
         view = job_view(session, job_id)
-        if not view.plan.refused:
+        opened = job_view(session, job_id, revision=whole(form.get("from_revision")))
+        if not view.plan.refused and not opened.plan.refused:
             kit = kit_of(session, view)
             settings = chosen_settings(
-                situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
+                situation(view.job), opened.settings, kit, form.get("tungsten", ""), form.get("cup", "")
             )
+            if opened.plan_row.id != view.plan_row.id:
+                by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
+                settings = merged_settings(opened.settings, settings, view.settings, units(request), by)
             if settings != view.settings and settings.tungsten:
                 words = f"Torch: {settings.tungsten.class_} {settings.tungsten.diameter_mm:g} mm, cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
                 book.add_plan(session, view.row, view.job, "tuned", words, settings)

@@ -17,7 +17,7 @@ from anvilsong.core.plan.pulse import pulse_advice
 from anvilsong.core.plan.resolve import ties
 from anvilsong.core.plan.situation import situation
 from anvilsong.core.quantities import UnitSystem, figure, parse, to_shown, unit_words
-from anvilsong.core.registry import BOARD, get_value, with_value
+from anvilsong.core.registry import BOARD, Setting, get_value, with_value
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
 from anvilsong.store.models import PlanRow
@@ -27,7 +27,8 @@ from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
 from anvilsong.web.frame import JobView, job_view, part, render, see_other, units
-from anvilsong.web.requests import Fields, Revision, RowId
+from anvilsong.web.requests import Fields, Revision, RowId, whole
+from anvilsong.web.saving import merged_settings
 
 router = APIRouter(include_in_schema=False)
 
@@ -122,6 +123,7 @@ def _page(
     typed: dict[str, str] | None = None,
     large: bool = False,
     compare: int | None = None,
+    as_it_was: bool = False,
 ) -> HTMLResponse:
     system = units(request)
     if view.plan.refused or view.plan.consequences is None:
@@ -146,6 +148,7 @@ def _page(
         trouble=trouble,
         typed=typed or {},
         large=large,
+        as_it_was=as_it_was,
         section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
         wave=part("wave", lambda: wave_drawing(settings, ghost, large)),
         overview=part("pulse", lambda: overview_drawing(settings)),
@@ -164,7 +167,12 @@ def show_tune(
     request: Request, job_id: RowId, revision: Revision = None, compare: Revision = None
 ) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        return _page(request, job_view(session, job_id, units(request), revision), compare=compare)
+        return _page(
+            request,
+            job_view(session, job_id, units(request), revision),
+            compare=compare,
+            as_it_was=revision is not None,
+        )
 
 
 @router.get("/jobs/{job_id}/wave", response_class=HTMLResponse)
@@ -212,21 +220,66 @@ def wave_csv(request: Request, job_id: RowId) -> PlainTextResponse:
 
 @router.post("/jobs/{job_id}/tune")
 def keep_settings(request: Request, job_id: RowId, form: Fields) -> Response:
-    """Keep the board's settings as a new revision."""
+    """Keep the board's settings as a new revision, on top of what somebody else kept since the board was opened."""
     system = units(request)
     make = request.app.state.sessions
+    own: dict[str, str] = {}
     try:
         with make.begin() as session:
-            view = job_view(session, job_id, system)
-            if view.plan.refused:
+            newest = job_view(session, job_id, system)
+            opened = job_view(session, job_id, system, whole(form.get("from_revision")))
+            if newest.plan.refused or opened.plan.refused:
                 return see_other(f"/jobs/{job_id}/tune")
-            settings, words = _typed_settings(view, form, system)
+            settings, words = _typed_settings(opened, form, system)
+            own = _own_fields(opened, form, system)
+            settings, words = _on_top(
+                newest, opened, settings, words, system, as_it_was=bool(form.get("as_it_was"))
+            )
             if words:
-                book.add_plan(session, view.row, view.job, "tuned", "Tuned: " + ", ".join(words), settings)
+                book.add_plan(
+                    session, newest.row, newest.job, "tuned", "Tuned: " + ", ".join(words), settings
+                )
     except BadInput as trouble:
         with make() as session:
-            return _page(request, job_view(session, job_id, system), trouble, form)
+            return _page(request, job_view(session, job_id, system), trouble, own or form)
     return see_other(f"/jobs/{job_id}/{'wave' if form.get('from') == 'wave' else 'tune'}")
+
+
+def _on_top(
+    newest: JobView,
+    opened: JobView,
+    settings: Settings,
+    words: list[str],
+    system: UnitSystem,
+    as_it_was: bool,
+) -> tuple[Settings, list[str]]:
+    """The typed settings where the book stands now. An older revision that was opened on purpose comes back as it was."""
+    if newest.plan_row.id == opened.plan_row.id:
+        return settings, words
+    if as_it_was:
+        return settings, [f"as revision {opened.plan_row.revision}", *words]
+    by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+    merged = merged_settings(opened.settings, settings, newest.settings, system, by)
+    return merged, words if merged != newest.settings else []
+
+
+def _own_fields(view: JobView, form: dict[str, str], system: UnitSystem) -> dict[str, str]:
+    """The fields that really were typed: those that do not say what the page had printed."""
+    return {
+        entry.key: form[entry.key]
+        for entry in BOARD
+        if entry.key in form and form[entry.key].strip().replace("-", "−") != _printed(view, entry, system)
+    }
+
+
+def _printed(view: JobView, entry: Setting, system: UnitSystem) -> str:
+    """What the page printed in a lane's field."""
+    value = get_value(view.settings, entry.key)
+    if entry.dimension is None:
+        return str(value)
+    if entry.key == "preheat_c" and value is None:
+        value = view.job.part_temperature_c
+    return "" if value is None else figure(value, entry.dimension, system, entry.decimals)
 
 
 def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> tuple[Settings, list[str]]:
@@ -246,13 +299,8 @@ def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> 
                 settings = with_value(with_value(settings, "shape_en", typed), "shape_ep", typed)
                 changed.append(entry.words.lower())
             continue
-        value = get_value(settings, entry.key)
-        if entry.key == "preheat_c" and value is None:
-            value = view.job.part_temperature_c
         # A field that still says what the page printed was not touched: keep the exact value behind it.
-        if value is not None and typed.replace("-", "−") == figure(
-            value, entry.dimension, system, entry.decimals
-        ):
+        if typed.replace("-", "−") == _printed(view, entry, system):
             continue
         read = (
             _share(typed, entry.words)
