@@ -222,8 +222,8 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
         given, context = error["input"], error.get("ctx", {})
         words = error["msg"].removeprefix("Value error, ")
         if "|" in words:
-            field, words = words.split("|", 1)
-            given = _dig(given, field)
+            inner, words = words.split("|", 1)
+            given, field = _dig(given, inner), f"{field}.{inner}" if field else inner
         match error["type"]:
             case "missing":
                 words = "it must be given"

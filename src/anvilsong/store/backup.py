@@ -11,8 +11,8 @@ from datetime import datetime
 from pathlib import Path
 
 from anvilsong.core.errors import AnvilsongError, CannotRead
-from anvilsong.store.database import make_engine, migrate, read_only, standing
-from anvilsong.store.files import written_whole
+from anvilsong.store.database import BUSY_S, make_engine, migrate, read_only, standing
+from anvilsong.store.files import remove_beside, written_whole
 
 COUNTED = ("jobs", "plans", "coupons", "readings", "machines", "kits", "welders", "gauge_readings")
 
@@ -31,14 +31,14 @@ def backup_to(data: Path, target: Path) -> Path:
     standing(data)
     if target.exists() and target.samefile(data):
         raise CannotRead(str(target), "it is the database itself; name another file")
-    with written_whole(target, _is_backup) as aside:
-        _copy(data, aside)
+    with written_whole(target, _is_backup) as aside, closing(sqlite3.connect(data, timeout=BUSY_S)) as book:
+        _copy(book, aside)
     return target
 
 
-def _copy(source: Path, target: Path) -> None:
+def _copy(given: sqlite3.Connection, target: Path) -> None:
     """Every page of a database into another file, as one transaction there; the copy stands alone, with no log beside it."""
-    with closing(read_only(source)) as given, closing(sqlite3.connect(target)) as copy:
+    with closing(sqlite3.connect(target)) as copy:
         given.backup(copy)
         copy.execute("PRAGMA journal_mode = DELETE")
 
@@ -76,7 +76,8 @@ def restore_from(data: Path, file: Path) -> Restored:
     data.parent.mkdir(parents=True, exist_ok=True)
     aside = data.with_name(f".{data.name}.{uuid.uuid4().hex}.restore")
     try:
-        _copy(file, aside)
+        with closing(read_only(file)) as given:
+            _copy(given, aside)
         _check(aside, file)
         engine = make_engine(aside, wal=False)
         try:
@@ -94,8 +95,7 @@ def restore_from(data: Path, file: Path) -> Restored:
     except sqlite3.DatabaseError as error:
         raise CannotRead(str(file), f"SQLite says: {error}; the book was not touched") from error
     finally:
-        for left in data.parent.glob(f"{aside.name}*"):
-            left.unlink(missing_ok=True)
+        remove_beside(aside)
 
 
 def _check(aside: Path, file: Path) -> None:

@@ -23,6 +23,7 @@ from sqlalchemy import Engine, QueuePool, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
+from anvilsong.store.files import remove_beside
 from anvilsong.store.models import Base
 
 APPLICATION_ID = 0x416E7673  # “Anvs”, in the file's header
@@ -109,14 +110,17 @@ def _checked(connection: sqlite3.Connection, path: Path) -> str:
 
 
 def read_only(path: Path) -> sqlite3.Connection:
-    """A connection that cannot write."""
-    return sqlite3.connect(f"file:{quote(str(path.absolute()))}?mode=ro", uri=True, timeout=BUSY_S)
+    """A connection that cannot write, and leaves nothing beside a file that nobody has open."""
+    in_use = path.with_name(path.name + "-wal").exists()
+    how = "mode=ro" if in_use else "immutable=1"
+    return sqlite3.connect(f"file:{quote(str(path.absolute()))}?{how}", uri=True, timeout=BUSY_S)
 
 
 def _build(path: Path) -> None:
     """Make the database beside its place and put it there, unless another start was quicker."""
-    for left in path.parent.glob(f".{path.name}.*.new*"):
-        if time.time() - left.stat().st_mtime > LEFT_BEHIND_S:
+    for left in path.parent.iterdir():
+        ours = left.name.startswith(f".{path.name}.") and ".new" in left.name
+        if ours and time.time() - left.stat().st_mtime > LEFT_BEHIND_S:
             left.unlink(missing_ok=True)
     aside = path.with_name(f".{path.name}.{uuid.uuid4().hex}.new")
     engine = make_engine(aside, wal=False)
@@ -130,8 +134,7 @@ def _build(path: Path) -> None:
             _put(aside, path)
     finally:
         engine.dispose()
-        for left in path.parent.glob(f"{aside.name}*"):
-            left.unlink(missing_ok=True)
+        remove_beside(aside)
 
 
 def _put(aside: Path, path: Path) -> None:

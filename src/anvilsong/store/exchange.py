@@ -34,6 +34,7 @@ from anvilsong.store.exchange_format import (
     MachineEntry,
     WelderEntry,
 )
+from anvilsong.store.files import remove_beside
 from anvilsong.store.models import (
     CouponRow,
     GaugeRow,
@@ -57,6 +58,7 @@ LISTS: dict[str, type[BaseModel]] = {
 }
 MOST_OF_A_LIST = {"machines": 500, "kits": 500, "gauge_readings": 100_000, "welders": 500, "jobs": 1_000_000}
 FLUSH_EVERY = 100
+DEEPEST = 40
 
 
 @dataclass
@@ -116,8 +118,7 @@ def import_from(target: Sessions, file: Path) -> Imported:
         raise CannotRead(str(file), error.strerror or str(error)) from error
     finally:
         engine.dispose()
-        for left in data.parent.glob(f"{aside.name}*"):
-            left.unlink(missing_ok=True)
+        remove_beside(aside)
 
 
 def database_path(target: Sessions) -> Path:
@@ -143,6 +144,7 @@ def _known(session: Session) -> _Known:
 def _stage(staged: Session, given: BinaryIO, file: Path, known: _Known) -> None:
     """Every entry of the file, checked, into the database aside."""
     try:
+        _check_depth(given, file)
         heads = _heads(given, file)
         version = heads.pop("version")
         seen: dict[str, set[str]] = {name: set() for name in ("machines", "kits", "welders")}
@@ -174,6 +176,19 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: _Known) -> None:
                 welders = {row.name: row for row in staged.scalars(select(WelderRow))}
     except (JSONError, IncompleteJSONError, UnicodeDecodeError, RecursionError) as error:
         raise CannotRead(str(file), f"it is not a JSON file ({' '.join(str(error).split())[:80]})") from error
+
+
+def _check_depth(given: BinaryIO, file: Path) -> None:
+    """Read the file once for its form alone: no export lies in itself deeper than this."""
+    depth = 0
+    for event, _ in ijson.basic_parse(given, use_float=True):
+        if event in ("start_map", "start_array"):
+            depth += 1
+            if depth > DEEPEST:
+                raise CannotRead(str(file), "it lies in itself deeper than any export")
+        elif event in ("end_map", "end_array"):
+            depth -= 1
+    given.seek(0)
 
 
 def _heads(given: BinaryIO, file: Path) -> dict[str, Any]:

@@ -11,6 +11,13 @@ from pathlib import Path
 from anvilsong.core.errors import CannotRead
 
 
+def remove_beside(path: Path) -> None:
+    """Remove a file of our own and what SQLite laid beside it (its name with an ending)."""
+    for left in path.parent.iterdir():
+        if left.name.startswith(path.name):
+            left.unlink(missing_ok=True)
+
+
 @contextmanager
 def written_whole(target: Path, is_ours: Callable[[Path], bool]) -> Iterator[Path]:
     """A path to write to; it takes the target's place when the block ends well, and is gone when it does not.
@@ -33,5 +40,4 @@ def written_whole(target: Path, is_ours: Callable[[Path], bool]) -> Iterator[Pat
             os.fsync(written.fileno())
         os.replace(aside, target)
     finally:
-        for left in target.parent.glob(f"{aside.name}*"):
-            left.unlink(missing_ok=True)
+        remove_beside(aside)

@@ -41,9 +41,9 @@ class StockedTungsten(Value, populate_by_name=True, serialize_by_alias=True):
     def _known(self) -> StockedTungsten:
         sizes = [size.diameter_mm for size in tungsten_sizes()]
         if self.class_ not in TUNGSTEN_CLASS_NAMES:
-            raise ValueError(f"tungstens|known classes are {', '.join(TUNGSTEN_CLASS_NAMES)}")
+            raise ValueError(f"class|known classes are {', '.join(TUNGSTEN_CLASS_NAMES)}")
         if self.diameter_mm not in sizes:
-            raise ValueError(f"tungstens|known diameters are {', '.join(f'{size:g}' for size in sizes)} mm")
+            raise ValueError(f"diameter_mm|known diameters are {', '.join(f'{size:g}' for size in sizes)} mm")
         return self
 
 

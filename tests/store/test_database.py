@@ -1,0 +1,158 @@
+"""The database file: built whole or not at all, refused untouched when it is not ours, one transaction a migration."""
+
+import hashlib
+import os
+import sqlite3
+import subprocess
+import sys
+import threading
+from contextlib import closing
+
+import pytest
+from sqlalchemy import text
+
+from anvilsong.core.errors import CannotRead
+from anvilsong.store import database
+from anvilsong.store.database import existing_database, known_revisions, open_database, sessions, standing
+
+
+def mark(path):
+    return hashlib.sha256(path.read_bytes()).hexdigest()
+
+
+def foreign(path, *statements):
+    with closing(sqlite3.connect(path)) as connection:
+        for statement in statements:
+            connection.execute(statement)
+        connection.commit()
+    return path
+
+
+@pytest.mark.parametrize(
+    ("statements", "said"),
+    [
+        (["CREATE TABLE songs (id)", "INSERT INTO songs VALUES (1)"], "another program's database"),
+        (["CREATE TABLE alembic_version (version_num)", "INSERT INTO alembic_version VALUES ('0003')"], "another program's"),
+        (["CREATE TABLE jobs (id)", "INSERT INTO jobs VALUES (1)"], "another program's database"),
+        (
+            ["CREATE TABLE alembic_version (version_num)", "CREATE TABLE jobs (id)", "CREATE TABLE plans (id)", "INSERT INTO alembic_version VALUES ('0999')"],
+            "written by a newer version",
+        ),
+    ],
+)  # fmt: skip
+def test_what_is_not_ours_is_refused_untouched(tmp_path, statements, said):
+    path = foreign(tmp_path / "other.sqlite", *statements)
+    before = mark(path)
+    with pytest.raises(CannotRead, match=said):
+        open_database(path)
+    assert mark(path) == before
+    assert [left.name for left in tmp_path.iterdir()] == ["other.sqlite"]
+
+
+def test_no_database_at_all(tmp_path):
+    (tmp_path / "letter.txt").write_text("Dear reader, this is a letter and no database whatever its name.")
+    with pytest.raises(CannotRead, match="not an SQLite database"):
+        open_database(tmp_path / "letter.txt")
+    with pytest.raises(CannotRead, match="it is a folder"):
+        open_database(tmp_path)
+    with pytest.raises(CannotRead, match="there is no database there"):
+        existing_database(tmp_path / "mistyped.sqlite")
+    assert not (tmp_path / "mistyped.sqlite").exists()
+
+
+def test_names_with_signs_in_them(tmp_path):
+    path = tmp_path / "what? 50%20 #1 & co" / "a?b%20c.sqlite"
+    open_database(path).dispose()
+    assert path.exists()
+    assert standing(path) == "ours"
+    assert [left.name for left in path.parent.iterdir()] == [path.name]
+
+
+def test_a_start_that_was_killed_long_ago_starts_again(tmp_path):
+    """An early version left empty tables without a revision; so may a file that was only touched."""
+    for path in (
+        foreign(
+            tmp_path / "half.sqlite",
+            "CREATE TABLE machines (id)",
+            "CREATE TABLE alembic_version (version_num)",
+        ),
+        foreign(tmp_path / "empty.sqlite"),
+        tmp_path / "touched.sqlite",
+    ):
+        path.touch()
+        with sessions(open_database(path))() as session:
+            assert session.scalar(text("SELECT version_num FROM alembic_version")) == known_revisions()[0]
+            assert session.scalar(text("PRAGMA application_id")) == database.APPLICATION_ID
+
+
+def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatch):
+    path = tmp_path / "old.sqlite"
+    open_database(path).dispose()
+    with closing(sqlite3.connect(path)) as connection:
+        for statement in (
+            "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
+            *(f"ALTER TABLE {table} DROP COLUMN put_away_at" for table in ("machines", "kits", "welders", "jobs")),
+            "UPDATE alembic_version SET version_num = '0002'", "INSERT INTO jobs (title, made_at, changed_at) VALUES ('Old', '2026-01-01 00:00:00', '2026-01-01 00:00:00')",
+        ):  # fmt: skip
+            connection.execute(statement)
+        connection.commit()
+
+    def schema():
+        with closing(sqlite3.connect(path)) as connection:
+            return connection.execute("SELECT group_concat(sql) FROM sqlite_master").fetchone()
+
+    before = schema()
+    real = database.command.upgrade
+
+    def breaks_off(config, target):
+        real(config, target)
+        raise RuntimeError("power cut")
+
+    monkeypatch.setattr(database.command, "upgrade", breaks_off)
+    with pytest.raises(RuntimeError):
+        open_database(path)
+    assert schema() == before
+    monkeypatch.undo()
+    with sessions(open_database(path))() as session:
+        assert session.scalar(text("SELECT length(uid) FROM jobs WHERE title = 'Old'")) == 32
+
+
+def test_two_first_starts_at_once_both_end_well(tmp_path):
+    path = tmp_path / "new.sqlite"
+    code = "from pathlib import Path; from anvilsong.store.database import open_database; import sys; open_database(Path(sys.argv[1])).dispose()"
+    starts = [
+        subprocess.Popen([sys.executable, "-c", code, os.fspath(path)], stderr=subprocess.PIPE)
+        for _ in range(3)
+    ]
+    assert [start.wait(60) for start in starts] == [0, 0, 0]
+    assert standing(path) == "ours"
+    assert [left.name for left in tmp_path.iterdir()] == ["new.sqlite"]
+
+
+def test_writers_wait_for_one_another_and_never_find_the_book_locked(make_session):
+    """Everybody reads first and writes then; with deferred transactions the second of two would fail at once."""
+    wrong = []
+
+    def write(number):
+        try:
+            for _ in range(10):
+                with make_session.begin() as session:
+                    seen = session.scalar(text("SELECT count(*) FROM gauge_readings"))
+                    session.execute(
+                        text(
+                            "INSERT INTO gauge_readings (cylinder, bar, note, made_at) VALUES ('x', :n, '', '2026-01-01 00:00:00')"
+                        ),
+                        {"n": seen},
+                    )
+        except Exception as error:
+            wrong.append((number, error))
+
+    threads = [threading.Thread(target=write, args=(number,)) for number in range(5)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert wrong == []
+    with make_session() as session:
+        found = session.scalars(text("SELECT bar FROM gauge_readings WHERE cylinder = 'x' ORDER BY id")).all()
+        assert len(set(found)) == 50

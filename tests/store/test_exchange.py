@@ -1,0 +1,200 @@
+"""Export and import: everything comes back, all or nothing, and every refusal names the place in the file."""
+
+import json
+import random
+import resource
+
+import pytest
+
+from anvilsong.core.errors import AnvilsongError
+from anvilsong.store import book, shop
+from anvilsong.store.database import open_database, sessions
+from anvilsong.store.exchange import import_from
+from anvilsong.store.export import export_book, export_to
+
+
+@pytest.fixture
+def whole(make_session):
+    """The workshop's export, with a ticked step and something put away, as plain data."""
+    with make_session.begin() as session:
+        row = book.find_jobs(session, "tank")[0]
+        book.tick(session, row, "prep:degrease", True)
+        shop.put_away(session, book.find_jobs(session, "cleat")[0])
+    with make_session() as session:
+        return export_book(session)
+
+
+@pytest.fixture
+def fresh(tmp_path):
+    return sessions(open_database(tmp_path / "fresh.sqlite"))
+
+
+def written(tmp_path, data):
+    file = tmp_path / "in.json"
+    file.write_text(
+        data if isinstance(data, str) else json.dumps(data), encoding="utf-8", errors="surrogatepass"
+    )
+    return file
+
+
+def without_date(data):
+    return {key: value for key, value in data.items() if key != "made_at"}
+
+
+def test_everything_comes_back(whole, fresh, tmp_path):
+    came = import_from(fresh, written(tmp_path, whole))
+    assert (came.jobs, came.machines, came.kits, came.welders, came.here_already) == (10, 7, 2, 2, 0)
+    with fresh() as session:
+        assert without_date(export_book(session)) == without_date(whole)
+        tank = book.find_jobs(session, "float tank")[0]
+        assert tank.coupons[2].plan.revision == 3
+        assert [tick.step for tick in tank.ticks] == ["prep:degrease"]
+        assert book.find_jobs(session, "cleat") == []
+        assert len(book.find_jobs(session, "cleat", away=True)) == 1
+    again = import_from(fresh, written(tmp_path, whole))
+    assert (again.jobs, again.machines, again.here_already) == (0, 0, 10)
+    with fresh() as session:
+        assert without_date(export_book(session)) == without_date(whole)
+
+
+def test_into_a_book_that_is_not_empty(whole, make_session, fresh, tmp_path):
+    """Numbers of rows are given anew; welders and machines of a known name are those that are here."""
+    for job in whole["jobs"]:
+        job["uid"] = f"{random.Random(job['uid']).getrandbits(128):032x}"
+        job["title"] = "Twin of " + job["title"]
+    import_from(make_session, written(tmp_path, whole))
+    with make_session() as session:
+        twin = book.find_jobs(session, "twin tank")[0]
+        assert twin.title == "Twin of Float tank lid"
+        assert twin.welder.name == "Ottilie"
+        assert [coupon.plan.job_id for coupon in twin.coupons] == [twin.id] * 3
+        assert len(shop.welders(session)) == 2
+        assert len(book.find_jobs(session)) == 18
+
+
+def bent(data, path, value):
+    """The data with one place set to a value; ``...`` takes the place out."""
+    data = json.loads(json.dumps(data))
+    *way, last = path
+    place = data
+    for part in way:
+        place = place[part]
+    if value is ...:
+        del place[last]
+    else:
+        place[last] = value
+    return data
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "said"),
+    [
+        (["version"], 9, "does not say format"),
+        (["machines", 2, "document", "most_a"], "inf", "machines.2.document.most_a: “inf”"),
+        (["machines", 0, "document", "shapes"], [], "machines.0.document.shapes"),
+        (["machines", 1, "document", "name"], "Curlew 220", "machines.1.name: “Curlew 220” cannot be used; it stands twice"),
+        (["kits", 0, "document", "tungstens"], [], "kits.0.document.tungstens"),
+        (["welders", 0, "school", "pedal"], "lead", "welders.0.school.pedal: “lead”"),
+        (["gauge_readings", 1, "bar"], 1e9, "gauge_readings.1.bar"),
+        (["jobs", 3, "plans", 0, "settings", "travel_mm_s"], 0.001, "jobs.3.plans.0.settings.travel_mm_s: 0.001"),
+        (["jobs", 3, "plans", 0, "settings", "ep_share"], 0.33, "jobs.3.plans.0.plan.settings: .* must be the settings of the same revision"),
+        (["jobs", 3, "plans", 0, "job_document", "joint"], "scarf", "jobs.3.plans.0.job_document.joint"),
+        (["jobs", 3, "welder"], "Nobody", "jobs.3.welder: “Nobody” .* neither in the file nor in the book"),
+        (["jobs", 9, "coupons", 0, "revision"], 7, "jobs.9.coupons.0.revision"),
+        (["jobs", 9, "coupons", 0, "readings", 0, "document", "ripple_pitch_mm"], 1e-7, "jobs.9.coupons.0.readings.0.document.ripple_pitch_mm"),
+        (["jobs", 9, "coupons", 1, "number"], 1, "each coupon has a number of its own"),
+        (["jobs", 2, "plans"], [], "jobs.2.plans"),
+        (["jobs", 2, "title"], "x" * 900_000, "jobs.2.title: .* 120 letters at most"),
+        (["jobs", 2], 5, "jobs.2: 5"),
+        (["jobs"], ..., "jobs: nothing"),
+        (["machines"], {"a": 1}, "machines: .* a list"),
+    ],
+)  # fmt: skip
+def test_every_refusal_names_its_place_and_nothing_is_stored(whole, fresh, tmp_path, path, value, said):
+    with fresh() as session:
+        before = without_date(export_book(session))
+    with pytest.raises(AnvilsongError, match=said):
+        import_from(fresh, written(tmp_path, bent(whole, path, value)))
+    with fresh() as session:
+        assert without_date(export_book(session)) == before
+    assert not [left for left in tmp_path.iterdir() if left.name.startswith(".")]
+
+
+@pytest.mark.parametrize("text", ["", "{", "[]", "null", "[" * 100_000, '{"format": "anvilsong-book"', '{"a": 1e999}', "\ud800", '{"format": "anvilsong-book", "version": 2, "machines": NaN}'])  # fmt: skip
+def test_what_is_no_export_is_a_sentence(fresh, tmp_path, text):
+    with pytest.raises(AnvilsongError):
+        import_from(fresh, written(tmp_path, text))
+
+
+def test_an_export_of_version_1_is_still_read(whole, fresh, tmp_path):
+    """Machines and kits bare, no dates, no ticks, no uid: twice the same file adds nothing twice."""
+    old = {"format": "anvilsong-book", "version": 1, "gauge_readings": whole["gauge_readings"]}
+    old |= {name: [entry["document"] for entry in whole[name]] for name in ("machines", "kits")}
+    old["welders"] = [{key: welder[key] for key in ("name", "school", "note")} for welder in whole["welders"]]
+    old["jobs"] = [
+        {
+            "title": job["title"],
+            "welder": job["welder"],
+            "plans": [
+                {key: value for key, value in plan.items() if key != "made_at"} for plan in job["plans"]
+            ],
+            "coupons": [
+                {
+                    "number": coupon["number"],
+                    "revision": coupon["revision"],
+                    "readings": [
+                        {key: value for key, value in reading.items() if key != "made_at"}
+                        for reading in coupon["readings"]
+                    ],
+                }
+                for coupon in job["coupons"]
+            ],
+        }
+        for job in whole["jobs"]
+    ]
+    assert import_from(fresh, written(tmp_path, old)).jobs == 10
+    assert import_from(fresh, written(tmp_path, old)).here_already == 10
+    with fresh() as session:
+        assert book.find_jobs(session, "tank")[0].coupons[-1].readings[-1].change["kind"] == "keep"
+
+
+def test_what_was_exported_is_always_accepted(make_session, fresh, tmp_path):
+    """Also when rows of the book are damaged: they are left out, counted, and what names them still has its reference."""
+    with make_session.begin() as session:
+        session.execute(shop.select(shop.MachineRow)).scalars().first().document = {"broken": 1}
+        shop.rows(session, shop.KitRow)[0].document = {}
+        shop.rows(session, shop.WelderRow)[0].school = {"pedal": "lead"}
+        tank = book.find_jobs(session, "tank")[0]
+        tank.plans[1].plan = {"half": "a plan"}
+        tank.coupons[0].readings[0].verdict = {}
+    with make_session() as session:
+        out = export_to(session, tmp_path / "out.json")
+    assert out.left_out >= 5
+    came = import_from(fresh, tmp_path / "out.json")
+    assert came.jobs == 10
+    with fresh() as session:
+        names = [row.name for row in session.scalars(shop.select(shop.MachineRow))]
+        assert "Curlew 220" in names  # a stand-in from a plan that keeps it
+        assert [plan.revision for plan in book.find_jobs(session, "tank")[0].plans] == [1, 3]
+
+
+def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
+    """8 MB of jobs raise this process's peak by far less than the file's size."""
+    head = {key: value for key, value in whole.items() if key != "jobs"}
+    job = next(job for job in whole["jobs"] if job["title"] == "Float tank lid")
+    file = tmp_path / "large.json"
+    with file.open("w", encoding="utf-8") as out:
+        out.write(json.dumps(head)[:-1] + ', "jobs": [')
+        number = 0
+        while out.tell() < 8_000_000:
+            coupons = [
+                coupon | {"uid": f"{number * 10 + n + 1:032x}"} for n, coupon in enumerate(job["coupons"])
+            ]
+            out.write(
+                (", " if number else "") + json.dumps(job | {"uid": f"{number:032x}", "coupons": coupons})
+            )
+            number += 1
+        out.write("]}")
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    assert import_from(fresh, file).jobs == number
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 40_000  # kilobytes
