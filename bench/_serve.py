@@ -1,8 +1,9 @@
-"""Serve a fresh workshop in a process of its own, for benchmarks."""
+"""Serve a workshop in a process of its own, for benchmarks."""
 
 from __future__ import annotations
 
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -13,28 +14,51 @@ from pathlib import Path
 
 import httpx
 
+COMMAND = str(Path(sys.executable).with_name("anvilsong"))
 
-@contextmanager
-def serving(data: Path) -> Iterator[str]:
-    """The address of the served workshop."""
+
+def free_port() -> int:
+    """A port that nobody listens on."""
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    command = [str(Path(sys.executable).with_name("anvilsong")), "demo"]
-    process = subprocess.Popen(
-        command,
-        env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)},
-        stdout=subprocess.DEVNULL,
-    )
+        return int(free.getsockname()[1])
+
+
+def start(data: Path, port: int, what: str = "demo", log: Path | None = None) -> subprocess.Popen[bytes]:
+    """The server as a process; its errors go to ``log``."""
+    errors = log.open("ab") if log else subprocess.DEVNULL
+    environment = os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)}
+    return subprocess.Popen([COMMAND, what], env=environment, stdout=subprocess.DEVNULL, stderr=errors)
+
+
+def wait_up(address: str, seconds: float = 60.0) -> bool:
+    """Whether the server answers within some seconds."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        try:
+            httpx.get(f"{address}/healthz", timeout=2).raise_for_status()
+            return True
+        except httpx.HTTPError:
+            time.sleep(0.05)
+    return False
+
+
+def memory_mb(process: subprocess.Popen[bytes]) -> float:
+    """The most memory a process has held, MB."""
+    status = Path(f"/proc/{process.pid}/status").read_text()
+    return int(status.split("VmHWM:")[1].split()[0]) / 1000
+
+
+@contextmanager
+def serving(data: Path, log: Path | None = None) -> Iterator[str]:
+    """The address of the served workshop."""
+    port = free_port()
+    process = start(data, port, log=log)
     address = f"http://127.0.0.1:{port}"
     try:
-        for _ in range(200):
-            try:
-                httpx.get(f"{address}/healthz").raise_for_status()
-                break
-            except httpx.HTTPError:
-                time.sleep(0.1)
+        wait_up(address)
+        serving.process = process  # type: ignore[attr-defined]
         yield address
     finally:
-        process.terminate()
+        process.send_signal(signal.SIGTERM)
         process.wait(10)

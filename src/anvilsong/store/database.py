@@ -73,6 +73,8 @@ def standing(path: Path) -> str:
     try:
         with closing(read_only(path)) as connection:
             return _checked(connection, path)
+    except ValueError:  # names that are no text
+        raise CannotRead(str(path), "it is damaged; restore a backup") from None
     except sqlite3.DatabaseError as error:
         why = "it is not an SQLite database" if "not a database" in str(error) else f"SQLite says: {error}"
         raise CannotRead(str(path), why) from None

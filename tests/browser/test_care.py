@@ -1,0 +1,68 @@
+"""Care of the book as a person does it: put away and undo, export and import, backup and restore."""
+
+import json
+import re
+
+from playwright.sync_api import expect
+
+
+def test_put_away_undo_and_back(page, job_id):
+    page.goto("/shop")
+    page.get_by_role("button", name="Put Tern 250 away").click()
+    expect(page.locator(".told")).to_contain_text("Tern 250 was put away.")
+    expect(page.get_by_role("link", name="Tern 250")).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator(".told")).to_contain_text("Tern 250 is in the shop again.")
+    expect(page.get_by_role("link", name="Tern 250")).to_be_visible()
+    page.reload()
+    expect(page.locator(".told")).to_have_count(0)
+
+    page.goto(f"/jobs/{job_id('Deck plate')}/job")
+    page.get_by_role("button", name="Put the job away").click()
+    expect(page).to_have_url(re.compile("/book$"))
+    expect(page.locator(".book")).not_to_contain_text("Deck plate")
+    page.get_by_role("link", name="1 put away").click()
+    expect(page.locator(".book")).to_contain_text("Deck plate")
+    page.get_by_role("button", name="Bring back").click()
+    expect(page.locator(".book")).to_contain_text("Deck plate")
+
+
+def test_export_import_backup_and_restore(page, job_id, tmp_path):
+    page.goto("/book/care")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save an export").click()
+    whole = json.loads(saved.value.path().read_text())
+    with page.expect_download() as copied:
+        page.get_by_role("link", name="Save a backup").click()
+    backup = tmp_path / "backup.sqlite"
+    copied.value.save_as(backup)
+
+    # A file with one wrong number changes nothing and says where it is wrong.
+    whole["jobs"][0]["uid"] = "0" * 32
+    whole["jobs"][0]["title"] = "Came from the other shop"
+    bad = tmp_path / "bad.json"
+    bad.write_text(json.dumps(whole | {"jobs": [whole["jobs"][0] | {"made_at": "yesterday"}]}))
+    page.set_input_files("#import-file", bad)
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.locator(".problem-box")).to_contain_text("jobs.0.made_at")
+    good = tmp_path / "good.json"
+    good.write_text(json.dumps(whole))
+    page.set_input_files("#import-file", good)
+    page.get_by_role("button", name="Bring it in").click()
+    expect(page.locator(".told")).to_contain_text("Came in: 1 jobs; 9 jobs were here already")
+    expect(page.locator(".book")).to_contain_text("Came from the other shop")
+
+    # The backup takes the book's place; what came in since is gone, and kept aside.
+    page.goto("/book/care")
+    page.set_input_files("#restore-file", bad)
+    page.get_by_role("button", name="Restore this backup").click()
+    expect(page.locator(".problem-box")).to_contain_text(
+        "The backup cannot be read: it is not an SQLite database"
+    )
+    page.set_input_files("#restore-file", backup)
+    page.get_by_role("button", name="Restore this backup").click()
+    expect(page.locator(".told")).to_contain_text("The book holds 10 jobs")
+    expect(page.locator(".told")).to_contain_text("What was there before is kept in")
+    expect(page.locator(".book")).not_to_contain_text("Came from the other shop")
+    page.goto(f"/jobs/{job_id('Float tank')}/read")
+    expect(page.locator(".verdict")).to_be_visible()
