@@ -35,6 +35,7 @@ OLD_SCHEMA = [
     "DROP INDEX ix_coupons_uid",
     "ALTER TABLE jobs DROP COLUMN uid",
     "ALTER TABLE coupons DROP COLUMN uid",
+    "ALTER TABLE readings DROP COLUMN typed",
     *(f"ALTER TABLE {table} DROP COLUMN put_away_at" for table in ("machines", "kits", "welders", "jobs")),
     "UPDATE alembic_version SET version_num = '0002'",
 ]

@@ -91,6 +91,7 @@ def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatc
     with closing(sqlite3.connect(path)) as connection:
         for statement in (
             "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
+    "ALTER TABLE readings DROP COLUMN typed",
             *(f"ALTER TABLE {table} DROP COLUMN put_away_at" for table in ("machines", "kits", "welders", "jobs")),
             "UPDATE alembic_version SET version_num = '0002'", "INSERT INTO jobs (title, made_at, changed_at) VALUES ('Old', '2026-01-01 00:00:00', '2026-01-01 00:00:00')",
         ):  # fmt: skip

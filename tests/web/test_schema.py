@@ -18,6 +18,7 @@ OPERATIONS = [
     "POST /api/plan",
     "POST /api/consequences",
     "POST /api/resolve",
+    "POST /api/read",
     "POST /api/sound",
 ]
 

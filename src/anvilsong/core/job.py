@@ -9,11 +9,11 @@ from dataclasses import replace
 from functools import cached_property
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, Field, ValidationError, ValidationInfo, field_validator, model_validator
 
 from anvilsong.core.errors import BadInput, Problem, describe
 from anvilsong.core.metal.alloys import Alloy, find_alloy
-from anvilsong.core.quantities import parse
+from anvilsong.core.quantities import Dimension, parse
 from anvilsong.core.value import (
     LEAST_THICKNESS_MM,
     MOST_THICKNESS_MM,
@@ -38,8 +38,19 @@ Model = TypeVar("Model", bound=BaseModel)
 _SIDE_B = re.compile(r"(?<![^.])b(?=\.|$)")
 
 
-def _length_mm(given: Any, field: str) -> Any:
-    return parse(given, "length", field) if isinstance(given, str) else given
+# Fields of a job that people type with a unit.
+TYPED: dict[str, Dimension] = {
+    "gap_mm": "length",
+    "weld_length_mm": "length",
+    "leg_mm": "length",
+    "part_temperature_c": "temperature",
+    "travel_mm_s": "speed",
+    "arc_length_mm": "length",
+    "helium_share": "share",
+    "draught_m_s": "wind",
+}
+SHEET_MM = (LEAST_THICKNESS_MM, MOST_THICKNESS_MM)
+_TEMPER = re.compile(r"^(.*\d[A-Za-z]?)[\s-]*(T\d{1,3}|H\d{2,3}|O|F)$", re.IGNORECASE | re.ASCII)
 
 
 class Side(Value):
@@ -69,7 +80,7 @@ class Side(Value):
     @classmethod
     def _sensible_thickness(cls, given: str | float) -> str | float:
         try:
-            mm = parse(given, "length", "thickness")
+            mm = parse(given, "length", "thickness", within=SHEET_MM)
         except BadInput as problem:
             raise ValueError(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
@@ -80,7 +91,7 @@ class Side(Value):
 
     @cached_property
     def thickness_mm(self) -> float:
-        return parse(self.thickness, "length", "thickness")
+        return parse(self.thickness, "length", "thickness", within=SHEET_MM)
 
     @cached_property
     def metal(self) -> Alloy:
@@ -150,6 +161,24 @@ class Job(Value):
 
     @model_validator(mode="before")
     @classmethod
+    def _temper_with_the_alloy(cls, given: Any) -> Any:
+        """6061 T6 and 6061t6 name the alloy and its temper."""
+        if not isinstance(given, dict):
+            return given
+        found = dict(given)
+        for letter in ("a", "b"):
+            side = found.get(letter)
+            if not isinstance(side, dict):
+                continue
+            name = side.get("alloy")
+            together = _TEMPER.match(name.strip()) if isinstance(name, str) else None
+            if together and _is_known(together[1]):
+                found[letter] = {**side, "alloy": together[1].strip()}
+                found["temper"] = found.get("temper") or together[2].upper()
+        return found
+
+    @model_validator(mode="before")
+    @classmethod
     def _round_the_tube(cls, given: Any) -> Any:
         """A tube's joint is as long as the way round it, unless a length is given."""
         if (
@@ -170,11 +199,14 @@ class Job(Value):
         )
         return given if found is None else {**given, "weld_length_mm": math.pi * found}
 
-    @field_validator("gap_mm", "weld_length_mm", "leg_mm", mode="before")
+    @field_validator(*TYPED, mode="before")
     @classmethod
-    def _typed_length(cls, given: Any) -> Any:
+    def _typed(cls, given: Any, info: ValidationInfo) -> Any:
+        """Text with a unit, as people write it, wherever a quantity is asked for."""
+        if not isinstance(given, str):
+            return given
         try:
-            return _length_mm(given, "length")
+            return round(parse(given, TYPED[str(info.field_name)], str(info.field_name)), 6)
         except BadInput as problem:
             raise ValueError(problem.problems[0].allowed) from None
 
@@ -192,6 +224,14 @@ class Job(Value):
     @property
     def thin_mm(self) -> float:
         return min(self.a.thickness_mm, self.b.thickness_mm)
+
+
+def _is_known(alloy: Any) -> bool:
+    try:
+        find_alloy(str(alloy))
+    except BadInput:
+        return False
+    return True
 
 
 def read_job(given: Any) -> Job:

@@ -12,6 +12,7 @@ Flow: 1 ft³ = 28.3168 L, so 1 L/min = 2.1189 CFH.
 from __future__ import annotations
 
 import re
+import unicodedata
 from dataclasses import dataclass
 from typing import Literal
 
@@ -29,6 +30,7 @@ Dimension = Literal[
     "share",
     "heat",
     "number",
+    "wind",
     "angle",
     "pressure",
     "mass",
@@ -50,50 +52,70 @@ class Unit:
     offset: float = 0.0
 
 
-_INCH = Unit(MM_PER_INCH)
+def _same(unit: Unit, *names: str) -> dict[str, Unit]:
+    return dict.fromkeys(names, unit)
+
+
 _UNITS: dict[str, dict[str, Unit]] = {
     "length": {
-        "mm": Unit(1),
-        "cm": Unit(10),
-        "m": Unit(1000),
-        "in": _INCH,
-        "inch": _INCH,
-        "inches": _INCH,
-        '"': _INCH,
-        "”": _INCH,
-        "thou": Unit(0.0254),
-        "ft": Unit(304.8),
+        **_same(Unit(1), "mm", "millimetre", "millimetres", "millimeter", "millimeters"),
+        **_same(Unit(10), "cm"),
+        **_same(Unit(1000), "m", "metre", "metres", "meter", "meters"),
+        **_same(Unit(MM_PER_INCH), "in", "ins", "inch", "inches", '"'),
+        **_same(Unit(MM_PER_INCH / 1000), "thou", "mil", "mils"),
+        **_same(Unit(12 * MM_PER_INCH), "ft", "foot", "feet", "'"),
     },
     "flow": {
-        "l/min": Unit(1),
-        "lpm": Unit(1),
-        "l": Unit(1),
-        "cfh": Unit(L_MIN_PER_CFH),
-        "scfh": Unit(L_MIN_PER_CFH),
+        **_same(Unit(1), "l/min", "lpm", "l/m", "l", "litres/min", "liters/min"),
+        **_same(Unit(L_MIN_PER_CFH), "cfh", "scfh", "ft3/h", "cf/h"),
     },
     "temperature": {
-        "c": Unit(1),
-        "°c": Unit(1),
-        "f": Unit(5 / 9, -160 / 9),
-        "°f": Unit(5 / 9, -160 / 9),
-        "k": Unit(1, -273.15),
+        **_same(Unit(1), "c", "°c", "celsius", "deg c", "degrees c", "degrees celsius"),
+        **_same(Unit(5 / 9, -160 / 9), "f", "°f", "fahrenheit", "deg f", "degrees f", "degrees fahrenheit"),
+        **_same(Unit(1, -273.15), "k"),
     },
     "speed": {
-        "mm/s": Unit(1),
-        "mm/min": Unit(1 / 60),
-        "cm/min": Unit(1 / 6),
-        "in/min": Unit(MM_PER_INCH / 60),
-        "ipm": Unit(MM_PER_INCH / 60),
+        **_same(Unit(1), "mm/s", "mm/sec"),
+        **_same(Unit(1 / 60), "mm/min"),
+        **_same(Unit(1 / 6), "cm/min"),
+        **_same(Unit(10), "cm/s"),
+        **_same(Unit(1000), "m/s"),
+        **_same(Unit(1000 / 60), "m/min"),
+        **_same(Unit(MM_PER_INCH / 60), "in/min", "ipm", "inches/min", '"/min'),
+        **_same(Unit(MM_PER_INCH), "in/s"),
     },
-    "time": {"s": Unit(1), "sec": Unit(1), "ms": Unit(0.001), "min": Unit(60)},
-    "current": {"a": Unit(1), "amp": Unit(1), "amps": Unit(1)},
-    "frequency": {"hz": Unit(1)},
-    "share": {"%": Unit(0.01), "": Unit(1)},
+    "wind": {
+        **_same(Unit(1), "m/s"),
+        **_same(Unit(1 / 3.6), "km/h"),
+        **_same(Unit(0.44704), "mph"),
+        **_same(Unit(0.3048), "ft/s", "fps"),
+        **_same(Unit(0.3048 / 60), "ft/min", "fpm"),
+    },
+    "time": {
+        **_same(Unit(1), "s", "sec", "secs", "second", "seconds"),
+        **_same(Unit(0.001), "ms"),
+        **_same(Unit(60), "min", "mins"),
+    },
+    "current": _same(Unit(1), "a", "amp", "amps", "ampere", "amperes"),
+    "frequency": {
+        **_same(Unit(1), "hz", "hertz", "cycles", "cycles/s", "a second", "/s"),
+        **_same(Unit(1000), "khz"),
+    },
+    "share": _same(Unit(0.01), "%", "percent", "per cent", "pct"),
     "heat": {"w": Unit(1), "kw": Unit(1000)},
-    "angle": {"°": Unit(1), "deg": Unit(1)},
-    "pressure": {"bar": Unit(1), "psi": Unit(0.0689476), "kpa": Unit(0.01), "mpa": Unit(10)},
-    "mass": {"g": Unit(1), "kg": Unit(1000), "lb": Unit(453.592), "oz": Unit(28.3495)},
-    "volume": {"l": Unit(1), "m3": Unit(1000), "cf": Unit(28.3168), "ft3": Unit(28.3168)},
+    "angle": _same(Unit(1), "°", "deg", "degs", "degree", "degrees"),
+    "pressure": {
+        **_same(Unit(1), "bar"),
+        **_same(Unit(0.0689476), "psi"),
+        **_same(Unit(0.01), "kpa"),
+        **_same(Unit(10), "mpa"),
+    },
+    "mass": {"g": Unit(1), "kg": Unit(1000), "lb": Unit(453.592), "lbs": Unit(453.592), "oz": Unit(28.3495)},
+    "volume": {
+        **_same(Unit(1), "l", "litre", "litres", "liter", "liters"),
+        **_same(Unit(1000), "m3", "m³"),
+        **_same(Unit(28.3168), "cf", "ft3", "ft³", "cu ft"),
+    },
     "number": {},
 }
 # What a bare number means, and what is printed: unit words and decimals for each system.
@@ -102,6 +124,7 @@ _SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
     "flow": {"mm": ("L/min", 1), "inch": ("CFH", 0)},
     "temperature": {"mm": ("°C", 0), "inch": ("°F", 0)},
     "speed": {"mm": ("mm/s", 1), "inch": ("in/min", 1)},
+    "wind": {"mm": ("m/s", 1), "inch": ("m/s", 1)},
     "time": {"mm": ("s", 1), "inch": ("s", 1)},
     "current": {"mm": ("A", 0), "inch": ("A", 0)},
     "frequency": {"mm": ("Hz", 0), "inch": ("Hz", 0)},
@@ -114,9 +137,29 @@ _SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
     "number": {"mm": ("", 0), "inch": ("", 0)},
 }
 _NUMBER = re.compile(
-    r"^(?P<sign>[+−-]?)\s*(?:(?P<whole>\d+)[\s-]+(?P<n1>\d+)/(?P<d1>\d+)|(?P<n2>\d+)/(?P<d2>\d+)|(?P<plain>\d+(?:[.,]\d*)?|[.,]\d+))\s*(?P<unit>.*)$"
+    r"^(?P<sign>[+−-]?)\s*(?:(?P<whole>\d+)[\s-]+(?P<n1>\d+)/(?P<d1>\d+)|(?P<n2>\d+)/(?P<d2>\d+)|(?P<plain>\d+(?:\.\d*)?|\.\d+))"
+    r"\s*(?P<unit>.*)$",
+    re.ASCII,
 )
-_GAUGE = re.compile(r"^#?\s*(\d{1,2})\s*-?\s*(?:ga|gauge|swg|awg)\.?$", re.IGNORECASE)
+_GAUGE = re.compile(r"^#?\s*(\d{1,2})\s*-?\s*(ga|gauge|swg|awg|g)\.?$", re.IGNORECASE | re.ASCII)
+_SHEET = re.compile(r"^0\d{2}$", re.ASCII)
+_THOUSANDS = re.compile(r"^([+−-]?[1-9]\d{0,2})((?:[,\s]\d{3})+)(?=\.\d|\s*[^\d.,\s]|$)", re.ASCII)
+_EUROPEAN = re.compile(r"^([+−-]?\d{1,3})((?:\.\d{3})+),(\d+)", re.ASCII)
+# Imperial standard wire gauge, BS 3737, thousandths of an inch from number 0.
+_SWG_THOU = (324, 300, 276, 252, 232, 212, 192, 176, 160, 144, 128, 116, 104, 92, 80, 72, 64, 56, 48, 40, 36, 32, 28, 24, 22, 20, 18, 16.4, 14.8, 13.6, 12.4)  # fmt: skip
+_QUOTES = {
+    "''": '"',
+    "″": '"',
+    "”": '"',
+    "“": '"',
+    "′": "'",
+    "’": "'",
+    "´": "'",
+    "\u00a0": " ",
+    "\u2009": " ",
+    "\u202f": " ",
+    "⁄": "/",
+}
 _EXAMPLES: dict[str, str] = {
     "length": 'a length such as 3.2 mm, 1/8, .125" or 11ga',
     "flow": "a flow such as 8 L/min or 17 cfh",
@@ -139,7 +182,45 @@ def gauge_mm(number: int) -> float:
     return float(0.005 * 92 ** ((36 - number) / 39) * MM_PER_INCH)
 
 
-def parse(text: str | float | int, dimension: Dimension, field: str, system: UnitSystem = "mm") -> float:
+def swg_mm(number: int) -> float | None:
+    """Thickness in mm of an Imperial standard wire gauge number, 0..30.
+
+    >>> round(swg_mm(11), 3)
+    2.946
+    """
+    return _SWG_THOU[number] * MM_PER_INCH / 1000 if number < len(_SWG_THOU) else None
+
+
+def plain_text(text: str) -> str:
+    """What was typed with its signs made plain: ⅛ as 1/8, curly quotes straight, thousands and decimals as Python writes them.
+
+    A comma or a blank before exactly three digits parts thousands, since 1,200 mm is never a sheet of 1.2; any other comma is a
+    decimal sign.
+
+    >>> plain_text("1⅛”"), plain_text("1,200 mm"), plain_text("3,2"), plain_text("1.200,5")
+    ('1 1/8"', '1200 mm', '3.2', '1200.5')
+    """
+    for sign, plain in _QUOTES.items():
+        text = text.replace(sign, plain)
+    # A vulgar fraction comes apart into its figures; a raised figure such as ² is none and stays as it is.
+    text = "".join(
+        " " + unicodedata.normalize("NFKC", letter).replace("⁄", "/")
+        if "⁄" in unicodedata.normalize("NFKC", letter)
+        else letter
+        for letter in text
+    ).strip()
+    text = _EUROPEAN.sub(lambda found: f"{found[1]}{found[2].replace('.', '')}.{found[3]}", text)
+    text = _THOUSANDS.sub(lambda found: found[1] + re.sub(r"[,\s]", "", found[2]), text)
+    return re.sub(r"(?<=\d),(?=\d)|^,(?=\d)", ".", text)
+
+
+def parse(
+    text: str | float | int,
+    dimension: Dimension,
+    field: str,
+    system: UnitSystem = "mm",
+    within: tuple[float, float] | None = None,
+) -> float:
     """Turn what was typed into the inside unit of its dimension.
 
     Parameters
@@ -148,6 +229,7 @@ def parse(text: str | float | int, dimension: Dimension, field: str, system: Uni
     dimension : what kind of quantity it is
     field : the field's name, for the error's sentence
     system : which unit a number without one means
+    within : where the value must lie, inside units; a bare number that makes sense only as inches is then read as inches
 
     Raises
     ------
@@ -157,8 +239,8 @@ def parse(text: str | float | int, dimension: Dimension, field: str, system: Uni
     --------
     >>> parse("1/8", "length", "thickness"), parse('.125"', "length", "thickness"), round(parse("250F", "temperature", "preheat"))
     (3.175, 3.175, 121)
-    >>> round(parse("15 cfh", "flow", "flow"), 2)
-    7.08
+    >>> round(parse("15 cfh", "flow", "flow"), 2), round(parse(".063", "length", "thickness", within=(0.3, 50)), 4)
+    (7.08, 1.6002)
     """
     allowed = f"type {_EXAMPLES.get(dimension, 'a number')}"
     if isinstance(text, bool) or text is None:
@@ -167,35 +249,71 @@ def parse(text: str | float | int, dimension: Dimension, field: str, system: Uni
         if not -LARGEST < text < LARGEST:  # infinities and not-a-number too
             raise BadInput.one(field, text, allowed)
         return float(text)
-    typed = text.strip()
-    if dimension == "length" and (gauge := _GAUGE.match(typed)):
-        return gauge_mm(int(gauge[1]))
-    found = _NUMBER.match(typed) if len(typed) <= LONGEST else None
+    if len(text) > LONGEST:
+        raise BadInput.one(field, text, allowed)
+    typed = plain_text(text)
+    if dimension == "length":
+        sheet = _sheet_mm(typed)
+        if sheet is not None:
+            return sheet
+    found = _NUMBER.match(typed)
     if not found:
         raise BadInput.one(field, text, allowed)
     number, fraction = _number(found, field, text, allowed)
-    unit = found["unit"].strip().lower().removesuffix(".").replace("minute", "min")
-    known = _UNITS[dimension]
+    unit = _unit_of(found["unit"])
     if unit == "" and dimension == "length":
-        # A bare fraction is always inches: nobody says an eighth of a millimetre.
-        return number * (MM_PER_INCH if fraction or system == "inch" else 1.0)
+        return _bare_length(number, fraction, system, within)
     if unit == "" and dimension == "share":
         return number / 100 if number > 1 else number
+    if unit in ("", "°", "deg", "degree", "degrees") and dimension == "temperature":
+        unit = "f" if system == "inch" else "c"
     if unit == "":
         unit = _SHOWN[dimension][system][0].lower()
     if dimension == "number" and unit == "":
         return number
-    if unit == "%":
+    if dimension == "share" and unit in _UNITS["share"]:
         return number / 100  # × 0.01 would leave 35 % a hair over 0.35
+    known = _UNITS[dimension]
     if unit not in known:
         raise BadInput.one(field, text, allowed)
     return number * known[unit].factor + known[unit].offset
 
 
+def _unit_of(words: str) -> str:
+    unit = re.sub(
+        r"\s+",
+        " ",
+        words.strip().lower().removesuffix(".").replace("per minute", "/min").replace("minute", "min"),
+    )
+    return re.sub(r"\s*/\s*", "/", unit)
+
+
+def _sheet_mm(typed: str) -> float | None:
+    """A sheet's gauge number, or thousandths of an inch written as 063; None when it is neither."""
+    if _SHEET.match(typed):
+        return int(typed) * MM_PER_INCH / 1000
+    gauge = _GAUGE.match(typed)
+    if not gauge:
+        return None
+    return swg_mm(int(gauge[1])) if gauge[2].lower() == "swg" else gauge_mm(int(gauge[1]))
+
+
+def _bare_length(
+    number: float, fraction: bool, system: UnitSystem, within: tuple[float, float] | None
+) -> float:
+    """A length without a unit. A bare fraction is always inches: nobody says an eighth of a millimetre."""
+    inches = number * MM_PER_INCH
+    if fraction or system == "inch":
+        return inches
+    if within and not within[0] <= number <= within[1] and number < 1 and within[0] <= inches <= within[1]:
+        return inches
+    return number
+
+
 def _number(found: re.Match[str], field: str, text: str, allowed: str) -> tuple[float, bool]:
     sign = -1.0 if found["sign"] in ("-", "−") else 1.0
     if found["plain"]:
-        return sign * float(found["plain"].replace(",", ".")), False
+        return sign * float(found["plain"]), False
     top, bottom = (found["n1"], found["d1"]) if found["whole"] else (found["n2"], found["d2"])
     if int(bottom) == 0:
         raise BadInput.one(field, text, allowed)

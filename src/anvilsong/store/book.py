@@ -174,7 +174,12 @@ def judge(plan: PlanRow, readings: Readings) -> tuple[Verdict, NextChange]:
 
 
 def add_coupon(
-    session: Session, row: JobRow, plan: PlanRow, readings: Readings, uid: str | None = None
+    session: Session,
+    row: JobRow,
+    plan: PlanRow,
+    readings: Readings,
+    uid: str | None = None,
+    typed: Document | None = None,
 ) -> CouponRow:
     """Record a coupon run with the settings of a plan. A form sent twice carries the same ``uid``, and makes one coupon."""
     if uid and (here := session.scalar(select(CouponRow).where(CouponRow.uid == uid))):
@@ -188,26 +193,32 @@ def add_coupon(
     number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
     coupon = CouponRow(job=row, plan=plan, number=number, uid=uid or fresh_uid())
     session.add(coupon)
-    _add_readings(coupon, plan, readings)
+    _add_readings(coupon, plan, readings, typed)
     row.changed_at = now()
     session.flush()
     index_words(session, row)
     return coupon
 
 
-def correct_coupon(session: Session, coupon: CouponRow, readings: Readings) -> None:
+def correct_coupon(
+    session: Session, coupon: CouponRow, readings: Readings, typed: Document | None = None
+) -> None:
     """Readings typed again: a new row, the old one stays."""
-    _add_readings(coupon, coupon.plan, readings)
+    _add_readings(coupon, coupon.plan, readings, typed)
     session.flush()
     index_words(session, coupon.job)
 
 
-def _add_readings(coupon: CouponRow, plan: PlanRow, readings: Readings) -> None:
+def _add_readings(coupon: CouponRow, plan: PlanRow, readings: Readings, typed: Document | None) -> None:
     verdict, change = judge(plan, readings)
     revision = len(coupon.readings) + 1
     coupon.readings.append(
         ReadingRow(
-            revision=revision, document=document(readings), verdict=document(verdict), change=document(change)
+            revision=revision,
+            document=document(readings),
+            verdict=document(verdict),
+            change=document(change),
+            typed=typed,
         )
     )
 

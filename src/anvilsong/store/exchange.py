@@ -74,15 +74,22 @@ class Imported:
     @property
     def said(self) -> str:
         """The outcome in words."""
-        parts = [
-            f"{count} {words}"
-            for count, words in ((self.machines, "machines"), (self.kits, "kits"), (self.welders, "welders"))
-            if count
+        counted = [
+            (self.jobs, "job"),
+            (self.machines, "machine"),
+            (self.kits, "kit"),
+            (self.welders, "welder"),
         ]
+        parts = [
+            f"{count} {words}{'' if count == 1 else 's'}"
+            for count, words in counted
+            if count or words == "job"
+        ]
+        were = "job was" if self.here_already == 1 else "jobs were"
         stayed = (
-            f"; {self.here_already} jobs were here already and stay as they are" if self.here_already else ""
+            f"; {self.here_already} {were} here already and stay as they are" if self.here_already else ""
         )
-        return f"{self.jobs} jobs{''.join(f', {part}' for part in parts)}{stayed}"
+        return ", ".join(parts) + stayed
 
 
 @dataclass
@@ -344,6 +351,7 @@ def _stage_job(
                 document=document(r.document),
                 verdict=document(r.verdict),
                 change=document(r.change),
+                typed=r.typed,
                 made_at=r.made_at,
             )
             for n, r in enumerate(coupon.readings, 1)
@@ -397,8 +405,8 @@ _JOBS = (
     "INSERT INTO coupons (id, uid, job_id, plan_id, number, made_at)"
     " SELECT id + :coupons, CASE WHEN uid IN (SELECT uid FROM main.coupons) THEN lower(hex(randomblob(16))) ELSE uid END,"
     " job_id + :jobs, plan_id + :plans, number, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)",
-    "INSERT INTO readings (coupon_id, revision, document, verdict, change, made_at)"
-    " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.made_at"
+    "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
+    " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
     " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id WHERE c.job_id IN (SELECT id FROM taken)",
     "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM came.ticks WHERE job_id IN (SELECT id FROM taken)",
     "INSERT INTO words (job_id, text) SELECT job_id + :jobs, text FROM came.words WHERE job_id IN (SELECT id FROM taken)",

@@ -76,6 +76,7 @@ class ReadingEntry(Value):
     document: Readings
     verdict: Verdict
     change: NextChange
+    typed: dict[str, Annotated[str, Field(max_length=200)]] | None = Field(None, max_length=20)
     made_at: datetime = Field(default_factory=now)
 
 

@@ -234,7 +234,13 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
 
 def _coupon(coupon: CouponRow) -> dict[str, Any]:
     readings = [
-        {"document": r.document, "verdict": r.verdict, "change": r.change, "made_at": r.made_at}
+        {
+            "document": r.document,
+            "verdict": r.verdict,
+            "change": r.change,
+            "typed": r.typed,
+            "made_at": r.made_at,
+        }
         for r in coupon.readings
     ]
     return {

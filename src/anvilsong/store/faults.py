@@ -52,7 +52,8 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
             "corrupt",
             "file is encrypted",
             "no such table",
-            "no such column", "decode",
+            "no such column",
+            "decode",
             "unsupported file format",
         ),
         StoreFault(

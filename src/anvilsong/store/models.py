@@ -199,6 +199,8 @@ class ReadingRow(Base):
     document: Mapped[Document]
     verdict: Mapped[Document]
     change: Mapped[Document]
+    typed: Mapped[Document | None] = mapped_column(OptionalDocumentText)
+    """The measures in the words they were typed, and the unit system of the page they were typed on."""
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 

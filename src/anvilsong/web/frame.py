@@ -65,11 +65,24 @@ def _helpers(system: UnitSystem) -> dict[str, Any]:
 def render(request: AnyRequest, template: str, status: int = 200, **values: Any) -> HTMLResponse:
     """A page, with the helpers every template uses."""
     told = _said(request)
-    context = {"view": None, "path": request.url.path, "told": told, **_helpers(units(request)), **values}
+    context = {
+        "view": None,
+        "path": request.url.path,
+        "address": _address(request),
+        "told": told,
+        **_helpers(units(request)),
+        **values,
+    }
     response = _templates().TemplateResponse(request, template, context, status_code=status)
     if told:
         response.delete_cookie(SAID_COOKIE, samesite="strict", httponly=True)
     return response
+
+
+def _address(request: AnyRequest) -> str:
+    """Path and query of the page, to come back to the same one; after a form, the page the form stood on."""
+    query = f"?{request.url.query}" if request.url.query else ""
+    return request.url.path + query
 
 
 def fragment(request: AnyRequest, template: str, **values: Any) -> str:

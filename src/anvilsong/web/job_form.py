@@ -6,22 +6,12 @@ from collections.abc import Mapping
 from typing import Any, get_args
 
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.job import Job, Purpose, School
-from anvilsong.core.quantities import Dimension, UnitSystem, exact, parse
+from anvilsong.core.job import TYPED, Job, Purpose, School
+from anvilsong.core.quantities import UnitSystem, exact, parse
 
 PURPOSES: tuple[str, ...] = get_args(Purpose)
 SCHOOLS: dict[str, tuple[str, ...]] = {
     name: get_args(field.annotation) for name, field in School.model_fields.items()
-}
-LENGTHS: dict[str, Dimension] = {
-    "gap_mm": "length",
-    "weld_length_mm": "length",
-    "leg_mm": "length",
-    "part_temperature_c": "temperature",
-    "travel_mm_s": "speed",
-    "arc_length_mm": "length",
-    "helium_share": "share",
-    "draught_m_s": "number",
 }
 PLAIN = (
     "joint",
@@ -63,7 +53,7 @@ def job_from_form(form: Mapping[str, Any], system: UnitSystem) -> dict[str, Any]
     for name in PLAIN:
         if value := str(form.get(name, "")).strip():
             given[name] = value
-    for name, dimension in LENGTHS.items():
+    for name, dimension in TYPED.items():
         if typed := str(form.get(name, "")).strip():
             try:
                 given[name] = round(parse(typed, dimension, name, system), 6)
@@ -112,7 +102,7 @@ def form_from_job(job: Job, title: str, welder_id: int | None, system: UnitSyste
         )
     for name in PLAIN:
         form[name] = str(getattr(job, name) or "")
-    for name, dimension in LENGTHS.items():
+    for name, dimension in TYPED.items():
         value = getattr(job, name)
         form[name] = "" if value is None else exact(value, dimension, system)
     if job.bevel:

@@ -130,6 +130,8 @@ def _by_name() -> dict[str, Alloy]:
     found = {_plain(alloy.en): alloy for alloy in table.alloy} | {
         _plain(alloy.name): alloy for alloy in table.alloy
     }
+    # Founders leave the letter of the purer casting out.
+    found.setdefault("356", found["A356"])
     for row in table.unknown:
         stand_in = found[_plain(row.stand_in)]
         found[_plain(row.name)] = stand_in.model_copy(update={"stands_in_for": row.name})

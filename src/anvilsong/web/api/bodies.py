@@ -97,6 +97,27 @@ class ResolveAnswer(BaseModel):
     conflicts: list[Warning]
 
 
+class ReadBody(Body):
+    """What somebody typed for a setting, the limits it must keep (inside units), and whose limits they are."""
+
+    model_config = ConfigDict(
+        extra="forbid", json_schema_extra={"examples": [{"setting": "flow_l_min", "typed": "15 cfh"}]}
+    )
+
+    setting: SettingKey
+    typed: str = Field(max_length=200)
+    low: float | None = Field(None, ge=-1e9, le=1e9)
+    high: float | None = Field(None, ge=-1e9, le=1e9)
+    whose: str = Field("this lane", max_length=60)
+
+
+class ReadAnswer(BaseModel):
+    """What it means, in the inside unit of the setting, and how it is said back."""
+
+    value: float
+    said: str
+
+
 class SoundBody(Body):
     """Settings to listen to."""
 

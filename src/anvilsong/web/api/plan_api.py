@@ -14,11 +14,12 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.plan.checks import margins, refusals, warnings_for
 from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.plan.lane_input import read_lane
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.resolve import resolve, ties
 from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.values import Consequences, Plan
-from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.quantities import UnitSystem, show
 from anvilsong.core.registry import BY_KEY
 from anvilsong.store import shop
 from anvilsong.web.api.bodies import (
@@ -27,6 +28,8 @@ from anvilsong.web.api.bodies import (
     ConsequencesBody,
     Health,
     JobBody,
+    ReadAnswer,
+    ReadBody,
     ResolveAnswer,
     ResolveBody,
     SoundAnswer,
@@ -105,6 +108,17 @@ def post_resolve(request: Request, body: ResolveBody) -> JSONResponse:
         "moved": [BY_KEY[key].words.lower() for key in solved.moved],
         "conflicts": [warning.model_dump() for warning in solved.conflicts],
     })  # fmt: skip
+
+
+@router.post("/api/read", response_model=ReadAnswer, responses=PROBLEMS)
+def post_read(request: Request, body: ReadBody) -> JSONResponse:
+    """What was typed for a setting → its value; bare numbers are in the units of the asking browser."""
+    system, entry = units(request), BY_KEY[body.setting]
+    limits = (body.low, body.high) if body.low is not None and body.high is not None else None
+    value = read_lane(entry, body.typed, system, limits, body.whose)
+    return JSONResponse(
+        {"value": value, "said": show(value, entry.dimension or "number", system, entry.decimals)}
+    )
 
 
 @router.post("/api/sound", response_model=SoundAnswer, responses=PROBLEMS)

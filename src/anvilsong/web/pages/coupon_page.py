@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from contextlib import suppress
 from typing import Any
 
@@ -15,9 +16,10 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.job import validated
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.situation import situation
-from anvilsong.core.quantities import Dimension, UnitSystem, parse
+from anvilsong.core.quantities import Dimension, UnitSystem, parse, unit_words
+from anvilsong.core.settings import Settings
 from anvilsong.store import book
-from anvilsong.store.models import CouponRow, fresh_uid
+from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.frame import JobView, job_view, part, render, see_other, units
@@ -106,16 +108,38 @@ def show_coupon(request: Request, job_id: RowId, correct: Revision = None) -> HT
 
 def _form_from(coupon: CouponRow, system: UnitSystem) -> dict[str, str]:
     """A coupon's newest readings as the form shows them, judgements too; what is damaged is left empty."""
-    last = coupon.readings[-1].document if coupon.readings else {}
+    if not coupon.readings:
+        return {}
+    newest = coupon.readings[-1]
+    last = newest.document
     form = {
-        name: _as_typed(last.get(name), dimension, system)
-        for name, (_, dimension, _needed) in MEASURED.items()
+        name: _in_words(name, dimension, newest, system) for name, (_, dimension, _needed) in MEASURED.items()
     }
     form |= {name: str(last.get(name) or "") for name in (*CHOSEN, "note")}
     judged = last.get("judged")
     return form | (
         {f"judged_{word}": str(value) for word, value in judged.items()} if isinstance(judged, dict) else {}
     )
+
+
+def _typed_words(form: dict[str, str], system: UnitSystem) -> dict[str, str]:
+    """The measures as they were typed, and the units that a bare number meant there."""
+    words = {name: form[name].strip()[:60] for name in MEASURED if form.get(name, "").strip()}
+    return words | {"units": system}
+
+
+def _in_words(name: str, dimension: Dimension, reading: ReadingRow, system: UnitSystem) -> str:
+    """A measure as it was typed; where the page is in other units now, with the unit it meant."""
+    words = (reading.typed or {}).get(name)
+    value = reading.document.get(name)
+    if not isinstance(words, str) or not isinstance(value, int | float):
+        return _as_typed(value, dimension, system)
+    meant: UnitSystem = "inch" if (reading.typed or {}).get("units") == "inch" else "mm"
+    with suppress(BadInput):
+        if abs(parse(words, dimension, name, system) - value) < 1e-9:
+            return words
+        return f"{words} {unit_words(dimension, meant)}"
+    return _as_typed(value, dimension, system)
 
 
 def _as_typed(value: Any, dimension: Dimension, system: UnitSystem) -> str:
@@ -141,14 +165,30 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
         with make.begin() as session:
             view = job_view(session, job_id, revision=whole(form.get("revision")))
             readings = readings_from_form(form, system)
+            plan_row = view.plan_row
+            if form.get("board_settings") and correct is None and not view.plan.refused:
+                ran = _board_settings(form["board_settings"])
+                plan_row = book.add_plan(session, view.row, view.job, "tuned", "Tuned: as it was run", ran)
             if correct is not None:
-                book.correct_coupon(session, _coupon(view, correct), readings)
+                book.correct_coupon(session, _coupon(view, correct), readings, _typed_words(form, system))
             else:
-                book.add_coupon(session, view.row, view.plan_row, readings, uid_of(form))
+                book.add_coupon(
+                    session, view.row, plan_row, readings, uid_of(form), _typed_words(form, system)
+                )
     except BadInput as trouble:
         with make() as session:
             return _coupon_form(request, job_view(session, job_id, system), form, trouble, correct)
     return see_other(f"/jobs/{job_id}/read")
+
+
+def _board_settings(sent: str) -> Settings:
+    """The board that somebody left without keeping it, and ran all the same."""
+    try:
+        return validated(Settings, json.loads(sent))
+    except (ValueError, RecursionError):
+        raise BadInput.one(
+            "settings", "the board as you left it", "open Tune and keep it there first"
+        ) from None
 
 
 def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 from typing import Any
 
 import numpy as np
@@ -11,13 +12,15 @@ from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 
 from anvilsong.core.arc.sampling import current_a, whole_period_s
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.board import Lane, board
+from anvilsong.core.plan.lane_input import read_lane
 from anvilsong.core.plan.pulse import pulse_advice
 from anvilsong.core.plan.resolve import ties
 from anvilsong.core.plan.situation import situation
-from anvilsong.core.quantities import UnitSystem, figure, parse, to_shown, unit_words
-from anvilsong.core.registry import BOARD, Setting, get_value, with_value
+from anvilsong.core.quantities import UnitSystem, figure, to_shown, unit_words
+from anvilsong.core.registry import BOARD, BY_KEY, Setting, get_value, with_value
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
 from anvilsong.store.models import PlanRow
@@ -42,7 +45,7 @@ GROUP_WORDS = {
 }
 
 
-def _lane_row(lane: Lane, system: UnitSystem) -> dict[str, Any]:
+def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any]:
     """A lane with everything scaled to a track of 0..100 and printed in the reader's units."""
     span = lane.high - lane.low or 1.0
 
@@ -69,6 +72,7 @@ def _lane_row(lane: Lane, system: UnitSystem) -> dict[str, Any]:
         "offset": to_shown(0.0, dimension, system),
         "changed": lane.value != lane.planned
         and (lane.value is None or lane.planned is None or abs(lane.value - lane.planned) > 0.4 * lane.step),
+        "owner": lane_owner(BY_KEY[lane.key], machine),
         "outside": lane.value is not None
         and not lane.names
         and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
@@ -92,7 +96,7 @@ def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
 
 def _groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
     planned = view.plan.model_copy(update={"settings": view.planned}) if view.planned else view.plan
-    rows = [_lane_row(lane, system) for lane in board(planned, view.settings, view.machine)]
+    rows = [_lane_row(lane, system, view.machine) for lane in board(planned, view.settings, view.machine)]
     groups = []
     for key, words in GROUP_WORDS.items():
         lanes = [row for row in rows if row["lane"].group == key]
@@ -137,6 +141,10 @@ def _page(
         "planned": (view.planned or settings).model_dump(mode="json", by_alias=True),
         "ghost": ghost.model_dump(mode="json", by_alias=True) if ghost else None,
         "large": large,
+        "job_id": view.row.id,
+        "revision": view.plan_row.revision,
+        "trouble": trouble is not None,
+        "as_it_was": as_it_was,
     }
     return render(
         request,
@@ -147,6 +155,7 @@ def _page(
         groups=_groups(view, system),
         trouble=trouble,
         typed=typed or {},
+        wrong=_wrong(trouble),
         large=large,
         as_it_was=as_it_was,
         section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
@@ -283,15 +292,22 @@ def _printed(view: JobView, entry: Setting, system: UnitSystem) -> str:
 
 
 def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> tuple[Settings, list[str]]:
-    """The settings with every lane's field applied, and which of them changed."""
-    settings, changed = view.settings, []
+    """The settings with every lane's field applied, and which of them changed.
+
+    Raises
+    ------
+    BadInput : one problem for each field that cannot be read or lies outside its lane
+    """
+    settings, changed, problems = view.settings, list[str](), list[Problem]()
+    exact = _exact(form)
+    lanes = {lane.key: lane for lane in board(view.plan, view.settings, view.machine)}
     for group in ("pulse", "mix"):
         # A group that is switched off goes first, since both cannot be on.
         if f"{group}_off" in form and getattr(settings, group) is not None:
             settings = settings.model_copy(update={group: None})
             changed.append(f"{group} off")
     for entry in BOARD:
-        typed = form.get(entry.key, "").strip()
+        typed, lane = form.get(entry.key, "").strip(), lanes.get(entry.key)
         if not typed or (entry.group and f"{entry.group}_off" in form):
             continue
         if entry.dimension is None:
@@ -302,16 +318,44 @@ def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> 
         # A field that still says what the page printed was not touched: keep the exact value behind it.
         if typed.replace("-", "−") == _printed(view, entry, system):
             continue
-        read = (
-            _share(typed, entry.words)
-            if entry.dimension == "share"
-            else parse(typed, entry.dimension, entry.words, system)
-        )
+        try:
+            limits = (lane.low, lane.high) if lane else None
+            read = read_lane(entry, typed, system, limits, lane_owner(entry, view.machine))
+            read = exact.get(entry.key, read)
+        except BadInput as trouble:
+            problems.extend(trouble.problems)
+            continue
         settings = with_value(settings, entry.key, read)
         changed.append(entry.words.lower())
+    if problems:
+        raise BadInput(*problems)
     return settings, changed
 
 
-def _share(typed: str, field: str) -> float:
-    """On the board a share is always typed in per cent, so −25 and 1 mean per cent too."""
-    return parse(typed.replace("EP", "").strip().removesuffix("%"), "number", field) / 100
+def _wrong(trouble: BadInput | None) -> dict[str, str]:
+    """The sentence for each lane that something is wrong with, by the lane's key."""
+    keys = {entry.words: entry.key for entry in BOARD}
+    problems = trouble.problems if trouble else ()
+    return {
+        keys[problem.field]: f"{problem.given} cannot be used; {problem.allowed}."
+        for problem in problems
+        if problem.field in keys
+    }
+
+
+def _exact(form: dict[str, str]) -> dict[str, float]:
+    """Values behind the printed fields, where the board's script knows them better than their print."""
+    try:
+        sent = json.loads(form.get("exact") or "{}")
+        return {
+            key: float(value)
+            for key, (text, value) in sent.items()
+            if form.get(key) == text and abs(float(value)) < 1e6
+        }
+    except (ValueError, TypeError, AttributeError, RecursionError, OverflowError):
+        return {}
+
+
+def lane_owner(entry: Setting, machine: Machine) -> str:
+    """Whose limits a lane's ends are, in words."""
+    return machine.name if entry.panel else "this lane"

@@ -3,26 +3,37 @@ import { History } from "./history.js";
 import { Lane } from "./lane.js";
 import { readLane, writeLane } from "./settings.js";
 import { showDifferences, showFigures, showMargins, showPanel, showTies, showWarnings } from "./outcome.js";
+import { dropDraft, onTop, readDraft, same, writeDraft } from "./board_draft.js";
+import { askJson, isUp } from "./server.js";
 import { followHandles } from "./wave.js";
 import { setUpSound } from "./sound.js";
 
 const state = JSON.parse(document.getElementById("state").textContent);
-let settings = state.settings;
+let settings = structuredClone(state.settings);
 let asked = 0;
 let waiting = false;
 const lanes = new Map();
 const history = new History(structuredClone(settings), showHistory);
 const faces = ["panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences"];
 
-async function post(address, body) {
-  const answer = await fetch(address, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
-  return { ok: answer.ok, seen: await answer.json() };
-}
-
+// One question is under way at a time; when its answer is there, the latest settings are asked about.
+let underWay = false;
 async function ask() {
+  if (underWay) {
+    waiting = true;
+    return;
+  }
+  underWay = true;
   const number = ++asked;
-  const { ok, seen } = await post("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, show: faces });
-  if (number !== asked) return; // a newer question is under way
+  const answer = await askJson("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, show: faces }, ask);
+  underWay = false;
+  if (waiting) {
+    waiting = false;
+    soon();
+  }
+  if (answer === null || number !== asked) return;
+  const ok = answer.ok;
+  const seen = await answer.json();
   if (!ok) {
     showWarnings([{ level: "stop", message: seen.detail }]);
     return;
@@ -43,18 +54,37 @@ async function ask() {
 }
 
 // One question a frame is enough however fast the tab moves.
+let framed = false;
 function soon() {
-  if (waiting) return;
-  waiting = true;
+  if (framed) return;
+  framed = true;
   requestAnimationFrame(() => {
-    waiting = false;
+    framed = false;
     ask();
   });
+}
+
+// What is not kept yet stays in this browser, and the board says so.
+function keepDraft() {
+  if (same(settings, state.settings)) dropDraft(state.job_id);
+  else writeDraft(state.job_id, { base: state.settings, settings, revision: state.revision, words: draftWords() });
+  showDraft();
+}
+
+function draftWords() {
+  return [...lanes.values()]
+    .filter((lane) => !lane.isOff && Math.abs((readLane(state.settings, lane) ?? Infinity) - lane.value) > 1e-9)
+    .map((lane) => `${lane.element.querySelector(".lane-name").textContent} ${lane.words(lane.value)} ${lane.unit}`.trim());
+}
+
+function showDraft() {
+  document.getElementById("draft").hidden = same(settings, state.settings);
 }
 
 function changed(lane) {
   writeLane(settings, lane);
   history.note(settings);
+  keepDraft();
   soon();
 }
 
@@ -63,6 +93,7 @@ function show(next) {
   settings = structuredClone(next);
   for (const lane of lanes.values()) lane.place(readLane(settings, lane));
   for (const group of ["pulse", "mix"]) showGroup(group, settings[group] !== null);
+  keepDraft();
   soon();
 }
 
@@ -112,9 +143,11 @@ document.addEventListener("keydown", (event) => {
 
 document.getElementById("resolve").addEventListener("click", async () => {
   const locked = [...lanes.values()].filter((lane) => lane.locked).map((lane) => lane.key);
-  const { ok, seen } = await post("/api/resolve", { job: state.job, settings, locked });
+  const answer = await askJson("/api/resolve", { job: state.job, settings, locked });
+  if (answer === null) return;
+  const seen = await answer.json();
   const said = document.getElementById("resolved");
-  if (!ok) {
+  if (!answer.ok) {
     said.textContent = seen.detail;
     return;
   }
@@ -130,6 +163,36 @@ document.getElementById("compare").addEventListener("change", (event) => {
   else address.searchParams.delete("compare");
   location = address;
 });
+
+document.getElementById("drop-draft").addEventListener("click", () => {
+  history.note(state.settings);
+  show(state.settings);
+});
+
+const form = document.getElementById("board");
+const SENT = `board-sent:${state.job_id}`;
+// A save that was taken has no draft any more; one that was refused, or never arrived, keeps it.
+if (sessionStorage.getItem(SENT) && !state.trouble) dropDraft(state.job_id);
+sessionStorage.removeItem(SENT);
+form.addEventListener("submit", async (event) => {
+  event.preventDefault();
+  if (!(await isUp())) return;
+  const exact = {};
+  for (const lane of lanes.values()) if (!lane.names.length && !lane.isOff && lane.field.value === lane.words(lane.value)) exact[lane.key] = [lane.field.value, lane.value];
+  form.elements.exact.value = JSON.stringify(exact);
+  sessionStorage.setItem(SENT, "1");
+  form.submit();
+});
+
+// Work that was left here before comes back, on top of what was kept since.
+const left = state.trouble || state.as_it_was ? null : readDraft(state.job_id);
+if (left && !same(left.settings, left.base)) {
+  const merged = onTop(left, state.settings);
+  if (!same(merged, state.settings)) {
+    history.note(merged);
+    show(merged);
+  } else dropDraft(state.job_id);
+}
 
 followHandles(document.getElementById("wave"), lanes, () => settings);
 setUpSound(() => settings);

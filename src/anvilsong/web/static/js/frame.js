@@ -22,6 +22,8 @@ canonical?.addEventListener("click", () => {
 });
 if (canonical) showCanonical(sessionStorage.getItem("canonical") === "1");
 
+document.getElementById("problems")?.focus();
+
 const list = document.getElementById("key-list");
 document.getElementById("keys")?.addEventListener("click", () => list.showModal());
 document.getElementById("print")?.addEventListener("click", () => print());

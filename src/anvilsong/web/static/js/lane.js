@@ -1,5 +1,10 @@
 // One lane: a track with a tab. Values are in inside units; only the field shows the person's own.
+import { askJson } from "./server.js";
+
 const list = (text) => (text ? text.split("|") : []);
+const MEANT_PX = 6; // a finger that moved less did not mean to drag
+const NEAR_TAB_PX = 26;
+const SECOND_SIGN_MS = 4000;
 
 export class Lane {
   constructor(element, changed) {
@@ -15,6 +20,7 @@ export class Lane {
     this.factor = Number(data.factor);
     this.offset = Number(data.offset);
     this.decimals = Number(data.decimals);
+    this.owner = data.owner;
     this.names = list(data.names);
     this.choices = list(data.choices);
     this.stops = list(data.stops).map(Number);
@@ -24,19 +30,19 @@ export class Lane {
     this.tab = element.querySelector(".tab");
     this.field = element.querySelector("input, select");
     this.lock = element.querySelector(".lock");
+    this.problem = element.querySelector(".lane-problem");
     this.unit = element.querySelector(".lane-value i")?.textContent ?? "";
+    this.drag = null;
+    this.aim = null;
     this.listen();
   }
 
   listen() {
-    this.track.addEventListener("pointerdown", (event) => {
-      this.track.setPointerCapture(event.pointerId);
-      this.track.focus();
-      this.follow(event);
-    });
-    this.track.addEventListener("pointermove", (event) => {
-      if (this.track.hasPointerCapture(event.pointerId)) this.follow(event);
-    });
+    this.track.addEventListener("pointerdown", (event) => this.pressed(event));
+    this.track.addEventListener("pointermove", (event) => this.moved(event));
+    this.track.addEventListener("pointerup", () => (this.drag = null));
+    this.track.addEventListener("pointercancel", () => this.letGo());
+    this.track.addEventListener("click", (event) => this.tapped(event));
     this.track.addEventListener("keydown", (event) => this.keyed(event));
     this.element.querySelector(".less").addEventListener("click", () => this.by(-1));
     this.element.querySelector(".more").addEventListener("click", () => this.by(1));
@@ -55,13 +61,70 @@ export class Lane {
     return this.lock.getAttribute("aria-pressed") === "true";
   }
 
-  follow(event) {
+  // Only the tab is taken hold of, and only a sideways move moves it: the page scrolls under a finger that goes up or down.
+  pressed(event) {
+    const tab = this.tab.getBoundingClientRect();
+    if (Math.abs(event.clientX - (tab.left + tab.width / 2)) > NEAR_TAB_PX) return;
+    this.drag = { id: event.pointerId, x: event.clientX, from: this.value, wasOff: this.isOff, moving: false, at: tab.left + tab.width / 2 - event.clientX };
+  }
+
+  moved(event) {
+    if (!this.drag || this.drag.id !== event.pointerId) return;
+    if (!this.drag.moving) {
+      if (Math.abs(event.clientX - this.drag.x) < MEANT_PX) return;
+      this.drag.moving = true;
+      this.track.setPointerCapture(event.pointerId);
+      this.track.focus({ preventScroll: true });
+    }
+    this.set(this.valueAt(event.clientX + this.drag.at));
+  }
+
+  // The browser took the finger for scrolling: nothing was meant.
+  letGo() {
+    if (this.drag?.moving && !this.drag.wasOff) this.set(this.drag.from, false);
+    this.drag = null;
+  }
+
+  valueAt(x) {
     const box = this.track.getBoundingClientRect();
-    const share = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
-    this.set(this.low + share * (this.high - this.low));
+    const share = Math.min(1, Math.max(0, (x - box.left) / box.width));
+    return this.low + share * (this.high - this.low);
+  }
+
+  // A tap beside the tab only marks a place; a second tap on the mark goes there.
+  tapped(event) {
+    const tab = this.tab.getBoundingClientRect();
+    if (Math.abs(event.clientX - (tab.left + tab.width / 2)) <= NEAR_TAB_PX && !this.aim) return;
+    const box = this.track.getBoundingClientRect();
+    if (this.aim && Math.abs(event.clientX - box.left - this.aim.x) <= NEAR_TAB_PX) {
+      const value = this.aim.value;
+      this.clearAim();
+      this.set(value);
+      return;
+    }
+    this.clearAim();
+    const value = this.snapped(this.valueAt(event.clientX));
+    const mark = document.createElement("span");
+    mark.className = "aim";
+    mark.style.left = `${this.percent(value)}%`;
+    mark.textContent = `${this.words(value)}? tap again`;
+    this.track.append(mark);
+    this.aim = { x: event.clientX - box.left, value, mark, timer: setTimeout(() => this.clearAim(), SECOND_SIGN_MS) };
+  }
+
+  clearAim() {
+    if (!this.aim) return;
+    clearTimeout(this.aim.timer);
+    this.aim.mark.remove();
+    this.aim = null;
   }
 
   keyed(event) {
+    if (event.key === "Enter") {
+      event.preventDefault();
+      this.field.form.requestSubmit();
+      return;
+    }
     const many = event.shiftKey ? 10 : 1;
     const steps = { ArrowLeft: -many, ArrowDown: -many, ArrowRight: many, ArrowUp: many, PageDown: -10, PageUp: 10 }[event.key];
     if (steps) this.by(steps);
@@ -80,21 +143,43 @@ export class Lane {
     this.set(this.stops[Math.min(this.stops.length - 1, Math.max(0, nearest + Math.sign(steps)))]);
   }
 
-  typed() {
+  // The server reads what was typed, with the parser of every other field; what it cannot read stays, with its sentence.
+  async typed() {
     if (this.names.length) {
       this.set(this.choices.indexOf(this.field.value));
       return;
     }
-    const number = Number(this.field.value.replace("−", "-").replace(",", ".").replace(/[^\d.eE+-]+$/, ""));
-    if (Number.isFinite(number) && this.field.value.trim() !== "") this.set((number - this.offset) / this.factor, false);
-    else this.show();
+    const text = this.field.value.trim();
+    if (text === this.words(this.value)) {
+      this.say("");
+      return;
+    }
+    if (text === "") {
+      this.show();
+      return;
+    }
+    const answer = await askJson("/api/read", { setting: this.key, typed: text, low: this.low, high: this.high, whose: this.owner }, () => this.typed());
+    if (answer === null || this.field.value.trim() !== text) return; // unreachable, or typed on meanwhile
+    const said = await answer.json();
+    if (answer.ok) this.set(said.value, false);
+    else this.say(said.problems?.length ? `${said.problems[0].given} cannot be used; ${said.problems[0].allowed}.` : said.detail);
+  }
+
+  say(problem) {
+    this.problem.textContent = problem;
+    this.problem.hidden = !problem;
+    this.field.toggleAttribute("aria-invalid", Boolean(problem));
+  }
+
+  snapped(value) {
+    const inside = Math.min(this.high, Math.max(this.low, value));
+    if (this.stops.length) return this.stops.reduce((best, stop) => (Math.abs(stop - inside) < Math.abs(best - inside) ? stop : best));
+    return Math.min(this.high, Math.max(this.low, Math.round(inside / this.step) * this.step));
   }
 
   // Dragging and stepping land on whole steps; a planned or typed value stays as exact as it is.
   set(value, snap = true) {
-    let inside = Math.min(this.high, Math.max(this.low, value));
-    if (this.stops.length) inside = this.stops.reduce((best, stop) => (Math.abs(stop - inside) < Math.abs(best - inside) ? stop : best));
-    else if (snap && value !== this.planned) inside = Math.min(this.high, Math.max(this.low, Math.round(inside / this.step) * this.step));
+    const inside = this.stops.length || (snap && value !== this.planned) ? this.snapped(value) : Math.min(this.high, Math.max(this.low, value));
     if (Math.abs(inside - this.value) < 1e-9 && !this.isOff) return this.show();
     this.value = Number(inside.toFixed(6));
     this.place(this.value);
@@ -113,10 +198,16 @@ export class Lane {
     return this.element.classList.contains("off");
   }
 
+  words(value) {
+    if (this.names.length) return this.names[Math.round(value)];
+    return (value * this.factor + this.offset).toFixed(this.decimals).replace("-", "−");
+  }
+
   show() {
-    const text = this.names.length ? this.names[Math.round(this.value)] : (this.value * this.factor + this.offset).toFixed(this.decimals).replace("-", "−");
-    if (this.names.length) this.field.value = this.choices[Math.round(this.value)];
-    else this.field.value = text;
+    const text = this.words(this.value);
+    this.clearAim();
+    this.say("");
+    this.field.value = this.names.length ? this.choices[Math.round(this.value)] : text;
     this.tab.style.left = `${this.percent(this.value)}%`;
     const outside = !this.names.length && (this.value < this.window[0] - 1e-9 || this.value > this.window[1] + 1e-9);
     this.tab.classList.toggle("outside", outside);

@@ -1,19 +1,28 @@
 // Handles on the wave: dragging one moves the lane of the same name; the drawing follows from the server.
+const MEANT_PX = 6;
+const SIDEWAYS = new Set(["ep_share", "frequency_hz"]);
+
 export function followHandles(box, lanes, current) {
   let drag = null;
 
   box.addEventListener("pointerdown", (event) => {
     const handle = event.target.closest("[data-handle]");
     if (!handle || !lanes.has(handle.dataset.handle)) return;
-    event.preventDefault();
+    // A finger that goes up or down scrolls the page, so by touch only the sideways handles are dragged; the amps have their lanes.
+    if (event.pointerType === "touch" && !SIDEWAYS.has(handle.dataset.handle)) return;
     const svg = handle.ownerSVGElement;
     const size = svg.viewBox.baseVal.width / svg.getBoundingClientRect().width;
-    drag = { key: handle.dataset.handle, x: event.clientX, y: event.clientY, size, cycle: Number(svg.dataset.cycle), scale: Number(svg.dataset.scale), from: structuredClone(current()) };
-    box.setPointerCapture(event.pointerId);
+    drag = { key: handle.dataset.handle, id: event.pointerId, moving: false, x: event.clientX, y: event.clientY, size, cycle: Number(svg.dataset.cycle), scale: Number(svg.dataset.scale), from: structuredClone(current()), value: lanes.get(handle.dataset.handle).value };
   });
 
   box.addEventListener("pointermove", (event) => {
-    if (!drag) return;
+    if (!drag || drag.id !== event.pointerId) return;
+    if (!drag.moving) {
+      const way = SIDEWAYS.has(drag.key) ? event.clientX - drag.x : event.clientY - drag.y;
+      if (Math.abs(way) < MEANT_PX) return;
+      drag.moving = true;
+      box.setPointerCapture(event.pointerId);
+    }
     const across = (event.clientX - drag.x) * drag.size;
     const amps = ((drag.y - event.clientY) * drag.size) / drag.scale;
     const { from } = drag;
@@ -26,7 +35,11 @@ export function followHandles(box, lanes, current) {
     lanes.get(drag.key).set(moved);
   });
 
-  for (const end of ["pointerup", "pointercancel"]) box.addEventListener(end, () => (drag = null));
+  box.addEventListener("pointerup", () => (drag = null));
+  box.addEventListener("pointercancel", () => {
+    if (drag?.moving) lanes.get(drag.key).set(drag.value, false);
+    drag = null;
+  });
 
   box.addEventListener("keydown", (event) => {
     const key = event.target.dataset?.handle;

@@ -1,0 +1,292 @@
+"""Hands on it: nothing typed is lost, nothing moves by itself. By touch, by keyboard, with the server stopped in the middle."""
+
+import re
+import shutil
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+COMMAND = str(Path(sys.executable).with_name("anvilsong"))
+
+
+@pytest.fixture
+def touch(browser, served):
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=served
+    )
+    page = context.new_page()
+    page.set_default_timeout(8000)
+    yield page
+    context.close()
+
+
+def swipe(page, start, end, steps=12):
+    """One finger from start to end, as the browser's own input pipeline sees it: it may scroll or drag."""
+    client = page.context.new_cdp_session(page)
+    client.send(
+        "Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": start[0], "y": start[1]}]}
+    )
+    for step in range(1, steps + 1):
+        at = [a + (b - a) * step / steps for a, b in zip(start, end, strict=True)]
+        client.send(
+            "Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [{"x": at[0], "y": at[1]}]}
+        )
+    client.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+    page.wait_for_timeout(250)
+
+
+def middle(locator):
+    box = locator.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def test_a_thumb_that_scrolls_changes_nothing(touch, job_id):
+    touch.goto(f"/jobs/{job_id('Survey raft')}/tune")
+    lane = touch.locator('.lane[data-key="amps_set"]')
+    amps = touch.locator("#lane-amps_set")
+    lane.scroll_into_view_if_needed()
+    before, top = amps.input_value(), touch.evaluate("scrollY")
+    for grip in (".track", ".tab"):
+        x, y = middle(lane.locator(grip))
+        swipe(touch, (x, y), (x + 3, y - 160))
+        assert amps.input_value() == before
+        assert touch.evaluate("scrollY") > top
+        touch.evaluate(f"scrollTo(0, {top})")
+    # A tap beside the tab only marks a place; the second one goes there.
+    box = lane.locator(".track").bounding_box()
+    far = (box["x"] + box["width"] * 0.25, box["y"] + 20)
+    touch.touchscreen.tap(*far)
+    expect(lane.locator(".aim")).to_contain_text("tap again")
+    assert amps.input_value() == before
+    touch.touchscreen.tap(*far)
+    expect(lane.locator(".aim")).to_have_count(0)
+    assert amps.input_value() != before
+    # The tab itself is drawn sideways.
+    held = amps.input_value()
+    x, y = middle(lane.locator(".tab"))
+    swipe(touch, (x, y), (x + 60, y + 2))
+    assert float(amps.input_value()) > float(held)
+    # On the wave too: up and down scrolls, sideways drags.
+    wave = touch.locator("#wave")
+    wave.scroll_into_view_if_needed()
+    kept = {
+        key: touch.locator(f"#lane-{key}").input_value() for key in ("amps_set", "ep_share", "frequency_hz")
+    }
+    for key in kept:
+        if touch.locator(f'[data-handle="{key}"]').count():
+            x, y = middle(touch.locator(f'[data-handle="{key}"]'))
+            swipe(touch, (x, y), (x + 2, y - 60))
+    assert {key: touch.locator(f"#lane-{key}").input_value() for key in kept} == kept
+
+
+TYPED = [
+    ("flow_l_min", "15 cfh", "7.1"),
+    ("flow_l_min", "7 lpm", "7.0"),
+    ("ep_share", "70 EN", "30"),
+    ("ep_share", "32 %", "32"),
+    ("travel_mm_s", "8.5 in/min", "3.6"),
+    ("stick_out_mm", "1/4", "6.3"),
+]  # fmt: skip
+REFUSED = [
+    ("amps_set", "half", "“half” cannot be used; type a number"),
+    ("amps_set", "250", "Curlew 220 goes from 5 A to 220 A"),
+    ("flow_l_min", "abc", "type a flow such as 8 L/min or 17 cfh"),
+    ("amps_set", "3,2", "Curlew 220 goes from 5 A to 220 A"),
+]
+
+
+def test_lanes_read_as_every_field_does(page, job_id):
+    page.goto(f"/jobs/{job_id('Survey raft')}/tune")
+    for box in page.locator("details.lane-group").all():
+        box.evaluate("box => (box.open = true)")
+    for key, typed, shown in TYPED:
+        page.fill(f"#lane-{key}", typed)
+        page.keyboard.press("Tab")
+        expect(page.locator(f"#lane-{key}")).to_have_value(shown)
+    before = page.locator('#set-line [data-set="amps_set"] .on-panel b').inner_text()
+    for key, typed, said in REFUSED:
+        page.fill(f"#lane-{key}", typed)
+        page.keyboard.press("Tab")
+        lane = page.locator(f'.lane[data-key="{key}"]')
+        expect(lane.locator(".lane-problem")).to_contain_text(said)
+        expect(page.locator(f"#lane-{key}")).to_have_value(typed)
+    assert page.locator('#set-line [data-set="amps_set"] .on-panel b').inner_text() == before
+    # Kept all the same: the page comes back with the sentence, and nothing was stored.
+    page.get_by_role("button", name="Keep these settings").click()
+    expect(page.locator("#problems")).to_contain_text("“3,2” cannot be used")
+    expect(page.locator("#problems")).to_be_focused()
+    expect(page.locator("#lane-amps_set")).to_have_value("3,2")
+    expect(page.locator(".revision").first).to_contain_text("Revision 1")
+
+
+def test_the_board_is_a_draft_until_it_is_kept(page, job_id):
+    job = job_id("Rigger bracket")
+    page.goto(f"/jobs/{job}/tune")
+    page.fill("#lane-ep_share", "37")
+    page.keyboard.press("Tab")
+    expect(page.locator("#draft")).to_be_visible()
+    for leave in (
+        lambda: page.keyboard.press("2"),
+        lambda: page.reload(),
+        lambda: page.locator("#units").click(),
+        lambda: page.goto("/book"),
+    ):
+        page.evaluate("document.activeElement.blur()")
+        leave()
+        page.goto(f"/jobs/{job}/tune")
+        expect(page.locator("#lane-ep_share")).to_have_value("37")
+        expect(page.locator("#draft")).to_be_visible()
+    page.locator("#units").click()
+    # A coupon asks which of the two was run.
+    page.get_by_role("link", name="Run a coupon").click()
+    expect(page.locator("#which-settings")).to_contain_text("Balance 37 % EP")
+    for name, value in {
+        "bead_width_mm": "7",
+        "border_left_mm": "1",
+        "border_right_mm": "1",
+        "seconds": "28",
+    }.items():
+        page.fill(f"#{name}", value)
+    page.get_by_role("button", name="Record and read").click()
+    expect(page).to_have_url(re.compile("/coupon"))  # nothing chosen yet
+    page.get_by_label("The board as you left it").check()
+    page.get_by_role("button", name="Record and read").click()
+    expect(page.locator(".verdict")).to_be_visible()
+    page.goto(f"/jobs/{job}/tune")
+    expect(page.locator(".revision").first).to_contain_text("Tuned: as it was run")
+    expect(page.locator("#lane-ep_share")).to_have_value("37")
+    expect(page.locator("#draft")).to_be_hidden()
+
+
+def test_forms_keep_what_was_typed(page):
+    """Job, kit, machine and welder: reload, units, another station, back."""
+    page.goto("/jobs/new")
+    page.fill("#title", "Thwart knee")
+    page.fill("#a_alloy", "6082")
+    page.fill("#a_thickness", "4 mm")
+    page.check("[name=purpose_strength]", force=True)
+    page.reload()
+    expect(page.locator("#a_alloy")).to_have_value("6082")
+    expect(page.locator(".draft-back")).to_contain_text("It is not stored yet")
+    page.locator("#units").click()
+    expect(page.locator("#a_thickness")).to_have_value("4 mm")
+    page.locator("#units").click()
+    page.goto("/shop/kits/new")
+    page.fill("#name", "Boat kit")
+    page.fill("#cups", "6, 7")
+    page.goto("/shop/machines/new")
+    page.fill("#name", "Sandpiper 190")
+    page.fill("[name=c1_label]", "Grit")
+    page.goto("/shop/welders/new")
+    page.fill("#name", "Ilse")
+    page.goto("/shop/kits/new")
+    expect(page.locator("#cups")).to_have_value("6, 7")
+    page.goto("/shop/machines/new")
+    expect(page.locator("[name=c1_label]")).to_have_value("Grit")
+    page.goto("/shop/welders/new")
+    expect(page.locator("#name")).to_have_value("Ilse")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator("h1")).to_contain_text("How Ilse likes to work")
+    page.goto("/shop/welders/new")
+    expect(page.locator("#name")).to_have_value("")
+    page.goto("/jobs/new")
+    expect(page.locator("[name=purpose_strength]")).to_be_checked()
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.locator("#set-line")).to_be_visible()
+    page.goto("/jobs/new")
+    expect(page.locator("#title")).to_have_value("")
+    page.goto("/shop/kits/new")
+    page.get_by_role("button", name="Drop it").click()
+    expect(page.locator("#cups")).not_to_have_value("6, 7")
+
+
+def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):
+    job = job_id("Deck plate")
+    page.goto(f"/jobs/{job}/coupon")
+    typed = {
+        "bead_width_mm": "7.25 mm",
+        "border_left_mm": "1/16",
+        "border_right_mm": "1,5",
+        "seconds": "65",
+        "length_mm": "6 in",
+    }
+    for name, value in typed.items():
+        page.fill(f"#{name}", value)
+    page.select_option("#judged_bright", "2")
+    page.select_option("#crater", "hollow")
+    page.get_by_role("button", name="Record and read").click()
+    expect(page.locator(".verdict")).to_be_visible()
+    page.get_by_role("link", name="correct").click()
+    for name, value in typed.items():
+        expect(page.locator(f"#{name}")).to_have_value(value)
+    expect(page.locator("#judged_bright")).to_have_value("2")
+    page.locator(
+        "#units"
+    ).click()  # the switch of units comes back to the same coupon, and changes nothing that was typed
+    expect(page.locator("h1")).to_contain_text("Correct coupon 1")
+    expect(page.locator("#border_left_mm")).to_have_value("1/16")
+    page.locator("#units").click()
+    page.goto(f"/jobs/{job}/tune?revision=1&compare=1")
+    page.locator("#units").click()
+    expect(page).to_have_url(re.compile(r"revision=1&compare=1"))
+    page.locator("#units").click()
+
+
+def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
+    """What was typed and moved while it is away is there when it comes back, on the same page."""
+    import os
+    import socket
+
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    data = shutil.copy(workshop_file, tmp_path / "book.sqlite")
+
+    def start():
+        server = subprocess.Popen(
+            [COMMAND, "serve"],
+            env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)},
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        while not server.stdout.readline().startswith("Anvilsong: "):
+            pass
+        return server
+
+    server = start()
+    context = browser.new_context(base_url=f"http://127.0.0.1:{port}")
+    page, form = context.new_page(), context.new_page()
+    try:
+        page.goto("/jobs/8/tune")
+        form.goto("/jobs/8/coupon")
+        server.send_signal(signal.SIGKILL)
+        server.wait()
+        page.locator('.lane[data-key="ep_share"] .more').click()
+        page.locator('.lane[data-key="ep_share"] .more').click()
+        expect(page.locator("#silence")).to_be_visible()
+        page.get_by_role("button", name="Keep these settings").click()
+        for name, value in {
+            "bead_width_mm": "7",
+            "border_left_mm": "1",
+            "border_right_mm": "1",
+            "seconds": "28",
+        }.items():
+            form.fill(f"#{name}", value)
+        form.get_by_role("button", name="Record and read").click()
+        expect(form.locator("#silence")).to_be_visible()
+        expect(form.locator("#bead_width_mm")).to_have_value("7")
+        server = start()
+        expect(page.locator("#silence")).to_be_hidden(timeout=10_000)
+        expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
+        page.get_by_role("button", name="Keep these settings").click()
+        expect(page.locator(".revision").first).to_contain_text("Revision 2")
+        expect(form.locator("#silence")).to_be_hidden(timeout=10_000)
+        form.get_by_role("button", name="Record and read").click()
+        expect(form.locator(".verdict")).to_be_visible()
+    finally:
+        context.close()
+        server.kill()
