@@ -375,6 +375,27 @@ def exact(value: float, dimension: Dimension, system: UnitSystem = "mm") -> str:
     return f"{text}{'' if unit in ('°', '') else ' '}{unit}".replace("-", "−")
 
 
+FRACTIONS = (64, 32, 16, 8, 4, 2)  # of an inch, finest first
+NEAR_FRACTION_MM = 0.08
+
+
+def size_words(value_mm: float, system: UnitSystem = "mm") -> str:
+    """A stock size as people ask for it: tungstens, rods and sheet in millimetres, or in fractions of an inch.
+
+    >>> size_words(2.4), size_words(2.4, "inch"), size_words(1.0, "inch"), size_words(3.2, "inch")
+    ('2.4 mm', '3/32 in', '0.040 in', '1/8 in')
+    """
+    if system == "mm":
+        return f"{value_mm:g} mm"
+    inches = value_mm / MM_PER_INCH
+    for bottom in reversed(FRACTIONS):
+        top = round(inches * bottom)
+        if top and abs(top / bottom * MM_PER_INCH - value_mm) <= NEAR_FRACTION_MM and bottom <= 32:
+            whole, rest = divmod(top, bottom)
+            return f"{whole} {rest}/{bottom} in".lstrip("0 ") if rest else f"{whole} in"
+    return f"{round(inches, 2):.3f} in" if abs(round(inches, 2) - inches) < 0.001 else f"{inches:.3f} in"
+
+
 def percent(share: float) -> str:
     """A share as people read it.
 

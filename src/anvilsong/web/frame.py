@@ -24,7 +24,7 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import PanelLine
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.plan.values import Plan
-from anvilsong.core.quantities import UnitSystem, figure, percent, show, unit_words
+from anvilsong.core.quantities import UnitSystem, figure, percent, show, size_words, unit_words
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
@@ -59,6 +59,7 @@ def _helpers(system: UnitSystem) -> dict[str, Any]:
         "show": lambda value, dimension, decimals=None: show(value, dimension, system, decimals),
         "figure": lambda value, dimension, decimals=None: figure(value, dimension, system, decimals),
         "unit_words": lambda dimension: unit_words(dimension, system),
+        "size_words": lambda value: size_words(value, system),
     }
 
 

@@ -23,6 +23,16 @@ def host_name(host: str) -> str:
         return ""
 
 
+def is_loopback(name: str) -> bool:
+    """Whether a host name means this machine alone."""
+    if name in LOOPBACK:
+        return True
+    try:
+        return ipaddress.ip_address(name).is_loopback
+    except ValueError:
+        return False
+
+
 class OriginGuard:
     """Checks Host on every request, and Origin and Sec-Fetch-Site on those that write.
 
@@ -73,8 +83,10 @@ class OriginGuard:
     def _is_known(self, name: str) -> bool:
         if name in self.known:
             return True
+        if is_loopback(name):
+            return True
         try:
-            address = ipaddress.ip_address(name)
+            ipaddress.ip_address(name)
         except ValueError:
             return False
-        return address.is_loopback or not self.is_local
+        return not self.is_local

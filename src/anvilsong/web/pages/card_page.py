@@ -1,40 +1,80 @@
-"""Card: one page for print, readable at arm's length."""
+"""Card: one page for print, readable at arm's length, on the paper that the shop has."""
 
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Any, Literal
 
 import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
+from anvilsong.core.quantities import figure, unit_words
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
-from anvilsong.web.frame import job_view, part, render, units
+from anvilsong.web.frame import JobView, job_view, part, render, units
+from anvilsong.web.guard.origins import is_loopback
 from anvilsong.web.requests import Revision, RowId
 
 router = APIRouter(include_in_schema=False)
 
+Size = Literal["a4", "letter", "a6"]
+SIZES: dict[Size, str] = {"a4": "A4", "letter": "Letter", "a6": "A6"}
+QUIET_MODULES = 4  # the white that a reader needs around a code
+
 
 @lru_cache(maxsize=256)
-def qr_code(address: str) -> str:
-    """The address as a code to be photographed."""
-    return segno.make(address, error="m").svg_inline(scale=3, border=1, dark="#1d2125", light=None)
+def qr_code(text: str) -> str:
+    """A text as a code to be photographed: black on white whatever the theme, with its quiet zone, scaled by its box."""
+    code = segno.make(text, error="m" if len(text) < 300 else "l", boost_error=False)
+    return code.svg_inline(border=QUIET_MODULES, dark="#000000", light="#ffffff", omitsize=True)
+
+
+def settings_text(view: JobView) -> str:
+    """The card's settings as text, for a code that has no address which another device could open."""
+    lines = [f"{view.row.title}, revision {view.plan_row.revision}", view.plan.panel.machine]
+    lines += [f"{item.label}: {item.shown} {item.unit}".strip() for item in view.set_line if item.large]
+    settings = view.settings
+    lines.append(f"Under the foot: {settings.amps_run:.0f} A")
+    if settings.tungsten:
+        lines.append(f"Tungsten: {settings.tungsten.class_} {settings.tungsten.diameter_mm:g} mm")
+    lines.append(f"Cup: {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}")
+    if settings.filler:
+        lines.append(f"Rod: {settings.filler.class_} {settings.filler.diameter_mm:g} mm")
+    lines.append(f"Travel: {figure(settings.travel_mm_s, 'speed')} {unit_words('speed', 'mm')}")
+    return "\n".join(lines)
+
+
+def code_for(request: Request, view: JobView) -> tuple[str, str]:
+    """What the card's code says, and what that is in words: the card's address where others can reach it, else the settings."""
+    if is_loopback(request.url.hostname or ""):
+        return settings_text(view), "the settings as text"
+    path = request.url_for("show_card", job_id=view.row.id).include_query_params(
+        revision=view.plan_row.revision
+    )
+    return str(path), "this card on a phone"
 
 
 @router.get("/jobs/{job_id}/card", response_class=HTMLResponse)
-def show_card(request: Request, job_id: RowId, revision: Revision = None) -> HTMLResponse:
+def show_card(
+    request: Request, job_id: RowId, revision: Revision = None, size: Size = "a4", steps: bool = False
+) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request), revision)
-        section, code, panel = "", "", ""
-        if not view.plan.refused and view.plan.consequences:
-            seen = view.plan.consequences
-            section = part("section", lambda: section_drawing(view.job, view.settings, seen, units(request)))
-            panel = part("panel", lambda: panel_drawing(view.plan.panel, view.machine, pointers_only=True))
-            address = str(
-                request.url_for("show_card", job_id=job_id).include_query_params(
-                    revision=view.plan_row.revision
-                )
-            )
-            code = qr_code(address)
-        return render(request, "card.html", view=view, here="card", section=section, code=code, panel=panel)
+        shown: dict[str, Any] = {"section": "", "panel": "", "code": "", "code_words": ""}
+        seen = view.plan.consequences
+        if not view.plan.refused and seen:
+            text, words = code_for(request, view)
+            shown = {
+                "section": part(
+                    "section", lambda: section_drawing(view.job, view.settings, seen, units(request))
+                ),
+                "panel": part(
+                    "panel", lambda: panel_drawing(view.plan.panel, view.machine, pointers_only=True)
+                ),
+                "code": part("code", lambda: qr_code(text)),
+                "code_words": words,
+            }
+        return render(
+            request, "card.html", view=view, here="card", size=size, sizes=SIZES, steps=steps, **shown
+        )

@@ -27,6 +27,7 @@ document.getElementById("problems")?.focus();
 const list = document.getElementById("key-list");
 document.getElementById("keys")?.addEventListener("click", () => list.showModal());
 document.getElementById("print")?.addEventListener("click", () => print());
+for (const choice of document.querySelectorAll(".card-tools input")) choice.addEventListener("change", () => choice.form.submit());
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
