@@ -31,6 +31,7 @@ class Drawing:
             css,
         )
         self._parts: list[str] = []
+        self.role = "img"
 
     def add(self, markup: str) -> None:
         self._parts.append(markup)
@@ -69,6 +70,6 @@ class Drawing:
 
     def render(self) -> str:
         return (
-            f'<svg class="{self.css}" viewBox="0 0 {number(self.width)} {number(self.height)}" role="img" xmlns="http://www.w3.org/2000/svg">'
+            f'<svg class="{self.css}" viewBox="0 0 {number(self.width)} {number(self.height)}" role="{self.role}" aria-label="{escape(self.title)}" xmlns="http://www.w3.org/2000/svg">'
             f"<title>{escape(self.title)}</title><desc>{escape(self.description)}</desc>{''.join(self._parts)}</svg>"
         )

@@ -85,6 +85,8 @@ def wave_drawing(
     )
     if handles:
         _handles(drawing, settings, frame)
+    if handles:
+        drawing.role = "group"  # what can be taken hold of must not lie inside a picture
     return drawing.render().replace(
         "<svg ", f'<svg data-cycle="{number(frame.cycle)}" data-scale="{frame.scale:.4f}" ', 1
     )
@@ -95,15 +97,23 @@ def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
     period, ep = 1 / settings.frequency_hz, settings.amps_set * (1 + settings.ep_trim)
     turn = settings.ep_share * period
     spots = (
-        ("ep_trim", "Amps of the positive half", (turn / 2, ep)),
-        ("ep_share", "Balance", (turn, 0.0)),
-        ("amps_set", "Amps of the negative half", (turn + (period - turn) / 2, -settings.amps_set)),
-        ("frequency_hz", "Frequency", (period, 0.0)),
+        ("ep_trim", "Amps of the positive half", (turn / 2, ep), ep, "A"),
+        ("ep_share", "Balance", (turn, 0.0), settings.ep_share * 100, "% EP"),
+        (
+            "amps_set",
+            "Amps of the negative half",
+            (turn + (period - turn) / 2, -settings.amps_set),
+            settings.amps_set,
+            "A",
+        ),
+        ("frequency_hz", "Frequency", (period, 0.0), settings.frequency_hz, "Hz"),
     )
-    for key, words, (time, amps) in spots:
+    for key, words, (time, amps), value, unit in spots:
         x, y = frame.at(time, amps)
         drawing.add(
-            f'<circle class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" cx="{number(x)}" cy="{number(y)}" r="9"/>'
+            f'<circle class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" '
+            f'aria-valuenow="{value:.0f}" aria-valuetext="{value:.0f} {unit}" '
+            f'cx="{number(x)}" cy="{number(y)}" r="9"/>'
         )
 
 

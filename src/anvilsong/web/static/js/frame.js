@@ -24,6 +24,13 @@ if (canonical) showCanonical(sessionStorage.getItem("canonical") === "1");
 
 document.getElementById("problems")?.focus();
 
+// On a narrow screen the rail lies over the page's foot: what takes the focus comes out from under it.
+const rail = document.querySelector(".rail");
+document.addEventListener("focusin", (event) => {
+  if (getComputedStyle(rail).position !== "fixed" || rail.contains(event.target)) return;
+  if (event.target.getBoundingClientRect().bottom > rail.getBoundingClientRect().top) event.target.scrollIntoView({ block: "center" });
+});
+
 const list = document.getElementById("key-list");
 document.getElementById("keys")?.addEventListener("click", () => list.showModal());
 document.getElementById("print")?.addEventListener("click", () => print());

@@ -1,0 +1,84 @@
+"""Nobody is kept out: no critical or serious finding on the main views, in both themes, wide and narrow."""
+
+from pathlib import Path
+
+import pytest
+
+AXE = Path(__file__).parent.joinpath("vendor", "axe.min.js").read_text(encoding="utf-8")
+VIEWS = [
+    "/book",
+    "/jobs/new",
+    "/jobs/10/job",
+    "/jobs/2/job",
+    "/jobs/3/prep",
+    "/jobs/8/torch",
+    "/jobs/10/tune",
+    "/jobs/10/wave",
+    "/jobs/10/coupon",
+    "/jobs/10/read",
+    "/jobs/10/card",
+    "/jobs/8/machines",
+    "/jobs/8/schools",
+    "/shop",
+    "/shop/kits/1",
+    "/shop/machines/4",
+    "/shop/welders/1",
+    "/swap",
+    "/metals",
+    "/metals/6061",
+    "/book/care",
+]
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_serious_finding(browser, served, scheme, width):
+    # The checker is put into the page, which the page's own policy would forbid.
+    context = browser.new_context(
+        color_scheme=scheme, viewport={"width": width, "height": 844}, base_url=served, bypass_csp=True
+    )
+    page = context.new_page()
+    found = []
+    try:
+        for view in VIEWS:
+            page.goto(view)
+            for box in page.locator("details").all():
+                box.evaluate("box => (box.open = true)")
+            page.evaluate(AXE)
+            seen = page.evaluate(
+                "axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'best-practice'] })"
+            )
+            found += [
+                (view, finding["id"], finding["nodes"][0]["html"][:120])
+                for finding in seen["violations"]
+                if finding["impact"] in ("critical", "serious")
+            ]
+    finally:
+        context.close()
+    assert found == []
+
+
+def test_a_phone_sees_every_figure_and_station(browser, served):
+    # Without motion, so that a scroll has ended when it is looked at.
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, base_url=served, reduced_motion="reduce"
+    )
+    page = context.new_page()
+    try:
+        page.goto("/jobs/10/tune")
+        for part in ("#set-line .figure", ".rail .station"):
+            for item in page.locator(part).all():
+                box = item.bounding_box()
+                assert 0 <= box["x"] < box["x"] + box["width"] <= 390
+        page.goto("/jobs/10/coupon")
+        for field in page.locator(
+            "#coupon-form input:not([type=hidden]), #coupon-form select, #coupon-form textarea"
+        ).all():
+            if not field.is_visible():
+                continue
+            field.focus()
+            box = field.bounding_box()
+            assert box["y"] + box["height"] <= page.locator(".rail").bounding_box()["y"] + 1
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    finally:
+        context.close()
