@@ -187,7 +187,7 @@ def databases(folder: Path) -> Counter[str]:
             bad[chance.randrange(len(bad))] ^= 1 << chance.randrange(8)
         data.write_bytes(bad)
         server = start(data, port, "serve", log)
-        if wait_up(f"http://127.0.0.1:{port}", 15):
+        if wait_up(f"http://127.0.0.1:{port}", 40):
             outcome["served"] += 1
             with httpx.Client(base_url=f"http://127.0.0.1:{port}", headers=HTML, timeout=20) as client:
                 for address in ["/book", "/shop", *(f"/jobs/8/{page}" for page in PAGES)]:
@@ -196,7 +196,7 @@ def databases(folder: Path) -> Counter[str]:
                     outcome["said that the book is damaged"] += status == 503
                     outcome["dead page"] += status == 500
         else:
-            outcome["refused with a sentence"] += server.wait(10) == 2
+            outcome["refused with a sentence"] += server.wait(40) == 2
         server.kill()
         server.wait()
         outcome["traceback"] += b"Traceback" in log.read_bytes()

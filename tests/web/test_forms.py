@@ -37,17 +37,17 @@ def test_a_machine_survives_its_editor(machine):
     ("change", "sentence"),
     [
         ({"c1_meaning": "banana"}, "control 2, meaning: “banana” cannot be used; type a number"),
-        ({"c1_meaning": ""}, "control 2, meaning: nothing cannot be used; write what the ends mean"),
+        ({"c1_meaning": ""}, "control 2, meaning: nothing was given; write what the ends mean"),
         ({"c1_meaning": "0 = 20, 5 = 40, 9 = 30"}, "rise all the way or fall all the way"),
         ({"c1_step": "0"}, "control 2, step: 0 cannot be used"),
-        ({"c0_label": ""}, "control 1, label: nothing cannot be used"),
+        ({"c0_label": ""}, "control 1, label: nothing was given"),
         (
             {"c0_kind": "names", "c0_setting": "shape_en", "c0_meaning": "Wobbly = wobble"},
             "shapes are square, soft, trapezoid, sine, triangle",
         ),
         ({"most_a": "lots"}, "most_a: “lots” cannot be used; type a number"),
         ({"least_a": "150", "most_a": "100"}, "the least amps must not be above the most"),
-        ({"name": ""}, "name: nothing cannot be used"),
+        ({"name": ""}, "name: nothing was given"),
         (
             {"c2_setting": "ep_share", "c2_label": "Again", "c2_meaning": "0 = 10, 1 = 20"},
             "each quantity has one control",

@@ -22,8 +22,14 @@ class Problem:
     given: str
     allowed: str
 
+    @property
+    def said(self) -> str:
+        """The sentence that stands beside the field."""
+        wrong = "nothing was given" if self.given == "nothing" else f"{self.given} cannot be used"
+        return f"{wrong}; {self.allowed}."
+
     def __str__(self) -> str:
-        return f"{self.field}: {self.given} cannot be used; {self.allowed}."
+        return f"{self.field}: {self.said}"
 
 
 class BadInput(AnvilsongError):

@@ -109,6 +109,9 @@ def register_errors(app: FastAPI) -> None:
         first = error.errors()[0]
         if first["loc"][:1] == ("path",):
             return answer(request, 404, TITLES[404], NOT_HERE)
+        if first["loc"] == ("body",) and first["type"] == "missing":
+            nothing = Problem("body", "nothing", "send a JSON object")
+            return answer(request, 422, "This cannot be used", str(nothing), (nothing,))
         problems = tuple(map(_as_sent, problems_of(error.errors(), skip=1))) or (
             Problem("body", "what was sent", "send a JSON object"),
         )

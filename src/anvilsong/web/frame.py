@@ -31,6 +31,7 @@ from anvilsong.core.torch.kit import Kit
 from anvilsong.store import book, shop
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
 from anvilsong.store.reading import readable
+from anvilsong.web.field_words import named
 
 log = logging.getLogger("anvilsong")
 UNITS_COOKIE, SAID_COOKIE = "units", "said"
@@ -42,7 +43,7 @@ LARGE = ("amps_set", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_fl
 @cache
 def _templates() -> Jinja2Templates:
     made = Jinja2Templates(directory=str(files("anvilsong.web").joinpath("templates")))
-    made.env.globals.update(version=__version__, by_key=BY_KEY, percent=percent)
+    made.env.globals.update(named=named, version=__version__, by_key=BY_KEY, percent=percent)
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
 

@@ -330,7 +330,7 @@ def _pulse_and_mix(at: Situation, settings: Settings, machine: Machine) -> Itera
             code="noise",
             level="note",
             setting="shape_en",
-            message=f"Loud: {noise_words(db)}.",
+            message=f"The arc is {noise_words(db)}.",
             numbers={"db": db},
         )
 

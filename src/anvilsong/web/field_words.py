@@ -1,0 +1,85 @@
+"""The words of the pages for the fields that a sentence names, so that nobody reads a name of the program's inside."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from anvilsong.core.errors import BadInput, Problem
+
+WORDS: dict[str, str] = {
+    "title": "Name of the job",
+    "a.alloy": "Alloy of side a",
+    "a.thickness": "Thickness of side a",
+    "a.outside_diameter_mm": "Outside diameter of tube a",
+    "b.alloy": "Alloy of side b",
+    "b.thickness": "Thickness of side b",
+    "b.outside_diameter_mm": "Outside diameter of tube b",
+    "gap_mm": "Gap",
+    "weld_length_mm": "Length of weld",
+    "leg_mm": "Leg of the fillet",
+    "part_temperature_c": "Part temperature",
+    "travel_mm_s": "Travel speed",
+    "arc_length_mm": "Arc length",
+    "helium_share": "Helium in the argon",
+    "draught_m_s": "Draught",
+    "bevel.angle_deg": "Bevel",
+    "bevel.root_face_mm": "Root face",
+    "bevel_root_face_mm": "Root face",
+    "filler_wanted": "Filler",
+    "joint": "Joint",
+    "machine": "Machine",
+    "kit": "Kit",
+    "welder": "Welder",
+    "temper": "Temper",
+    "bead_width_mm": "Bead width",
+    "border_left_mm": "Border, left",
+    "border_right_mm": "Border, right",
+    "length_mm": "Length of the run",
+    "seconds": "Seconds it took",
+    "bead_height_mm": "Bead height",
+    "ripple_pitch_mm": "Ripple spacing",
+    "note": "Note",
+    "name": "Name",
+    "seen": "What you opened",
+    "tungstens": "Tungstens",
+    "cups": "Plain cups",
+    "lens_cups": "Cups for a lens",
+    "rods_mm": "Rods",
+    "fillers": "Fillers in stock",
+    "torches": "Torches",
+    "cylinders": "Cylinders",
+    "chill_blocks": "Chill blocks",
+    "rod_price_kg": "Rod, price a kg",
+    "currency": "Your money",
+    "most_a": "Most amps",
+    "least_a": "Least amps",
+    "duty.share": "Duty",
+    "duty.amps": "Duty, amps",
+    "least_frequency_hz": "Least frequency",
+    "most_frequency_hz": "Most frequency",
+    "least_ep_share": "Least EP share",
+    "most_ep_share": "Most EP share",
+    "least_half_ms": "Shortest half",
+    "memory_slots": "Memory slots",
+    "most_pulse_hz": "Fastest pulse",
+    "torch_amps": "Its torch",
+    "torch_duty": "Torch duty",
+    "points": "Places",
+    "bar": "Gauge",
+    "cylinder": "Cylinder",
+}
+
+
+def in_words(field: str) -> str:
+    """A field as its page calls it: the whole name, or the name of the list it stands in, or as it is."""
+    return WORDS.get(field) or WORDS.get(field.split(".")[0]) or field.replace("_", " ").capitalize()
+
+
+def worded(trouble: BadInput) -> BadInput:
+    """The same complaints under the names of the page."""
+    return BadInput(*(named(problem) for problem in trouble.problems))
+
+
+def named(problem: Problem) -> Problem:
+    """One complaint under the name of the page."""
+    return replace(problem, field=in_words(problem.field))
