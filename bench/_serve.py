@@ -31,10 +31,10 @@ def start(data: Path, port: int, what: str = "demo", log: Path | None = None) ->
     return subprocess.Popen([COMMAND, what], env=environment, stdout=subprocess.DEVNULL, stderr=errors)
 
 
-def wait_up(address: str, seconds: float = 60.0) -> bool:
-    """Whether the server answers within some seconds."""
+def wait_up(address: str, seconds: float = 60.0, process: subprocess.Popen[bytes] | None = None) -> bool:
+    """Whether the server answers within some seconds, and before its process ends."""
     until = time.monotonic() + seconds
-    while time.monotonic() < until:
+    while time.monotonic() < until and (process is None or process.poll() is None):
         try:
             httpx.get(f"{address}/healthz", timeout=2).raise_for_status()
             return True

@@ -187,7 +187,7 @@ def databases(folder: Path) -> Counter[str]:
             bad[chance.randrange(len(bad))] ^= 1 << chance.randrange(8)
         data.write_bytes(bad)
         server = start(data, port, "serve", log)
-        if wait_up(f"http://127.0.0.1:{port}", 40):
+        if wait_up(f"http://127.0.0.1:{port}", 40, server):
             outcome["served"] += 1
             with httpx.Client(base_url=f"http://127.0.0.1:{port}", headers=HTML, timeout=20) as client:
                 for address in ["/book", "/shop", *(f"/jobs/8/{page}" for page in PAGES)]:
