@@ -101,6 +101,7 @@ REFUSED = [
 
 def test_lanes_read_as_every_field_does(page, job_id):
     page.goto(f"/jobs/{job_id('Survey raft')}/tune")
+    revision = page.locator(".revision").first.inner_text()
     for box in page.locator("details.lane-group").all():
         box.evaluate("box => (box.open = true)")
     for key, typed, shown in TYPED:
@@ -120,7 +121,7 @@ def test_lanes_read_as_every_field_does(page, job_id):
     expect(page.locator("#problems")).to_contain_text("“3,2” cannot be used")
     expect(page.locator("#problems")).to_be_focused()
     expect(page.locator("#lane-amps_set")).to_have_value("3,2")
-    expect(page.locator(".revision").first).to_contain_text("Revision 1")
+    expect(page.locator(".revision").first).to_contain_text(revision)
 
 
 def test_the_board_is_a_draft_until_it_is_kept(page, job_id):

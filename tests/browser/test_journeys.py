@@ -89,7 +89,7 @@ def test_the_whole_loop_by_mouse(page):
     ):
         page.fill(f"#{field}", typed)
     page.get_by_role("button", name="Record and read").click()
-    expect(page.locator(".problem-box")).to_contain_text("seconds: “soon” cannot be used")
+    expect(page.locator(".problem-box")).to_contain_text("Seconds it took: “soon” cannot be used")
     expect(page.locator("#bead_width_mm")).to_have_value("6.0")
     page.fill("#seconds", "28")
     page.get_by_role("button", name="Record and read").click()
@@ -295,5 +295,5 @@ def test_torch_follows_its_tungsten_and_cup(page, job_id):
     page.goto("/shop/kit")
     page.fill("#tungstens", "WLa 20: thick")
     page.get_by_role("button", name="Save the kit").click()
-    expect(page.locator(".problem-box")).to_contain_text("tungstens: “thick” cannot be used")
+    expect(page.locator(".problem-box")).to_contain_text("Tungstens: “thick” cannot be used")
     expect(page.locator("#tungstens")).to_have_value("WLa 20: thick")
