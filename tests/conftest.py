@@ -91,7 +91,9 @@ def served(workshop_file, tmp_path_factory):
 
 @pytest.fixture(scope="session")
 def browser():
-    from playwright.sync_api import sync_playwright
+    from playwright.sync_api import expect, sync_playwright
+
+    expect.set_options(timeout=15_000)  # a shared machine may be slow
 
     with sync_playwright() as playwright:
         path = shutil.which("chromium") or shutil.which("chromium-browser")
@@ -107,7 +109,7 @@ def page(browser, served):
     page = context.new_page()
     complaints = []
     page.on("pageerror", lambda error: complaints.append(str(error)))
-    page.set_default_timeout(8000)
+    page.set_default_timeout(30_000)
     yield page
     context.close()
     assert complaints == []

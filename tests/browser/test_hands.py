@@ -19,7 +19,7 @@ def touch(browser, served):
         viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=served
     )
     page = context.new_page()
-    page.set_default_timeout(8000)
+    page.set_default_timeout(30_000)
     yield page
     context.close()
 
