@@ -10,6 +10,7 @@ from typing import Annotated, NoReturn
 import typer
 
 from anvilsong.config import read_config
+from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.job import Job, read_job
 from anvilsong.core.machine.model import IDEAL, Machine
@@ -55,7 +56,7 @@ def plan(
     from anvilsong.core.plan.planner import make_plan
 
     job = read_job(_json(job_file))
-    typer.echo(make_plan(job, *_owned(job)).model_dump_json(indent=2, by_alias=True))
+    typer.echo(say.in_units(make_plan(job, *_owned(job)).model_dump_json(indent=2, by_alias=True)))
 
 
 def _json(job_file: str) -> object:
@@ -129,7 +130,7 @@ def import_(file: Path) -> None:
 
 
 def _refuse(sentence: str) -> NoReturn:
-    line = " ".join(sentence.split())
+    line = say.in_units(" ".join(sentence.split()))
     print(line.encode("utf-8", "replace").decode("utf-8"), file=sys.stderr)
     raise SystemExit(2)
 

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, Field, ValidationError, ValidationInfo, field_validator, model_validator
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput, Problem, describe
 from anvilsong.core.metal.alloys import Alloy, find_alloy
 from anvilsong.core.quantities import Dimension, parse
@@ -85,7 +86,7 @@ class Side(Value):
             raise ValueError(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
             raise ValueError(
-                f"allowed is {LEAST_THICKNESS_MM} mm to {MOST_THICKNESS_MM:.0f} mm, such as 3.2 mm, 1/8 or 11ga"
+                f"allowed is {say.mm(LEAST_THICKNESS_MM)} to {say.mm(MOST_THICKNESS_MM, 0)}, such as 3.2 mm, 1/8 or 11ga"
             )
         return given
 
@@ -215,7 +216,7 @@ class Job(Value):
         melts = min(self.a.metal.solidus_c, self.b.metal.solidus_c)
         if self.part_temperature_c >= melts:
             raise ValueError(
-                f"part_temperature_c|allowed is under {melts:.0f} C, where this metal begins to melt"
+                f"part_temperature_c|allowed is under {say.celsius(melts)}, where this metal begins to melt"
             )
         if self.bevel and self.bevel.root_face_mm >= min(self.a.thickness_mm, self.b.thickness_mm):
             raise ValueError("bevel.root_face_mm|allowed is less than the thinner side")
@@ -272,13 +273,13 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
             case "extra_forbidden":
                 words = "this is not a field of a job"
             case "greater_than":
-                words = f"allowed is more than {context['gt']:g}"
+                words = f"allowed is more than {say.limit(context['gt'], field)}"
             case "greater_than_equal":
-                words = f"allowed is {context['ge']:g} or more"
+                words = f"allowed is {say.limit(context['ge'], field)} or more"
             case "less_than":
-                words = f"allowed is less than {context['lt']:g}"
+                words = f"allowed is less than {say.limit(context['lt'], field)}"
             case "less_than_equal":
-                words = f"allowed is {context['le']:g} at most"
+                words = f"allowed is {say.limit(context['le'], field)} at most"
             case "model_type" | "dict_type" | "model_attributes_type":
                 words = (
                     "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}"

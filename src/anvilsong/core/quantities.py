@@ -336,6 +336,11 @@ def unit_words(dimension: Dimension, system: UnitSystem) -> str:
     return _SHOWN[dimension][system][0]
 
 
+def usual_decimals(dimension: Dimension) -> int:
+    """How many decimals a quantity usually has in the inside unit."""
+    return _SHOWN[dimension]["mm"][1]
+
+
 def figure(value: float, dimension: Dimension, system: UnitSystem = "mm", decimals: int | None = None) -> str:
     """The number alone, in the system's unit, with a true minus sign."""
     usual = _SHOWN[dimension][system][1]

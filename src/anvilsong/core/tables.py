@@ -9,6 +9,8 @@ from typing import TypeVar, cast
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
+
 Table = TypeVar("Table", bound=BaseModel)
 
 
@@ -26,4 +28,4 @@ def read_table(name: str, shape: type[Table]) -> Table:
 @cache
 def _checked(name: str, shape: type[BaseModel]) -> BaseModel:
     text = files("anvilsong.core").joinpath("data", f"{name}.toml").read_text(encoding="utf-8")
-    return shape.model_validate(tomllib.loads(text))
+    return shape.model_validate(tomllib.loads(say.marked(text)))

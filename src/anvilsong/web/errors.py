@@ -13,17 +13,21 @@ from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.requests import Request as AnyRequest
 
+from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, Problem
 from anvilsong.core.job import problems_of
+from anvilsong.core.quantities import UnitSystem
 from anvilsong.web.asgi import BODY
-from anvilsong.web.frame import UnreadableJob, render
+from anvilsong.web.frame import UnreadableJob, render, units
 
 _WRAPPING = re.compile(r"^(?:job|settings)\.|\.\d+$")
 NOT_HERE = "There is no such page or job. The book lists them all."
 TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be read"}
 
 
-def problem_json(status: int, title: str, detail: str, problems: tuple[Problem, ...] = ()) -> JSONResponse:
+def problem_json(
+    status: int, title: str, detail: str, problems: tuple[Problem, ...] = (), system: UnitSystem = "mm"
+) -> JSONResponse:
     """An RFC 9457 answer, with the fields named."""
     body: dict[str, Any] = {"type": "about:blank", "title": title, "status": status, "detail": detail}
     if problems:
@@ -32,7 +36,7 @@ def problem_json(status: int, title: str, detail: str, problems: tuple[Problem, 
             {"field": problem.field, "given": problem.given, "allowed": problem.allowed}
             for problem in problems
         ]
-    return JSONResponse(body, status, media_type="application/problem+json")
+    return JSONResponse(say.spoken(body, system), status, media_type="application/problem+json")
 
 
 def _wants_page(request: AnyRequest) -> bool:
@@ -71,7 +75,7 @@ def answer(
 ) -> Response:
     """An error, as a page or as JSON, by who asks."""
     if not _wants_page(request):
-        return problem_json(status, title, detail, problems)
+        return problem_json(status, title, detail, problems, units(request))
     kept = typed_fields(request) if request.method == "POST" else []
     again = request.url.path + (f"?{request.url.query}" if request.url.query else "")
     return render(

@@ -2,31 +2,32 @@
 
 from __future__ import annotations
 
+from anvilsong.core import say
 from anvilsong.core.arc.sound import loudness_db, noise_words
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import SHAPE_WORDS
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.values import Consequences
-from anvilsong.core.quantities import UnitSystem, percent, show
+from anvilsong.core.quantities import percent, show
 from anvilsong.core.registry import BY_KEY, SETTINGS, get_value
 from anvilsong.core.settings import Settings
 
 
-def wave_figures(settings: Settings, seen: Consequences, system: UnitSystem) -> list[tuple[str, str]]:
+def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, str]]:
     """What matters of the wave at the running amps: words and value."""
     db = loudness_db(settings.wave(settings.amps_run))
     return [
         ("Heat into the work", show(seen.work_heat_w, "heat")),
         ("Tungsten", percent(seen.tungsten_load)),
-        ("Cleaning charge", f"{seen.ep_mean_a / settings.travel_mm_s:.1f} C/mm"),
+        ("Cleaning charge", say.per_mm(seen.ep_mean_a / settings.travel_mm_s, "C")),
         (
             "Mean",
             f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)",
         ),
         ("RMS", f"{seen.rms_a:.0f} A running, {seen.rms_set_a:.0f} A at full pedal"),
         ("Shorter half", f"{seen.shortest_half_ms:.2f} ms"),
-        ("Ripple", show(seen.ripple_mm, "length", system)),
+        ("Ripple", say.mm(seen.ripple_mm)),
         ("Sound", f"{db:.0f} dB or so, {noise_words(db)}"),
     ]
 
@@ -38,7 +39,7 @@ def setting_words(settings: Settings, key: str) -> str:
         return "off"
     if entry.dimension is None:
         return SHAPE_WORDS[value].lower() if value in SHAPE_WORDS else str(value)
-    return show(value, entry.dimension, decimals=entry.decimals)
+    return say.setting(value, entry.dimension, entry.decimals)
 
 
 def difference_words(ghost: Settings, settings: Settings, job: Job, machine: Machine) -> list[str]:
@@ -55,7 +56,7 @@ def difference_words(ghost: Settings, settings: Settings, job: Job, machine: Mac
         f"tungsten {percent(was.tungsten_load)} → {percent(now.tungsten_load)}",
     ]
     effects += [
-        f"border {was.border_mm:.1f} → {now.border_mm:.1f} mm",
-        f"pool {was.pool_width_mm:.1f} → {now.pool_width_mm:.1f} mm",
+        f"border {say.mm(was.border_mm)} → {say.mm(now.border_mm)}",
+        f"pool {say.mm(was.pool_width_mm)} → {say.mm(now.pool_width_mm)}",
     ]
     return [*found, "So: " + ", ".join(effects) + "."] if found else ["Nothing is different."]

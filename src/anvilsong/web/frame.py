@@ -12,19 +12,23 @@ from typing import Any
 from urllib.parse import quote, unquote
 
 from fastapi import HTTPException
-from fastapi.responses import HTMLResponse, RedirectResponse
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 from fastapi.templating import Jinja2Templates
+from jinja2 import pass_context
+from jinja2.runtime import Context
+from markupsafe import Markup
 from sqlalchemy.orm import Session
 from starlette.requests import Request as AnyRequest
 
 from anvilsong import __version__
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import PanelLine
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.plan.values import Plan
-from anvilsong.core.quantities import UnitSystem, figure, percent, show, size_words, unit_words
+from anvilsong.core.quantities import UnitSystem, figure, percent, size_words, unit_words
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
@@ -43,9 +47,24 @@ LARGE = ("amps_set", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_fl
 @cache
 def _templates() -> Jinja2Templates:
     made = Jinja2Templates(directory=str(files("anvilsong.web").joinpath("templates")))
-    made.env.globals.update(named=named, version=__version__, by_key=BY_KEY, percent=percent)
+    made.env.globals.update(named=named, version=__version__, by_key=BY_KEY, say=say, percent=percent)
+    made.env.finalize = _in_reader_units
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
+
+
+@pass_context
+def _in_reader_units(context: Context, value: Any) -> Any:
+    """Whatever a page prints: its quantities in the reader's units."""
+    if not isinstance(value, str) or "⟦" not in value:
+        return value
+    spoken = say.in_units(value, context.get("units", "mm"))
+    return Markup(spoken) if isinstance(value, Markup) else spoken
+
+
+def spoken_json(request: AnyRequest, content: Any) -> JSONResponse:
+    """An answer for a script, its sentences in the units of the browser that asked."""
+    return JSONResponse(say.spoken(content, units(request)))
 
 
 def units(request: AnyRequest) -> UnitSystem:
@@ -57,7 +76,9 @@ def _helpers(system: UnitSystem) -> dict[str, Any]:
     """What templates print quantities with, in the reader's units."""
     return {
         "units": system,
-        "show": lambda value, dimension, decimals=None: show(value, dimension, system, decimals),
+        "show": lambda value, dimension, decimals=None: say.in_units(
+            say.setting(value, dimension, decimals), system
+        ),
         "figure": lambda value, dimension, decimals=None: figure(value, dimension, system, decimals),
         "unit_words": lambda dimension: unit_words(dimension, system),
         "size_words": lambda value: size_words(value, system),

@@ -20,6 +20,7 @@ from anvilsong.store.database import open_database
 from anvilsong.web.app import create_app
 
 GRACEFUL_S, LATEST_S = 2.0, 4.0
+LONGEST_QUEUE = 512
 
 
 class PatientProtocol(H11Protocol):
@@ -69,6 +70,9 @@ def bound(config: Config) -> socket.socket:
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listening.bind((config.host, config.port))
+        listening.listen(
+            LONGEST_QUEUE
+        )  # who reads the address may open it at once, and waits until we are ready
     except OSError as error:
         listening.close()
         why = f"{error.strerror}; choose another port, such as PORT={config.port + 1 if config.port < 65535 else 8765}"

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from anvilsong.core import say
 from anvilsong.core.value import LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S, LongNote, Value
 
 JudgedWord = Literal["bright", "specks", "soot", "toes", "even", "milky", "wander", "noise", "ease"]
@@ -32,7 +33,7 @@ class Readings(Value):
         speed = self.length_mm / self.seconds
         if not LEAST_TRAVEL_MM_S <= speed <= MOST_TRAVEL_MM_S:
             raise ValueError(
-                f"seconds|{self.length_mm:g} mm in {self.seconds:g} s is {speed:.3g} mm/s; a run goes {LEAST_TRAVEL_MM_S:g} to {MOST_TRAVEL_MM_S:.0f} mm/s"
+                f"seconds|{say.size(self.length_mm)} in {self.seconds:g} s is {say.mm_s(speed)}; a run goes {say.mm_s(LEAST_TRAVEL_MM_S)} to {say.mm_s(MOST_TRAVEL_MM_S, 0)}"
             )
         return self
 

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from anvilsong.core import say
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.bead.calibration import fit_one
 from anvilsong.core.bead.coupon import Readings
@@ -19,7 +20,7 @@ from anvilsong.core.machine.panel import PanelLine, show_on_panel, to_canonical
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.plan.values import Consequences
-from anvilsong.core.quantities import percent, show
+from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY, SettingKey, get_value, with_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET
@@ -100,8 +101,8 @@ def _amps_change(
         return NextChange(
             kind="hand",
             settings=settings,
-            said=f"Leave the settings. Travel {way}, near {settings.travel_mm_s:.1f} mm/s.",
-            why=f"The bead is {'wide' if verdict.width_miss > 0 else 'narrow'} and your hand went {readings.travel_mm_s:.1f} mm/s.",
+            said=f"Leave the settings. Travel {way}, near {say.mm_s(settings.travel_mm_s)}.",
+            why=f"The bead is {'wide' if verdict.width_miss > 0 else 'narrow'} and your hand went {say.mm_s(readings.travel_mm_s)}.",
             otherwise="If this speed suits you, plan again with it as your own speed.",
         )
     at, run = situation(job), as_run(settings, readings)
@@ -115,7 +116,7 @@ def _amps_change(
     changed = with_value(
         settings, "amps_set", settings.amps_set + step * round((wanted - settings.amps_set) / step)
     )
-    why = f"The bead is {readings.bead_width_mm:.1f} mm wide and {verdict.wanted_width_mm:.1f} mm is wanted: {'less' if wanted < settings.amps_set else 'more'} heat."
+    why = f"The bead is {say.mm(readings.bead_width_mm)} wide and {say.mm(verdict.wanted_width_mm)} is wanted: {'less' if wanted < settings.amps_set else 'more'} heat."
     return _changed(job, settings, changed, "amps_set", why, readings, verdict, machine, c)
 
 
@@ -185,7 +186,7 @@ def _border_change(
     if best is None:
         return _no_lever(settings, verdict)
     _, lever, changed = best
-    why = f"The border is {verdict.border_mm:.1f} mm and {aim:.1f} mm is wanted: {'more' if wider else 'less'} cleaning."
+    why = f"The border is {say.mm(verdict.border_mm)} and {say.mm(aim)} is wanted: {'more' if wider else 'less'} cleaning."
     return _changed(job, settings, changed, lever, why, readings, verdict, machine, c)
 
 
@@ -254,7 +255,7 @@ def _changed(
     was, now = (consequences(job, as_run(settings, readings), machine, c) for settings in (before, after))
     entry = BY_KEY[key]
     old, new = (
-        show(get_value(s, key), entry.dimension, decimals=entry.decimals)
+        say.setting(get_value(s, key), entry.dimension, entry.decimals)
         if entry.dimension
         else str(get_value(s, key))
         for s in (before, after)
@@ -310,5 +311,5 @@ def effect_words(change: NextChange, was: Consequences) -> list[str]:
         else f"Heat into the work {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %."
     )
     if change.expected_border_mm is not None:
-        words.append(f"Border expected {change.expected_border_mm:.1f} mm.")
+        words.append(f"Border expected {say.mm(change.expected_border_mm)}.")
     return words

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from anvilsong.core import say
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
@@ -83,10 +84,10 @@ def read(
         readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
     )
     said = [
-        f"Border {border:.1f} mm a side; wanted {aim.low_mm:.1f} to {aim.high_mm:.1f} mm; expected {seen.border_mm:.1f} mm at your {readings.travel_mm_s:.1f} mm/s."
+        f"Border {say.mm(border)} a side; wanted {say.mm(aim.low_mm)} to {say.mm(aim.high_mm)}; expected {say.mm(seen.border_mm)} at your {say.mm_s(readings.travel_mm_s)}."
     ]
     said.append(
-        f"Bead {readings.bead_width_mm:.1f} mm wide; wanted {at.wanted_width_mm:.1f} mm; expected {seen.pool_width_mm:.1f} mm."
+        f"Bead {say.mm(readings.bead_width_mm)} wide; wanted {say.mm(at.wanted_width_mm)}; expected {say.mm(seen.pool_width_mm)}."
     )
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
@@ -95,7 +96,7 @@ def read(
         )
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(
-            f"Your hand went {readings.travel_mm_s:.1f} mm/s, the plan was made for {settings.travel_mm_s:.1f} mm/s."
+            f"Your hand went {say.mm_s(readings.travel_mm_s)}, the plan was made for {say.mm_s(settings.travel_mm_s)}."
         )
     return Verdict(
         travel_mm_s=readings.travel_mm_s,

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field
 from scipy.interpolate import PchipInterpolator
 
+from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES, Shape, Wave, ac_means, shape_mean
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine.model import MOST_CONTROLS, Control, Machine, Scale
@@ -191,9 +192,7 @@ def _line(settings: Settings, control: Control) -> PanelLine:
     )
     said = ""
     if clipped:
-        wanted, reached = (
-            show(number, entry.dimension, decimals=entry.decimals) for number in (value, meant)
-        )
+        wanted, reached = (say.setting(number, entry.dimension, entry.decimals) for number in (value, meant))
         unit = f" {scale.unit}" if scale.unit else ""
         stops = "is fixed at" if scale.is_fixed else "stops at"
         said = f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {entry.words.lower()} is {reached} instead of {wanted}."

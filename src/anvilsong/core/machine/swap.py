@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
 from anvilsong.core.arc.equal_heat import with_equal_heat
 from anvilsong.core.arc.waveform import cycle_means, work_heat_w
 from anvilsong.core.coefficients import Coefficients, nominal
@@ -18,7 +19,7 @@ from anvilsong.core.machine.panel import (
     show_on_panel,
     within_machine,
 )
-from anvilsong.core.quantities import percent, show
+from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY, PANEL, get_value
 from anvilsong.core.settings import Settings
 
@@ -99,7 +100,7 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
                 )
         elif abs(was - now) > entry.step:
             found.append(
-                f"{entry.words}: {show(now, entry.dimension, decimals=entry.decimals)} instead of {show(was, entry.dimension, decimals=entry.decimals)}."
+                f"{entry.words}: {say.setting(now, entry.dimension, entry.decimals)} instead of {say.setting(was, entry.dimension, entry.decimals)}."
             )
     for name in ("pulse", "mix"):
         if getattr(theirs, name) is not None and getattr(mine, name) is None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Literal
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, Family
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
@@ -128,7 +129,7 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
         text = f"{rich.name} has {rich.mg:g} % magnesium: over about {HIGH_MG_FOR_SILICON} % a 4xxx filler makes brittle magnesium silicide"
         broken.append(Refusal(filler=filler.name, rule=2, reason=text))
     if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
-        text = f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress corrosion in service over 65 °C"
+        text = f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress corrosion in service over {say.celsius(65)}"
         broken.append(Refusal(filler=filler.name, rule=3, reason=text))
     if "colour" in purposes and filler.is_silicon:
         broken.append(Refusal(filler=filler.name, rule=4, reason=f"{filler.name} goes grey when anodised"))
@@ -155,7 +156,7 @@ def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str |
     if "warm_service" in purposes:
         for alloy in dict.fromkeys((a, b)):
             if alloy.mg > HIGH_MG_WARM:
-                text = f"{alloy.name} itself has {alloy.mg:g} % magnesium and is open to stress corrosion over 65 °C: make the part of 5454 or a 6xxx"
+                text = f"{alloy.name} itself has {alloy.mg:g} % magnesium and is open to stress corrosion over {say.celsius(65)}: make the part of 5454 or a 6xxx"
                 refused.append(Refusal(filler="any", rule=3, reason=text))
     if filler_wanted == "none":
         for alloy in dict.fromkeys((a, b)):

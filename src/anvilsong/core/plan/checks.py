@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anvilsong.core import say
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
 from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty
@@ -70,7 +71,7 @@ def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
             code="melt_through",
             level="stop",
             setting="amps_set",
-            message=f"Pool {top:.1f} mm over a root of {root:.1f} mm: it melts through. Fewer amps, or faster.",
+            message=f"Pool {say.mm(top)} over a root of {say.mm(root)}: it melts through. Fewer amps, or faster.",
             numbers={"melt_through": seen.melt_through},
         )
     elif seen.melt_through >= MELT_AMBER:
@@ -78,7 +79,7 @@ def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
             code="melt_through_near",
             level="watch",
             setting="amps_set",
-            message=f"Pool {top:.1f} mm wide, root {root:.1f} mm: near sagging. Ten per cent of heat is the difference.",
+            message=f"Pool {say.mm(top)} wide, root {say.mm(root)}: near sagging. Ten per cent of heat is the difference.",
             numbers={"melt_through": seen.melt_through},
         )
     if at.wants_root and root <= 0:
@@ -86,14 +87,14 @@ def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
             code="no_root",
             level="stop",
             setting="amps_set",
-            message=f"Full penetration is asked for and the root is not reached ({at.root_depth_mm:.1f} mm deep). More amps, slower, or a bevel.",
+            message=f"Full penetration is asked for and the root is not reached ({say.mm(at.root_depth_mm or 0)} deep). More amps, slower, or a bevel.",
         )
     elif at.wants_root and root < ROOT_SHORT * top:
         yield Warning(
             code="short_root",
             level="watch",
             setting="amps_set",
-            message=f"Root {root:.1f} mm under a pool of {top:.1f} mm: little reserve for full penetration.",
+            message=f"Root {say.mm(root)} under a pool of {say.mm(top)}: little reserve for full penetration.",
         )
     if seen.work_heat_w < 0.85 * seen.heat_wanted_w:
         yield Warning(
@@ -120,21 +121,21 @@ def _cleaning(at: Situation, seen: Consequences) -> Iterator[Warning]:
             code="oxide_at_toes",
             level="watch",
             setting="ep_share",
-            message=f"Only {seen.cleaned_width_mm:.1f} mm is cleaned and the bead is {seen.pool_width_mm:.1f} mm wide: oxide stays at the toes. Clean better first, then more positive share.",
+            message=f"Only {say.mm(seen.cleaned_width_mm)} is cleaned and the bead is {say.mm(seen.pool_width_mm)} wide: oxide stays at the toes. Clean better first, then more positive share.",
         )
     elif border < LEAST_BORDER_MM:
         yield Warning(
             code="thin_border",
             level="watch",
             setting="ep_share",
-            message=f"Border {border:.1f} mm a side: under {LEAST_BORDER_MM} mm specks and dull toes are likely.",
+            message=f"Border {say.mm(border)} a side: under {say.mm(LEAST_BORDER_MM)} specks and dull toes are likely.",
         )
     elif border > MOST_BORDER_MM:
         yield Warning(
             code="wide_border",
             level="watch",
             setting="ep_share",
-            message=f"Border {border:.1f} mm a side: wasted heat and a hot tungsten.",
+            message=f"Border {say.mm(border)} a side: wasted heat and a hot tungsten.",
         )
 
 
@@ -215,7 +216,7 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
             code="stick_out_long",
             level="watch",
             setting="stick_out_mm",
-            message=f"Stick-out {settings.cup.stick_out_mm:.1f} mm: cup {settings.cup.number} covers {longest:.1f} mm.",
+            message=f"Stick-out {say.near_mm(settings.cup.stick_out_mm)}: cup {settings.cup.number} covers {say.near_mm(longest)}.",
         )
 
 
@@ -379,14 +380,14 @@ def _metal(at: Situation) -> Iterator[Warning]:
         yield Warning(
             code="bevel",
             level="watch",
-            message="Over 4.8 mm a square edge does not melt through from one side: bevel 60 to 90°, root face 1.6 mm, or weld from both sides.",
+            message=f"Over {say.about_mm(4.8)} a square edge does not melt through from one side: bevel 60 to 90°, root face {say.size(1.6)}, or weld from both sides.",
         )
     if thick > 6 and job.part_temperature_c < 60 and not at.is_casting:
         yield Warning(
             code="preheat_advised",
             level="note",
             setting="preheat_c",
-            message="Over 6 mm: preheat within the alloy's limit, or have amps to spare.",
+            message=f"Over {say.about_mm(6)}: preheat within the alloy's limit, or have amps to spare.",
         )
     if at.surface.key == "stored":
         yield Warning(code="surface", level="watch", message=at.surface.note)
@@ -436,7 +437,7 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
             words="Border",
             used=used,
             state="over" if border < LEAST_BORDER_MM * 0.5 else "near",
-            said=f"{border:.1f} mm, thin",
+            said=f"{say.mm(border)}, thin",
         )
     if border > aim.high_mm:
         return Margin(
@@ -444,9 +445,11 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
             words="Border",
             used=used,
             state="over" if border > MOST_BORDER_MM else "near",
-            said=f"{border:.1f} mm, wide",
+            said=f"{say.mm(border)}, wide",
         )
-    return Margin(key="cleaning", words="Border", used=used, state="good", said=f"{border:.1f} mm, as wanted")
+    return Margin(
+        key="cleaning", words="Border", used=used, state="good", said=f"{say.mm(border)}, as wanted"
+    )
 
 
 def _tungsten_margin(settings: Settings, seen: Consequences) -> Margin:

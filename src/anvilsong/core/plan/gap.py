@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.settings import Settings
 
@@ -97,7 +98,7 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
     steps.append(
         laid(
             "tack",
-            f"Tack both ends with rod across {gap:g} mm; hold the part so that the gap cannot open.",
+            f"Tack both ends with rod across {say.size(gap)}; hold the part so that the gap cannot open.",
             tack_volume,
             FIRST_SHARE,
             gap,
@@ -114,9 +115,7 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
             left -= each
             built[side] += each
             volume = each * thickness * (length - BRIDGE_MM)
-            text = (
-                f"Build {edge} with quick short passes, 15 to 20 mm at a time; move on before it melts back."
-            )
+            text = f"Build {edge} with quick short passes, {say.about_mm(15)} to {say.about_mm(20)} at a time; move on before it melts back."
             steps.append(laid("edge", text, volume, share, left))
         layer += 1
     share = min(1.0, FIRST_SHARE + MORE_PER_LAYER * max(1, layer))
@@ -125,7 +124,7 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
     steps.append(
         laid(
             "bridge",
-            f"Bridge at the widest place, from one side then the other: {bridges} × {BRIDGE_MM:.0f} mm.",
+            f"Bridge at the widest place, from one side then the other: {bridges} × {say.mm(BRIDGE_MM, 0)}.",
             bridge_volume,
             share,
             left,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field, replace
 
+from anvilsong.core import say
 from anvilsong.core.arc.border import border_mm, cleaned_width_mm
 from anvilsong.core.arc.frequency import frequency_band, school_factor, width_factor
 from anvilsong.core.arc.waveform import Shape, Wave, cycle_means, heat_per_amp_w
@@ -312,11 +313,11 @@ def _amps_and_tungsten(
         every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
         wanted = choose_tungsten(run_wave, full_wave, every, job.school.tip)
         buy = (
-            f"Buy {wanted[0]} {wanted[1]:g} mm"
+            f"Buy {wanted[0]} {say.size(wanted[1])}"
             if wanted
             else "None made bears it: fewer amps, less positive share, or trim the positive half"
         )
-        text = f"No tungsten on the shelf bears this; the biggest is {biggest.diameter_mm:g} mm. {buy}."
+        text = f"No tungsten on the shelf bears this; the biggest is {say.size(biggest.diameter_mm)}. {buy}."
         work.warnings.append(
             Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
         )
@@ -398,7 +399,7 @@ def _cup(work: _Work, tungsten_mm: float) -> Cup:
     width = width_to_shield_mm(at.wanted_width_mm, at.aim.aim_mm, tungsten_mm)
     cup = fitted_cup(at, choose_cup(width, stocked), lens)
     if bore_mm(cup.number) < width - 0.05:
-        text = f"The widest cup on the shelf, {cup.number}, shields {bore_mm(cup.number):.1f} mm; {width:.1f} mm is wanted. Buy number {math.ceil(width / bore_mm(1))}."
+        text = f"The widest cup on the shelf, {cup.number}, shields {say.near_mm(bore_mm(cup.number))}; {say.mm(width)} is wanted. Buy number {math.ceil(width / bore_mm(1))}."
         work.warnings.append(Warning(code="cup_short", level="watch", setting="cup_number", message=text))
     needed = stick_out_needed_mm(cup.number, at.joint.access_deg, work.job.arc_length_mm)
     work.say(reasons.cup(cup.number, lens, width, at, tungsten_mm))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anvilsong.core import say
 from anvilsong.core.plan.gap import bridge_gap, needs_bridging
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.tacks import tack_plan
@@ -64,7 +65,7 @@ def _clean(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="grind",
-            text="Grind or scrape to clean metal, 25 mm back.",
+            text=f"Grind or scrape to clean metal, {say.about_mm(25)} back.",
             why="Skin, corrosion and oil come up into the pool.",
             caution="Eyes and extraction; keep aluminium dust apart from steel sparks: the mixture burns.",
             minutes=_minutes("grind", at),
@@ -94,13 +95,17 @@ def _shape(at: Situation) -> Iterator[Step]:
     if job.bevel:
         angle, land, why = job.bevel.angle_deg, job.bevel.root_face_mm, "As the job says."
     elif at.joint.kind == "butt" and at.mean_thickness_mm > BEVEL_OVER_MM and job.penetration != "partial":
-        angle, land, why = 60.0, 1.6, "Over 4.8 mm a square edge does not melt through from one side."
+        angle, land, why = (
+            60.0,
+            1.6,
+            f"Over {say.about_mm(4.8)} a square edge does not melt through from one side.",
+        )
     else:
         return
     yield Step(
         station="prep",
         key="bevel",
-        text=f"Bevel to {angle:.0f}° included, root face {land:.1f} mm; deburr.",
+        text=f"Bevel to {angle:.0f}° included, root face {say.size(land)}; deburr.",
         why=why,
         minutes=_minutes("bevel", at),
     )
@@ -119,9 +124,7 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
     if needs_bridging(at):
         steps = bridge_gap(at, settings)
         seconds = sum(step.wait_s for step in steps)
-        text = (
-            f"Bridge the {job.gap_mm:g} mm gap as a sequence of {len(steps)} steps (below), not as one bead."
-        )
+        text = f"Bridge the {say.size(job.gap_mm)} gap as a sequence of {len(steps)} steps (below), not as one bead."
         yield Step(
             station="prep",
             key="gap",
@@ -139,7 +142,7 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="tack",
-        text=f"Fit up, gap {job.gap_mm:g} mm, and tack{rod}: {tacks.count} tacks, {tacks.spacing_mm:.0f} mm apart, ends first, then the middles.",
+        text=f"Fit up, {f'gap {say.size(job.gap_mm)}' if job.gap_mm else 'no gap'}, and tack{rod}: {tacks.count} tacks, {say.mm(tacks.spacing_mm, 0)} apart, ends first, then the middles.",
         why=why,
         minutes=2 + 0.5 * tacks.count,
     )
@@ -151,14 +154,14 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
         return
     must = settings.preheat_c is not None
     text = (
-        f"Preheat to {heat.advised_c:.0f} °C"
+        f"Preheat to {say.celsius(heat.advised_c)}"
         if must
-        else f"Preheat to {heat.advised_c:.0f} °C if amps run short"
+        else f"Preheat to {say.celsius(heat.advised_c)} if amps run short"
     )
     yield Step(
         station="prep",
         key="preheat",
-        text=f"{text}, checked with a temperature stick; never over {heat.limit_c:.0f} °C.",
+        text=f"{text}, checked with a temperature stick; never over {say.celsius(heat.limit_c)}.",
         why=f"{heat.why} {heat.words[0].upper()}{heat.words[1:]}. About {heat.heat_kj:.0f} kJ, and {heat.amps_cold - heat.amps_warm:.0f} A less.",
         caution="Hot aluminium looks cold: mark it HOT, use pliers.",
         minutes=heat.minutes,
@@ -172,7 +175,7 @@ def _casting(at: Situation) -> Iterator[Step]:
         station="prep",
         key="dirt_pass",
         text="Run a short first pass with little rod: it brings the dirt up. Stop, grind or brush it off, and go again until the pool stays clean.",
-        why="Castings hold oil and gas; two or three rounds are usual. Runs of 20 to 30 mm.",
+        why=f"Castings hold oil and gas; two or three rounds are usual. Runs of {say.about_mm(20)} to {say.about_mm(30)}.",
         minutes=10,
     )
     yield Step(

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 
+from anvilsong.core import say
 from anvilsong.core.arc.frequency import Band
 from anvilsong.core.arc.waveform import Shape, Wave
 from anvilsong.core.heat.pedal import HEADROOM
@@ -39,9 +40,9 @@ def preheat(value: float, words: str) -> Reason:
 
 
 def travel(value: float, at: Situation, chosen: bool, slowed: bool) -> Reason:
-    said = "Your own speed." if chosen else f"Usual by hand for {at.thickness_mm:.1f} mm."
+    said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
     if slowed:
-        said = f"Slower than the usual {at.usual_travel_mm_s:.1f} mm/s, so that the root is reached out of position."
+        said = f"Slower than the usual {say.mm_s(at.usual_travel_mm_s)}, so that the root is reached out of position."
     return Reason(
         setting="travel_mm_s",
         rule="Hand travel by thickness",
@@ -133,7 +134,7 @@ def amps_run(
         "position_factor": at.position_factor,
         "shop_rule_a": shop_rule_a(at.thickness_mm),
     }
-    beside = f"Shop rule of 40 A/mm: {shop_rule_a(at.thickness_mm):.0f} A."
+    beside = f"Shop rule of {say.per_mm(40, 'A', 0)}: {shop_rule_a(at.thickness_mm):.0f} A."
     band = handbook_band_a(at.thickness_mm)
     if (
         band
@@ -143,7 +144,7 @@ def amps_run(
     ):
         numbers |= {"handbook_low_a": band[0], "handbook_high_a": band[1]}
         where = "inside" if band[0] <= need <= band[1] else "below" if need < band[0] else "above"
-        beside = f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); 40 A/mm gives {shop_rule_a(at.thickness_mm):.0f} A."
+        beside = f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); {say.per_mm(40, 'A', 0)} gives {shop_rule_a(at.thickness_mm):.0f} A."
     return Reason(
         setting="amps_run",
         rule="Heat for the wanted pool and the rod, over the heat of each ampere",
@@ -151,7 +152,7 @@ def amps_run(
         numbers=numbers,
         source=ROSENTHAL,
         formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
-        said=f"A pool of {at.wanted_width_mm:.1f} mm in {at.thickness_mm:.1f} mm wants {pool_heat:.0f} W. {beside}",
+        said=f"A pool of {say.mm(at.wanted_width_mm)} in {say.mm(at.thickness_mm)} wants {pool_heat:.0f} W. {beside}",
     )
 
 
@@ -237,7 +238,7 @@ def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float
         "tungsten_mm": tungsten_mm,
         "width_to_shield_mm": width,
     }
-    said = f"Shields {width:.1f} mm: pool, both borders, and four tungstens. Bore {bore_mm(number):.1f} mm."
+    said = f"Shields {say.mm(width)}: pool, both borders, and four tungstens. Bore {say.near_mm(bore_mm(number))}."
     return Reason(
         setting="cup_number",
         rule="Smallest cup whose bore covers max(pool + 2 × border, 4 × tungsten)",
@@ -265,7 +266,7 @@ def stick_out(value: float, needed: float, number: int, lens: bool, at: Situatio
         else "bore_mm * share"
     )
     said = (
-        f"The cup's shoulder leaves {needed:.1f} mm in this corner."
+        f"The cup's shoulder leaves {say.mm(needed)} in this corner."
         if needed >= bore_mm(number) * share
         else f"{percent(share)} of the bore {'with a lens' if lens else 'with a plain body'}."
     )
@@ -293,9 +294,9 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
         rule="A constant Reynolds number keeps the stream smooth",
         formula="reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000",
         numbers=numbers,
-        source="Pipe flow; argon 1.34e-5 m²/s",
+        source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
         value=value,
-        said=f"Cup {number} at Re {target:.0f}, smooth. Shop rule: {low:.1f} to {high:.1f} L/min.",
+        said=f"Cup {number} at Re {target:.0f}, smooth. Shop rule: {say.l_min(low)} to {say.l_min(high)}.",
     )
 
 
@@ -320,7 +321,7 @@ def gas_times(
         numbers={"amps_set": full, "least_s": least, "longer": post_flow_factor(covered)},
         source=WORKSHOP,
         value=post,
-        said=f"Hold the torch over the end until it stops; {tungsten_mm:g} mm needs at least {least:.0f} s.",
+        said=f"Hold the torch over the end until it stops; {say.size(tungsten_mm)} needs at least {least:.0f} s.",
     )
     return before, after
 
@@ -389,7 +390,7 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         else "As fast as two AC cycles in the shorter phase allow"
     )
     said = (
-        f"A ripple each {travel_mm_s / value.rate_hz:.1f} mm."
+        f"A ripple each {say.mm(travel_mm_s / value.rate_hz)}."
         if dab
         else f"{frequency_hz:.0f} Hz AC allows {value.rate_hz:.0f} a second."
     )
@@ -443,14 +444,17 @@ def filler(best: Ranked, diameter: float, at: Situation, smaller: bool) -> list[
         value=best.filler,
         said=f"{why}: {best.good_for}.",
     )
-    rule = "About the thinner side to 2.4 mm; 2.4 to 4 mm; 3.2 to 7 mm; 4.0 over"
+    rule = (
+        f"About the thinner side to {say.size(2.4)}; that size to {say.about_mm(4)}; {say.size(3.2)} to {say.about_mm(7)}; "
+        f"{say.size(4.0)} over"
+    )
     size = Reason(
         setting="filler_mm",
         rule=rule,
         numbers={"thickness_mm": job.thin_mm},
         source=WORKSHOP,
         value=diameter,
-        said=f"For {job.thin_mm:.1f} mm" + (", one size down." if smaller else "."),
+        said=f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else "."),
     )
     return [kind, size]
 

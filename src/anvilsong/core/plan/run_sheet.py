@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anvilsong.core import say
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.prep_sheet import prep_steps
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Step
-from anvilsong.core.quantities import show
 from anvilsong.core.settings import Settings
 
 
@@ -28,14 +28,14 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
     tungsten, cup = settings.tungsten, settings.cup
     if tungsten is not None:
         point = (
-            f"grind lengthwise to {tungsten.angle_deg:.0f}° with a {tungsten.flat_mm:g} mm flat"
+            f"grind lengthwise to {tungsten.angle_deg:.0f}° with a {say.size(tungsten.flat_mm or 0)} flat"
             if tungsten.tip == "point"
             else "ball on clean copper to at most 1.3 diameters"
         )
         yield Step(
             station="torch",
             key="tungsten",
-            text=f"{tungsten.class_} {tungsten.diameter_mm:g} mm, {point}.",
+            text=f"{tungsten.class_} {say.size(tungsten.diameter_mm)}, {point}.",
             why="Smallest that bears the load.",
             caution="Eye protection and extraction at the wheel.",
         )
@@ -43,13 +43,13 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
     yield Step(
         station="torch",
         key="cup",
-        text=f"Cup {cup.number} with {body}, stick-out {cup.stick_out_mm:.1f} mm.",
+        text=f"Cup {cup.number} with {body}, stick-out {say.near_mm(cup.stick_out_mm)}.",
         why="Covers pool and both borders.",
     )
     yield Step(
         station="torch",
         key="gas",
-        text=f"Set {show(settings.gas.flow_l_min, 'flow')} of {settings.gas.kind} ({show(settings.gas.flow_l_min, 'flow', 'inch')}) while the gas flows, ball's middle.",
+        text=f"Set {say.l_min(settings.gas.flow_l_min)} of {settings.gas.kind} while the gas flows, ball's middle.",
         why="With no gas flowing the reading means nothing.",
         caution="Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and never work there alone. Cylinder chained upright.",
     )
@@ -86,7 +86,7 @@ def _coupon(at: Situation) -> Iterator[Step]:
     yield Step(
         station="coupon",
         key="run",
-        text=f"Run a coupon of about 100 mm on scrap of {names}, the same thickness and joint. Time it.",
+        text=f"Run a coupon of about {say.about_mm(100)} on scrap of {names}, the same thickness and joint. Time it.",
         why="Settings are a start; the bead decides.",
     )
     yield Step(

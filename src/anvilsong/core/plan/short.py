@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
 from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Bevel, Job
@@ -155,7 +156,7 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
         found.append(
             (
                 "bevel",
-                "Bevel 60°, root face 1.6 mm, more passes",
+                f"Bevel 60°, root face {say.size(1.6)}, more passes",
                 "Grinding, more rod and time.",
                 lambda case: (case[0].model_copy(update={"bevel": Bevel()}), case[1], case[2]),
             )
@@ -165,7 +166,7 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
         found.append(
             (
                 "more_passes",
-                f"First pass with a {leg:.1f} mm leg, then more passes",
+                f"First pass with a {say.mm(leg)} leg, then more passes",
                 "More passes.",
                 lambda case: (case[0].model_copy(update={"leg_mm": leg}), case[1], case[2]),
             )
@@ -174,7 +175,7 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
         found.append(
             (
                 "preheat",
-                f"Preheat to {limit.limit_c:.0f} °C",
+                f"Preheat to {say.celsius(limit.limit_c)}",
                 limit.words[0].upper() + limit.words[1:] + ".",
                 lambda case: (
                     case[0].model_copy(update={"part_temperature_c": limit.limit_c}),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
 from anvilsong.core.metal.preheat import PreheatLimit, burner_kw, burner_minutes, heat_kj, strictest
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.settings import Settings
@@ -42,9 +43,9 @@ def preheat_wanted(at: Situation) -> str:
     if at.is_casting:
         return "A casting: it drives out moisture and oil, and lowers the amps."
     if thickest > THICK_MM:
-        return "Over 6 mm: takes the chill off and lowers the amps."
+        return f"Over {say.about_mm(THICK_MM)}: takes the chill off and lowers the amps."
     if thickest > THICK_PURE_MM and "pure" in (job.a.metal.family, job.b.metal.family):
-        return "Pure aluminium over 5 mm carries heat away fast."
+        return f"Pure aluminium over {say.about_mm(THICK_PURE_MM)} carries heat away fast."
     return ""
 
 

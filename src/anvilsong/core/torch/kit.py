@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from anvilsong.core import say
 from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.tungsten import TUNGSTEN_CLASS_NAMES, TungstenKey, tungsten_sizes
 from anvilsong.core.value import CupNumber, Name, RodMm, TungstenMm, Value, Word
@@ -43,7 +44,7 @@ class StockedTungsten(Value, populate_by_name=True, serialize_by_alias=True):
         if self.class_ not in TUNGSTEN_CLASS_NAMES:
             raise ValueError(f"class|known classes are {', '.join(TUNGSTEN_CLASS_NAMES)}")
         if self.diameter_mm not in sizes:
-            raise ValueError(f"diameter_mm|known diameters are {', '.join(f'{size:g}' for size in sizes)} mm")
+            raise ValueError(f"diameter_mm|known diameters are {', '.join(map(say.size, sizes))}")
         return self
 
 

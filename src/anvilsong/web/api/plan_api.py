@@ -39,7 +39,7 @@ from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
-from anvilsong.web.frame import part, units
+from anvilsong.web.frame import part, spoken_json, units
 
 router = APIRouter(tags=["plan"])
 
@@ -55,7 +55,7 @@ def post_plan(request: Request, job: JobBody) -> JSONResponse:
     """A job → a plan."""
     with request.app.state.sessions() as session:
         plan = make_plan(job, shop.find_machine(session, job.machine), shop.find_kit(session, job.kit))
-    return JSONResponse(plan.model_dump(mode="json", by_alias=True))
+    return spoken_json(request, plan.model_dump(mode="json", by_alias=True))
 
 
 @router.post("/api/consequences", response_model=ConsequencesAnswer, responses=PROBLEMS)
@@ -65,13 +65,13 @@ def post_consequences(request: Request, body: ConsequencesBody) -> JSONResponse:
     at, machine = situation(job), _machine(request, job)
     stops = refusals(at)
     if stops:
-        return JSONResponse({"consequences": None, "warnings": [stop.model_dump() for stop in stops]})
+        return spoken_json(request, {"consequences": None, "warnings": [stop.model_dump() for stop in stops]})
     seen = consequences(job, settings, machine)
     answer: dict[str, Any] = {
         "consequences": seen.model_dump(),
         "warnings": [warning.model_dump() for warning in warnings_for(at, settings, seen, machine)],
     }
-    return JSONResponse(answer | _faces(body, seen, machine, units(request)))
+    return spoken_json(request, answer | _faces(body, seen, machine, units(request)))
 
 
 def _faces(
@@ -91,7 +91,7 @@ def _faces(
         "wave": lambda: part("wave", lambda: wave_drawing(settings, ghost, body.large)),
         "overview": lambda: part("pulse", lambda: overview_drawing(settings)),
         "ties": lambda: [tie.model_dump() for tie in ties(settings, seen, machine)],
-        "figures": lambda: wave_figures(settings, seen, system),
+        "figures": lambda: wave_figures(settings, seen),
         "differences": lambda: difference_words(ghost, settings, job, machine) if ghost else [],
     }
     return {name: makers[name]() for name in body.show}
@@ -103,7 +103,7 @@ def post_resolve(request: Request, body: ResolveBody) -> JSONResponse:
     with request.app.state.sessions() as session:
         machine, kit = shop.find_machine(session, body.job.machine), shop.find_kit(session, body.job.kit)
     solved = resolve(body.job, body.settings, list(body.locked), machine, kit)
-    return JSONResponse({
+    return spoken_json(request, {
         "settings": solved.settings.model_dump(mode="json", by_alias=True),
         "moved": [BY_KEY[key].words.lower() for key in solved.moved],
         "conflicts": [warning.model_dump() for warning in solved.conflicts],

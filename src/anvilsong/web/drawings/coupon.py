@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anvilsong.core import say
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.web.drawings.svg import Drawing, number
 
@@ -15,7 +16,7 @@ def coupon_drawing(readings: Readings, words: str) -> str:
     scale = HEIGHT / shown
     middle, half = HEIGHT / 2, readings.bead_width_mm / 2 * scale
     left, right = readings.border_left_mm * scale, readings.border_right_mm * scale
-    seen = f"bead {readings.bead_width_mm:.1f} mm, border {readings.border_left_mm:.1f} mm left and {readings.border_right_mm:.1f} mm right"
+    seen = f"bead {say.mm(readings.bead_width_mm)}, border {say.mm(readings.border_left_mm)} left and {say.mm(readings.border_right_mm)} right"
     drawing = Drawing(WIDTH, HEIGHT, words, seen, "drawing coupon-strip")
     drawing.rect(0, 0, WIDTH, HEIGHT, "plate")
     drawing.rect(0, middle - half - left, WIDTH, left, "border")

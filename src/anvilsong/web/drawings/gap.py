@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anvilsong.core import say
 from anvilsong.core.plan.gap import GapStep
 from anvilsong.web.drawings.svg import Drawing
 
@@ -15,7 +16,7 @@ def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> str:
         WIDTH,
         HEIGHT,
         f"After: {step.kind}",
-        f"{step.gap_left_mm:.1f} mm of {gap_mm:g} mm still open",
+        f"{say.mm(step.gap_left_mm)} of {say.size(gap_mm)} still open",
         "drawing gap-step",
     )
     middle, top, deep = WIDTH / 2, HEIGHT * 0.16, thickness_mm * scale
@@ -26,6 +27,6 @@ def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> str:
     for place, width in ((middle - half - 1.5, grown[0]), (middle + half - grown[1], grown[1])):
         if width > 0.3:
             drawing.rect(place, top - 2.5, width + 1.5, deep + 5, "layer fill", 3)
-    words = "closed" if step.gap_left_mm <= 0 else f"{step.gap_left_mm:.1f} mm"
+    words = "closed" if step.gap_left_mm <= 0 else say.mm(step.gap_left_mm)
     drawing.text((middle, HEIGHT - 6), words, "label strong", "middle")
     return drawing.render()

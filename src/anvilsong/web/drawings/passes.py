@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.plan.passes import Pass
@@ -25,7 +26,7 @@ def passes_drawing(job: Job, passes: Sequence[Pass]) -> str:
         HEIGHT * (0.42 if joint.kind in ("butt", "build_up") else 0.66 if joint.kind == "fillet" else 0.4),
     )
     words = ", ".join(
-        f"pass {p.number} {p.kind}, {p.section_mm2:.1f} mm², {p.amps_run:.0f} A" for p in passes
+        f"pass {p.number} {p.kind}, {say.mm2(p.section_mm2)}, {p.amps_run:.0f} A" for p in passes
     )
     drawing = Drawing(WIDTH, HEIGHT, "Passes in section, to scale", words, "drawing passes")
 

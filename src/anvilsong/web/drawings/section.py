@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.plan.values import Consequences
@@ -48,8 +49,8 @@ def section_drawing(job: Job, settings: Settings, seen: Consequences, system: Un
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)
     extent = max(5.0 * cup_radius, 1.8 * seen.cleaned_width_mm, 3.2 * thickest + 2 * cup_radius)
     words = (
-        f"Pool {seen.pool_width_mm:.1f} mm, root {seen.root_width_mm:.1f} mm, cleaned border {seen.border_mm:.1f} mm a side, "
-        f"cup {settings.cup.number}, stick-out {settings.cup.stick_out_mm:.1f} mm"
+        f"Pool {say.mm(seen.pool_width_mm)}, root {say.mm(seen.root_width_mm)}, cleaned border {say.mm(seen.border_mm)} a side, "
+        f"cup {settings.cup.number}, stick-out {say.near_mm(settings.cup.stick_out_mm)}"
     )
     high = job.arc_length_mm + settings.cup.stick_out_mm + CUP_DRAWN * bore_mm(settings.cup.number) + 3
     drawing, view, shape = _scene(job, extent, words, high)
@@ -245,9 +246,7 @@ def _labels(
         "label",
         "end",
     )
-    drawing.text(
-        (WIDTH - 10, 42), f"stick-out {show(settings.cup.stick_out_mm, 'length', system)}", "label", "end"
-    )
+    drawing.text((WIDTH - 10, 42), f"stick-out {say.near_mm(settings.cup.stick_out_mm)}", "label", "end")
     root = (
         f" · root {show(seen.root_width_mm, 'length', system)}"
         if shape.kind in ("butt", "corner", "build_up")
@@ -269,7 +268,7 @@ def _thickness_labels(drawing: Drawing, view: _View, job: Job, shape: JointShape
         middle = (max(12.0, min(ys)) + min(HEIGHT - 6, max(ys))) / 2 + 5
         left, right = max(4.0, min(xs)), min(WIDTH - 4, max(xs))
         spot = min(max(x, left + 6), right - 6)
-        words = f"{letter}: {side.alloy}, {show(side.thickness_mm, 'length', system)}"
+        words = f"{letter}: {side.alloy}, {say.sheet(side.thickness_mm)}"
         anchor = "start" if letter == "a" else "end"
         if right - left < 120:
             spot, anchor = right + 8, "start"

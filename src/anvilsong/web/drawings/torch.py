@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from anvilsong.core import say
 from anvilsong.core.settings import Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm, stick_out_needed_mm
 from anvilsong.core.torch.tungsten import (
@@ -84,7 +85,7 @@ def access_drawing(
     radius = bore_mm(cup_number) / 2 + WALL_MM
     needed = stick_out_needed_mm(cup_number, access_deg, arc_mm)
     fits = needed <= reach_mm
-    words = f"cup {cup_number} needs {needed:.1f} mm of stick-out and covers {reach_mm:.1f} mm: {'fits' if fits else 'too big for this corner'}"
+    words = f"cup {cup_number} needs {say.near_mm(needed)} of stick-out and covers {say.near_mm(reach_mm)}: {'fits' if fits else 'too big for this corner'}"
     drawing = Drawing(
         width,
         height,

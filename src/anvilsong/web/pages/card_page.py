@@ -9,7 +9,8 @@ import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from anvilsong.core.quantities import figure, unit_words
+from anvilsong.core import say
+from anvilsong.core.quantities import UnitSystem
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import JobView, job_view, part, render, units
@@ -30,25 +31,25 @@ def qr_code(text: str) -> str:
     return code.svg_inline(border=QUIET_MODULES, dark="#000000", light="#ffffff", omitsize=True)
 
 
-def settings_text(view: JobView) -> str:
+def settings_text(view: JobView, system: UnitSystem) -> str:
     """The card's settings as text, for a code that has no address which another device could open."""
     lines = [f"{view.row.title}, revision {view.plan_row.revision}", view.plan.panel.machine]
     lines += [f"{item.label}: {item.shown} {item.unit}".strip() for item in view.set_line if item.large]
     settings = view.settings
     lines.append(f"Under the foot: {settings.amps_run:.0f} A")
     if settings.tungsten:
-        lines.append(f"Tungsten: {settings.tungsten.class_} {settings.tungsten.diameter_mm:g} mm")
+        lines.append(f"Tungsten: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}")
     lines.append(f"Cup: {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}")
     if settings.filler:
-        lines.append(f"Rod: {settings.filler.class_} {settings.filler.diameter_mm:g} mm")
-    lines.append(f"Travel: {figure(settings.travel_mm_s, 'speed')} {unit_words('speed', 'mm')}")
-    return "\n".join(lines)
+        lines.append(f"Rod: {settings.filler.class_} {say.size(settings.filler.diameter_mm)}")
+    lines.append(f"Travel: {say.mm_s(settings.travel_mm_s)}")
+    return say.in_units("\n".join(lines), system)
 
 
 def code_for(request: Request, view: JobView) -> tuple[str, str]:
     """What the card's code says, and what that is in words: the card's address where others can reach it, else the settings."""
     if is_loopback(request.url.hostname or ""):
-        return settings_text(view), "the settings as text"
+        return settings_text(view, units(request)), "the settings as text"
     path = request.url_for("show_card", job_id=view.row.id).include_query_params(
         revision=view.plan_row.revision
     )

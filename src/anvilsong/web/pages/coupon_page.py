@@ -87,6 +87,7 @@ def _coupon_form(
         problems=problems,
         trouble=trouble,
         measured=MEASURED,
+        coupon_mm=101.6 if units(request) == "inch" else 100.0,
         chosen=CHOSEN,
         correcting=correcting,
         aim=situation(view.job).aim,

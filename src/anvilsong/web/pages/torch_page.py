@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
+from anvilsong.core import say
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S
@@ -38,7 +39,17 @@ from anvilsong.core.torch.tungsten import (
 from anvilsong.store import book, shop
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
-from anvilsong.web.frame import JobView, fragment, job_view, kit_of, part, render, see_other, units
+from anvilsong.web.frame import (
+    JobView,
+    fragment,
+    job_view,
+    kit_of,
+    part,
+    render,
+    see_other,
+    spoken_json,
+    units,
+)
 from anvilsong.web.requests import Fields, RowId, whole
 from anvilsong.web.saving import merged_settings
 
@@ -193,12 +204,13 @@ def what_if_torch(request: Request, job_id: RowId, form: Fields) -> JSONResponse
         situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
     )
     live = _live(view, settings, kit, view.machine, system)
-    return JSONResponse(
+    return spoken_json(
+        request,
         {
             "live": fragment(request, "torch_live.html", **live),
             "section": live["section"],
             "flow_l_min": settings.gas.flow_l_min,
-        }
+        },
     )
 
 
@@ -216,6 +228,6 @@ def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
                 by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
                 settings = merged_settings(opened.settings, settings, view.settings, units(request), by)
             if settings != view.settings and settings.tungsten:
-                words = f"Torch: {settings.tungsten.class_} {settings.tungsten.diameter_mm:g} mm, cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
+                words = f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
                 book.add_plan(session, view.row, view.job, "tuned", words, settings)
     return see_other(f"/jobs/{job_id}/torch")

@@ -161,7 +161,7 @@ def _page(
         section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
         wave=part("wave", lambda: wave_drawing(settings, ghost, large)),
         overview=part("pulse", lambda: overview_drawing(settings)),
-        figures=wave_figures(settings, seen, system),
+        figures=wave_figures(settings, seen),
         panel=part("panel", lambda: panel_drawing(view.plan.panel, view.machine, changed)),
         ties=ties(settings, seen, view.machine),
         ghost_row=ghost_row,
