@@ -178,14 +178,17 @@ def test_forms_keep_what_was_typed(page):
     page.locator("#units").click()
     page.goto("/shop/kits/new")
     page.fill("#name", "Boat kit")
-    page.fill("#cups", "6, 7")
+    page.get_by_role("group", name="Plain cups").get_by_text("12", exact=True).click()
+    page.get_by_text("Add a torch").click()
+    page.fill("#torch0_name", "Long arm")
     page.goto("/shop/machines/new")
     page.fill("#name", "Sandpiper 190")
     page.fill("[name=c1_label]", "Grit")
     page.goto("/shop/welders/new")
     page.fill("#name", "Ilse")
     page.goto("/shop/kits/new")
-    expect(page.locator("#cups")).to_have_value("6, 7")
+    expect(page.locator("[name='cup 12']")).not_to_be_checked()
+    expect(page.locator("#torch0_name")).to_have_value("Long arm")
     page.goto("/shop/machines/new")
     expect(page.locator("[name=c1_label]")).to_have_value("Grit")
     page.goto("/shop/welders/new")
@@ -202,7 +205,7 @@ def test_forms_keep_what_was_typed(page):
     expect(page.locator("#title")).to_have_value("")
     page.goto("/shop/kits/new")
     page.get_by_role("button", name="Drop it").click()
-    expect(page.locator("#cups")).not_to_have_value("6, 7")
+    expect(page.locator("[name='cup 12']")).to_be_checked()
 
 
 def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):

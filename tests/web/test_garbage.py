@@ -43,7 +43,7 @@ FORMS = {
     "/api/jobs/2/torch": "cup",
     "/jobs/8/tick": "step done",
     "/jobs/8/machines": "machine",
-    "/shop/kits": "name tungstens cups lens_cups rods_mm torches cylinders cooler chill_blocks rod_price_kg fillers",
+    "/shop/kits": "name cooler chill_blocks rod_price_kg currency torch0_name torch0_cooling torch0_rated_a torch0_hose cylinder0_name cylinder0_volume cylinder0_full cylinder0_helium",
     "/shop/gauge": "kit cylinder bar back",
     "/shop/machines": "name old most_a c0_setting c0_label c0_kind c0_meaning c0_step c0_basis least_ep_share",
     "/api/machine/check": "name c0_setting c0_label c0_kind c0_meaning",
@@ -163,7 +163,7 @@ def test_nothing_half_written_stays(client, make_session):
                 "c0_meaning": "1 = 10, 2 = 5, 3 = 30",
             },
         ),
-        ("/shop/kits", {"name": "Half", "tungstens": "WLa 20: 99"}),
+        ("/shop/kits", {"name": "Half", "tungsten WLa 20 99": "1"}),
     ):
         assert client.post(address, data=data, headers={"accept": "text/html"}).status_code == 422
     assert counts() == before

@@ -305,7 +305,7 @@ def test_any_name_has_an_address(client, name):
         "c0_kind": "clock",
         "most_a": "200",
     }
-    kit = {"name": name, "tungstens": "WLa 20: 2.4", "cups": "7", "rods_mm": "2.4"}
+    kit = {"name": name, "tungsten WLa 20 2.4": "1", "cup 7": "1", "rod 2.4": "1"}
     for address, data in (
         ("/shop/machines", machine),
         ("/shop/kits", kit),
@@ -344,7 +344,7 @@ def test_put_away_and_brought_back(client, make_session):
     )
     taken = client.post(
         "/shop/kits",
-        data={"name": "Van kit", "tungstens": "WLa 20: 2.4", "cups": "7", "rods_mm": "2.4"},
+        data={"name": "Van kit", "tungsten WLa 20 2.4": "1", "cup 7": "1", "rod 2.4": "1"},
         headers=HTML,
     )
     assert "was put away: bring it back" in taken.text
@@ -411,7 +411,7 @@ def test_care_of_the_book(client, make_session):
                 "c0_meaning": ", ".join(f"{n} = {n}" for n in range(200)),
             },
         ),
-        ("/shop/kits", {"name": "X", "tungstens": "WLa 20: 2.4", "cups": "²"}),
+        ("/shop/kits", {"name": "X", "tungsten WLa 20 2.4": "1", "chill_blocks": "²"}),
         ("/shop/welders", {"name": "x" * 61}),
     ],
 )

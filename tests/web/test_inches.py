@@ -6,30 +6,11 @@ from html.parser import HTMLParser
 import pytest
 
 HTML = {"accept": "text/html"}
-METRIC = re.compile(r"\b(mm|cm|mm²|L/min|kg|g/cm³)\b|°C|\d bar\b|\d C\b|/mm\b|\d (m|L|g)\b|⟦")
+METRIC = re.compile(r"\b(mm|cm|mm²|L/min|kg|g/cm³)\b|°C|\d bar\b|\d C\b(?!/)|/mm\b|\d (m|L|g)\b|⟦")
 IMPERIAL = re.compile(r"\d in\b|\b(CFH|psi|in/min|ga)\b|°F|⟦")
-VOID = {
-    "area",
-    "base",
-    "br",
-    "col",
-    "embed",
-    "hr",
-    "img",
-    "input",
-    "link",
-    "meta",
-    "source",
-    "track",
-    "wbr",
-    "path",
-    "circle",
-    "rect",
-    "line",
-}
 # Where both units are the point, where a person typed it, and what is not read by people.
 PASSED = {"translator", "as-typed"}
-NOT_READ = {"script", "style", "title-of-svg"}
+NOT_READ = {"script", "style"}
 
 
 class Words(HTMLParser):
@@ -44,8 +25,8 @@ class Words(HTMLParser):
         passed = bool(PASSED & set(given.get("class", "").split())) or given.get("id") == "units"
         if tag == "a" and given.get("href", "").startswith("/"):
             self.links.append(given["href"])
-        if tag not in VOID:
-            self.open.append((tag, passed or tag in NOT_READ))
+        # Tags that are never closed leave the stack with their parent.
+        self.open.append((tag, (passed or tag in NOT_READ) and tag != "input"))
         if not self.passed and not passed:
             self.said += [
                 given[name]

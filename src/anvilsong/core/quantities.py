@@ -168,6 +168,7 @@ _EXAMPLES: dict[str, str] = {
     "share": "a share such as 30 %",
     "pressure": "a pressure such as 150 bar or 2200 psi",
     "time": "a time such as 12 s",
+    "volume": "a volume such as 50 L or 80 cf",
 }
 
 

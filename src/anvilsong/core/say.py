@@ -6,7 +6,7 @@ Sentences of data tables write ``{25 mm}``, which ``marked`` turns into the same
 
 References
 ----------
-1 in = 25.4 mm; 1 psi = 0.0689476 bar; 1 lb = 0.453592 kg. A shop rule of 1 A for 0.001 in is 39.4 A/mm.
+1 in = 25.4 mm; 1 psi = 0.0689476 bar; 1 lb = 0.453592 kg; 1 oz = 28.3495 g; 1 ft = 0.3048 m. A shop rule of 1 A for 0.001 in is 39.4 A/mm.
 """
 
 from __future__ import annotations
@@ -107,6 +107,21 @@ def kg(value: float, decimals: int = 1) -> str:
     return _token(value, "kg", decimals)
 
 
+def metres(value: float, decimals: int = 0) -> str:
+    """A length of rod or hose."""
+    return _token(value, "m", decimals)
+
+
+def grams(value: float) -> str:
+    """A small mass."""
+    return _token(value, "g", 1)
+
+
+def density(value_g_cm3: float) -> str:
+    """A density."""
+    return _token(value_g_cm3, "g/cm³", 2)
+
+
 def litres(value: float, decimals: int = 1) -> str:
     """A volume of gas."""
     return _token(value, "L", decimals)
@@ -174,6 +189,9 @@ _INCH: dict[str, Callable[[float, str], str]] = {
     "L/min": lambda value, style: show(value, "flow", "inch"),
     "bar": lambda value, style: f"{round(float(figure(value, 'pressure', 'inch')), -1):.0f} psi",
     "kg": lambda value, style: f"{value / 0.453592:.{style}f} lb",
+    "g": lambda value, style: f"{value / 28.3495:.2f} oz",
+    "m": lambda value, style: f"{value / 0.3048:.{min(int(style), 1)}f} ft",
+    "g/cm³": lambda value, style: f"{value * 0.0361273:.3f} lb/in³",
     "L": lambda value, style: show(value, "volume", "inch"),
     "mm²": lambda value, style: f"{value / MM_PER_INCH**2:.4f} in²",
     "A/mm": lambda value, style: f"{value * MM_PER_INCH / 1000:.2g} A a thousandth",

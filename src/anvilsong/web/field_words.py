@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 from anvilsong.core.errors import BadInput, Problem
@@ -70,8 +71,24 @@ WORDS: dict[str, str] = {
 }
 
 
+_ROW_WORDS = {
+    "name": "name",
+    "cooling": "cooling",
+    "rated_a": "rated amps",
+    "rated_duty": "duty",
+    "hose": "hose",
+    "volume": "volume",
+    "full": "gauge when full",
+    "helium": "helium",
+    "price": "price",
+}
+
+
 def in_words(field: str) -> str:
     """A field as its page calls it: the whole name, or the name of the list it stands in, or as it is."""
+    row = re.fullmatch(r"(torch|cylinder)(\d+)_(\w+)", field)
+    if row:
+        return f"{row[1].capitalize()} {int(row[2]) + 1}, {_ROW_WORDS.get(row[3], row[3])}"
     return WORDS.get(field) or WORDS.get(field.split(".")[0]) or field.replace("_", " ").capitalize()
 
 

@@ -89,7 +89,7 @@ def access_drawing(
     drawing = Drawing(
         width,
         height,
-        f"Cup {cup_number} in the corner",
+        f"Can cup {cup_number} reach into the corner",
         words,
         "drawing access" + ("" if fits else " no-fit"),
     )
