@@ -121,6 +121,7 @@ def test_the_whole_board_by_keyboard(page, job_id):
 def test_a_new_machine_with_a_knob_from_nothing(page):
     page.goto("/shop")
     page.get_by_role("link", name="New machine").click()
+    page.get_by_role("link", name="As a table").click()
     page.fill("#name", "Sandpiper 190")
     page.fill("#most_a", "190")
     page.fill("#duty_amps", "190")
@@ -172,7 +173,7 @@ def test_a_new_machine_with_a_knob_from_nothing(page):
         "ep_share",
         "frequency_hz",
     ]
-    page.goto("/shop/machines/new")
+    page.goto("/shop/machines/new/rows")
     page.fill(
         "#text",
         str(exported)
@@ -183,6 +184,39 @@ def test_a_new_machine_with_a_knob_from_nothing(page):
     )
     page.get_by_role("button", name="Bring it in").click()
     expect(page.locator("h1")).to_have_text("Sandpiper twin")
+
+
+def test_a_machine_by_answers(page):
+    """From what a person reads off the panel, by taps, to settings in its words."""
+    page.goto("/shop/machines/new")
+    page.fill("#name", "Turnstone 180")
+    page.get_by_text("it has such a control").click()
+    page.select_option("#figure", "scale")
+    page.fill("#balance_label", "Bite")
+    page.fill("#balance_most", "-5")
+    page.fill("#balance_least", "5")
+    page.fill("#balance_least_means", "15")
+    page.fill("#amps_high", "180")
+    expect(page.locator("#guide-said")).to_contain_text("What fully to cleaning means: nothing was given")
+    page.fill("#balance_most_means", "45")
+    expect(page.locator("#panel-drawing desc")).to_contain_text("Bite")
+    page.reload()
+    expect(page.locator("#balance_most_means")).to_have_value("45")
+    page.get_by_text("AC frequency").click()
+    page.fill("#frequency_hz_label", "Cycles")
+    page.fill("#frequency_hz_high", "often")
+    page.get_by_role("button", name="Keep the machine").click()
+    expect(page.locator(".problem-box")).to_contain_text("Frequency, highest: “often” cannot be used")
+    page.fill("#frequency_hz_high", "150")
+    page.get_by_role("button", name="Keep the machine").click()
+    expect(page.locator("[name=c1_meaning]")).to_have_value("-5 = 45, 5 = 15")
+    page.goto("/jobs/new")
+    page.fill("#a_alloy", "5052")
+    page.fill("#a_thickness", "2 mm")
+    page.fill("#title", "Deck plate by answers")
+    page.select_option("#machine", "Turnstone 180")
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.locator("#set-line")).to_contain_text("Bite")
 
 
 def test_swap_ranking_and_schools(page, job_id):

@@ -12,6 +12,7 @@ from anvilsong.demo.shelf import KITS
 from anvilsong.web.job_form import form_from_job, job_from_form
 from anvilsong.web.kit_form import form_of_kit, kit_from_form, rows_of
 from anvilsong.web.machine_form import form_from_machine, machine_from_form
+from anvilsong.web.machine_guide import machine_of
 from anvilsong.web.pages.swap_page import pasted
 
 
@@ -59,6 +60,82 @@ def test_a_senseless_panel_is_told_by_its_row(change, sentence):
     with pytest.raises(BadInput) as told:
         machine_from_form(form | change)
     assert sentence in str(told.value)
+
+
+ANSWERS = {"name": "Turnstone 180", "amps_low": "5", "amps_high": "180", "has_balance": "1"}
+
+
+@pytest.mark.parametrize(
+    ("answers", "points", "shown"),
+    [
+        ({"figure": "ep", "balance_most": "50 %", "balance_least": "15"}, ((15, 0.15), (50, 0.5)), "digits"),
+        ({"figure": "en", "balance_most": "50", "balance_least": "90"}, ((50, 0.5), (90, 0.1)), "digits"),
+        (
+            {"figure": "scale", "balance_most": "+8", "balance_most_means": "50", "balance_least": "-8", "balance_least_means": "15"},
+            ((-8, 0.15), (8, 0.5)),
+            "digits",
+        ),
+        (
+            {"figure": "clock", "balance_most": "5", "balance_most_means": "45", "balance_least": "7:30", "balance_least_means": "15"},
+            ((7.5, 0.15), (17, 0.45)),
+            "clock",
+        ),
+    ],
+)  # fmt: skip
+def test_answers_about_the_cleaning_control(answers, points, shown):
+    machine = machine_of(ANSWERS | answers)
+    scale = machine.control("ep_share").scale
+    assert [value for point in scale.points for value in point] == pytest.approx(
+        [value for point in points for value in point]
+    )
+    assert scale.shown_as == shown
+    assert (machine.least_ep_share, machine.most_ep_share) == pytest.approx(
+        (min(share for _, share in points), max(share for _, share in points))
+    )
+
+
+def test_answers_make_the_machine_they_say():
+    plain = machine_of({"name": "Buzz box", "amps_low": "20", "amps_high": "150"})
+    assert (plain.least_ep_share, plain.most_ep_share) == (0.5, 0.5)
+    assert (plain.least_frequency_hz, plain.most_frequency_hz) == (50, 50)
+    assert [control.setting for control in plain.controls] == ["amps_set"]
+    assert (plain.shapes, plain.can_pulse, plain.can_trim) == (("square",), False, False)
+    rich = machine_of(
+        ANSWERS
+        | {
+            "balance_most": "40", "balance_least": "10", "duty_amps": "180", "duty_share": "25",
+            "has_frequency_hz": "1", "frequency_hz_low": "60", "frequency_hz_high": "250",
+            "has_start_amps": "1", "start_amps_low": "5",
+            "has_pulse_rate_hz": "1", "pulse_rate_hz_low": "0.5", "pulse_rate_hz_high": "25",
+            "shape_sine": "Smooth, slow", "shape_square": "Sharp",
+            "trim": "value", "trim_low": "-30", "trim_high": "+30", "water_cooled": "1",
+        }
+    )  # fmt: skip
+    assert rich.control("start_amps").scale.points[-1] == (180, 180)
+    assert rich.control("shape_en").scale.names == ("Sharp", "Smooth  slow")
+    assert (rich.can_pulse, rich.most_pulse_hz, rich.can_trim) == (True, 25, True)
+    assert (rich.least_trim, rich.most_trim, rich.duty.share) == (-0.3, 0.3, 0.25)
+    assert rich.control("ep_trim").scale.signed
+    assert (rich.least_frequency_hz, rich.most_frequency_hz, rich.water_cooled) == (60, 250, True)
+
+
+@pytest.mark.parametrize(
+    ("answers", "field"),
+    [
+        ({"amps_high": ""}, "amps_high"),
+        ({"amps_high": "4"}, "amps_high"),
+        ({"balance_most": ""}, "balance_most"),
+        ({"figure": "scale", "balance_most": "5"}, "balance_most_means"),
+        ({"has_post_flow_s": "1", "post_flow_s_low": "9", "post_flow_s_high": "2"}, "post_flow_s_high"),
+        ({"name": ""}, "name"),
+        ({"figure": "clock", "balance_most": "noon", "balance_most_means": "45"}, "balance_most"),
+        ({"balance_most": "140"}, "balance_most"),
+    ],
+)
+def test_what_is_not_answered_is_named(answers, field):
+    with pytest.raises(BadInput) as told:
+        machine_of(ANSWERS | {"balance_most": "50", "balance_least": "15"} | answers)
+    assert field in [problem.field for problem in told.value.problems], told.value
 
 
 @pytest.mark.parametrize("system", ["mm", "inch"])

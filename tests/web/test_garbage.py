@@ -43,6 +43,7 @@ FORMS = {
     "/api/jobs/2/torch": "cup",
     "/jobs/8/tick": "step done",
     "/jobs/8/machines": "machine",
+    "/shop/machines/new": "name amps_label amps_low amps_high has_balance figure balance_most balance_most_means balance_least balance_least_means trim trim_low has_pulse_rate_hz pulse_rate_hz_low shape_sine fixed_hz fixed_share",
     "/shop/kits": "name cooler chill_blocks rod_price_kg currency torch0_name torch0_cooling torch0_rated_a torch0_hose cylinder0_name cylinder0_volume cylinder0_full cylinder0_helium",
     "/shop/gauge": "kit cylinder bar back",
     "/shop/machines": "name old most_a c0_setting c0_label c0_kind c0_meaning c0_step c0_basis least_ep_share",

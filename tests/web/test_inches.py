@@ -6,8 +6,8 @@ from html.parser import HTMLParser
 import pytest
 
 HTML = {"accept": "text/html"}
-METRIC = re.compile(r"\b(mm|cm|mm²|L/min|kg|g/cm³)\b|°C|\d bar\b|\d C\b(?!/)|/mm\b|\d (m|L|g)\b|⟦")
-IMPERIAL = re.compile(r"\d in\b|\b(CFH|psi|in/min|ga)\b|°F|⟦")
+METRIC = re.compile(r"\b(mm|m/s|cm|mm²|L/min|kg|g/cm³)\b|°C|\d bar\b|\d C\b(?!/)|/mm\b|\d (m|L|g)\b|⟦")
+IMPERIAL = re.compile(r"\d in\b|\b(CFH|psi|in/min|ga|mph)\b|°F|⟦")
 # Where both units are the point, where a person typed it, and what is not read by people.
 PASSED = {"translator", "as-typed"}
 NOT_READ = {"script", "style"}
@@ -77,3 +77,39 @@ def test_no_page_speaks_the_other_units(client, units, strange):
         found += [f"{address}: {line[:160]}" for line in said if strange.search(line)]
     assert pages > 60
     assert not found, f"{len(found)}\n" + "\n".join(found[:400])
+
+
+def said_in(data):
+    """Every text of a script's answer."""
+    if isinstance(data, str):
+        yield from (
+            " ".join(part.split()) for part in re.sub(r"<style.*?</style>|<[^>]*>", "\n", data).split("\n")
+        )
+    elif isinstance(data, dict):
+        for value in data.values():
+            yield from said_in(value)
+    elif isinstance(data, list):
+        for value in data:
+            yield from said_in(value)
+
+
+@pytest.mark.parametrize(("units", "strange"), [("inch", METRIC), ("mm", IMPERIAL)])
+def test_no_answer_to_a_script_speaks_the_other_units(client, units, strange):
+    client.cookies.set("units", units)
+    thick = {"mm": "5 mm", "inch": "3/16"}[units]
+    job = {"a": {"alloy": "6061", "thickness": thick}, "joint": "butt", "gap_mm": 2, "machine": "Dunlin 180", "draught_m_s": 3}  # fmt: skip
+    plan = client.post("/api/plan", json=job).json()
+    shown = {"job": plan["job"], "settings": plan["settings"]}
+    faces = ["margins", "panel", "panel_drawing", "section", "wave", "ties", "figures", "differences"]
+    form = {"a_alloy": "6061", "a_thickness": thick, "b_alloy": "7075", "joint": "lap", "gap_mm": "1 mm"}
+    answers = [
+        {"warnings": plan["warnings"], "reasons": plan["reasons"], "run_sheet": plan["run_sheet"]},
+        client.post("/api/consequences", json=shown | {"show": faces, "ghost": plan["settings"]}).json(),
+        client.post("/api/resolve", json=shown | {"locked": ["amps_set"]}).json(),
+        client.post("/api/draw/joint", data=form).json(),
+        client.post("/api/jobs/10/torch", data={"diameter_mm": "2.4", "cup": "8"}).json(),
+        client.post("/api/read", json={"setting": "travel_mm_s", "typed": "3"}).json(),
+    ]
+    said = [line for line in said_in(answers) if line]
+    assert len(said) > 60
+    assert not [line for line in said if strange.search(line)]

@@ -124,7 +124,7 @@ _SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
     "flow": {"mm": ("L/min", 1), "inch": ("CFH", 0)},
     "temperature": {"mm": ("°C", 0), "inch": ("°F", 0)},
     "speed": {"mm": ("mm/s", 1), "inch": ("in/min", 1)},
-    "wind": {"mm": ("m/s", 1), "inch": ("m/s", 1)},
+    "wind": {"mm": ("m/s", 1), "inch": ("mph", 1)},
     "time": {"mm": ("s", 1), "inch": ("s", 1)},
     "current": {"mm": ("A", 0), "inch": ("A", 0)},
     "frequency": {"mm": ("Hz", 0), "inch": ("Hz", 0)},

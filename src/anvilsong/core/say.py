@@ -30,7 +30,7 @@ from anvilsong.core.quantities import (
 _TOKEN = re.compile(r"⟦(-?[0-9.e+-]+) ([^ ⟦⟧]+) ([0-9a-z]+)⟧")
 _MARKED = re.compile(r"\{(-?[0-9.]+) ([^{} ]+)\}")
 # How the names of fields end, and what that means; the longer ending first.
-_ENDINGS = {"_mm_s": "mm/s", "_mm": "mm", "temperature_c": "°C", "_l_min": "L/min"}
+_ENDINGS = {"_mm_s": "mm/s", "draught_m_s": "m/s", "_mm": "mm", "temperature_c": "°C", "_l_min": "L/min"}
 GAUGES = range(4, 31)
 SAME_GAUGE = 0.03  # sheet sold under a gauge number is this near to it
 
@@ -85,6 +85,11 @@ def about_mm(value: float) -> str:
 def mm_s(value: float, decimals: int = 1) -> str:
     """A speed of travel."""
     return _token(value, "mm/s", decimals)
+
+
+def m_s(value: float, decimals: int = 1) -> str:
+    """A speed of the air."""
+    return _token(value, "m/s", decimals)
 
 
 def celsius(value: float) -> str:
@@ -185,6 +190,7 @@ def gauge_of(value_mm: float) -> int | None:
 _INCH: dict[str, Callable[[float, str], str]] = {
     "mm": _inches,
     "mm/s": lambda value, style: show(value, "speed", "inch"),
+    "m/s": lambda value, style: show(value, "wind", "inch"),
     "°C": lambda value, style: show(value, "temperature", "inch"),
     "L/min": lambda value, style: show(value, "flow", "inch"),
     "bar": lambda value, style: f"{round(float(figure(value, 'pressure', 'inch')), -1):.0f} psi",

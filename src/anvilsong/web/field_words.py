@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.registry import BY_KEY
 
 WORDS: dict[str, str] = {
     "title": "Name of the job",
@@ -65,6 +66,14 @@ WORDS: dict[str, str] = {
     "most_pulse_hz": "Fastest pulse",
     "torch_amps": "Its torch",
     "torch_duty": "Torch duty",
+    "amps_low": "Amps, turned all the way down",
+    "amps_high": "Amps, turned all the way up",
+    "balance_most": "Fully to cleaning",
+    "balance_least": "Fully the other way",
+    "balance_most_means": "What fully to cleaning means",
+    "balance_least_means": "What fully the other way means",
+    "trim_low": "Positive half, lowest",
+    "trim_high": "Positive half, highest",
     "points": "Places",
     "bar": "Gauge",
     "cylinder": "Cylinder",
@@ -89,6 +98,9 @@ def in_words(field: str) -> str:
     row = re.fullmatch(r"(torch|cylinder)(\d+)_(\w+)", field)
     if row:
         return f"{row[1].capitalize()} {int(row[2]) + 1}, {_ROW_WORDS.get(row[3], row[3])}"
+    end = re.fullmatch(r"(\w+)_(low|high)", field)
+    if end and end[1] in BY_KEY:
+        return f"{BY_KEY[end[1]].words}, {end[2]}est"
     return WORDS.get(field) or WORDS.get(field.split(".")[0]) or field.replace("_", " ").capitalize()
 
 

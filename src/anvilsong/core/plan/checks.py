@@ -202,13 +202,13 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
         yield Warning(
             code="draught",
             level="stop",
-            message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: over 1 m/s no flow shields it. Put up a screen.",
+            message=f"Air moves at {say.m_s(job.draught_m_s)} at the joint: over {say.m_s(1, 0)} no flow shields it. Put up a screen.",
         )
     elif job.draught_m_s > 0.5:
         yield Warning(
             code="draught",
             level="watch",
-            message=f"Air moves at {job.draught_m_s:.1f} m/s at the joint: put up a screen.",
+            message=f"Air moves at {say.m_s(job.draught_m_s)} at the joint: put up a screen.",
         )
     longest = longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens)
     if settings.cup.stick_out_mm > longest + 1e-6:

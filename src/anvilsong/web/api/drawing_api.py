@@ -14,7 +14,7 @@ from anvilsong.core.plan.prep import aim_words, mix_words
 from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import joint_drawing
-from anvilsong.web.frame import fragment, units
+from anvilsong.web.frame import fragment, spoken_json, units
 from anvilsong.web.job_form import job_from_form
 from anvilsong.web.requests import Fields
 
@@ -40,7 +40,8 @@ def draw_joint(request: Request, form: Fields) -> JSONResponse:
     try:
         job = read_job(job_from_form(form, units(request)))
     except BadInput as trouble:
-        return JSONResponse(
+        return spoken_json(
+            request,
             {
                 "problems": [
                     {"field": problem.field.replace(".", "_"), "said": str(problem)}
@@ -50,7 +51,8 @@ def draw_joint(request: Request, form: Fields) -> JSONResponse:
         )
     at = situation(job)
     stops = [stop.message for stop in refusals(at)]
-    return JSONResponse(
+    return spoken_json(
+            request,
         {
             "drawing": joint_drawing(job, units(request)),
             "stops": stops,

@@ -6,6 +6,7 @@ import numpy as np
 
 from anvilsong.core.arc.sampling import current_a, unit_half, whole_period_s
 from anvilsong.core.arc.waveform import Shape
+from anvilsong.core.machine.panel import SHAPE_WORDS
 from anvilsong.core.settings import Settings
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
@@ -18,6 +19,17 @@ def half_wave(shape: Shape, steps: int = 32) -> list[Point]:
         return [(0, 0), (0, 1), (1, 1), (1, 0)]
     x = np.linspace(0, 1, steps + 1)
     return list(zip(x.tolist(), unit_half(shape, x).tolist(), strict=True))
+
+
+def shape_drawing(shape: Shape) -> str:
+    """A shape by itself, for those who look for its sign on a panel: one cycle, cleaning above the line."""
+    width, height, words = 120.0, 56.0, SHAPE_WORDS[shape]
+    drawing = Drawing(width, height, words, f"One cycle of the {words.lower()} shape.", "drawing shape-sign")
+    zero, half = height / 2, width / 2 - 8
+    for start, up, css in ((8.0, -1, "frost-fill"), (8.0 + half, 1, "ember-fill")):
+        drawing.polygon([(start + u * half, zero + up * h * 20) for u, h in half_wave(shape)], css)
+    drawing.line((4, zero), (width - 4, zero), "axis")
+    return drawing.render()
 
 
 class _Frame:

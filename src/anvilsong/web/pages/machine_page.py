@@ -4,36 +4,29 @@ from __future__ import annotations
 
 import json
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.job import Job, validated
-from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
-from anvilsong.core.machine.model import Control, Machine
+from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import SHAPE_WORDS, show_on_panel
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.shop import rank_shop
-from anvilsong.core.registry import BY_KEY
 from anvilsong.store import book, shop
 from anvilsong.store.models import MachineRow
 from anvilsong.store.reading import digest, document, readable
-from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.drawings.panel import panel_drawing
-from anvilsong.web.frame import job_view, kit_of, part, render, see_other, units
+from anvilsong.web.frame import job_view, kit_of, part, render, see_other, spoken_json, units
 from anvilsong.web.machine_form import (
     BASIS_CHOICES,
     KINDS,
     QUANTITIES,
     ROWS,
-    clock_place,
-    clock_words,
-    factor_of,
     form_from_machine,
     machine_from_form,
-    plain_number,
 )
 from anvilsong.web.requests import Fields, RowId, Uploads, found, whole
 
@@ -120,7 +113,7 @@ def _editor(
     )
 
 
-@router.get("/shop/machines/new", response_class=HTMLResponse)
+@router.get("/shop/machines/new/rows", response_class=HTMLResponse)
 def new_machine(request: Request) -> HTMLResponse:
     with request.app.state.sessions() as session:
         return _editor(request, session, dict(NEW), None)
@@ -129,11 +122,11 @@ def new_machine(request: Request) -> HTMLResponse:
 @router.get("/shop/machines/{machine_id}", response_class=HTMLResponse)
 def edit_machine(request: Request, machine_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        row, machine = _machine(session, machine_id)
+        row, machine = stored_machine(session, machine_id)
         return _editor(request, session, form_from_machine(machine) | {"machine_id": str(row.id)}, row)
 
 
-def _machine(session: Session, machine_id: int) -> tuple[MachineRow, Machine]:
+def stored_machine(session: Session, machine_id: int) -> tuple[MachineRow, Machine]:
     """A machine's row and value; one that cannot be read is shown as a new one of its name."""
     row = found(session.get(MachineRow, machine_id))
     return row, readable(Machine, row.document) or Machine(name=row.name)
@@ -165,8 +158,8 @@ def check_machine(request: Request, form: Fields) -> JSONResponse:
     try:
         machine = machine_from_form(form)
     except BadInput as trouble:
-        return JSONResponse({"problems": [str(problem) for problem in trouble.problems]})
-    return JSONResponse({"problems": [], "drawing": sample_panel(machine)})
+        return spoken_json(request, {"problems": [str(problem) for problem in trouble.problems]})
+    return spoken_json(request, {"problems": [], "drawing": sample_panel(machine)})
 
 
 @router.get("/api/machine/schema")
@@ -178,7 +171,7 @@ def machine_schema() -> JSONResponse:
 @router.get("/shop/machines/{machine_id}/export.json")
 def export_machine(request: Request, machine_id: RowId) -> Response:
     with request.app.state.sessions() as session:
-        text = json.dumps(document(_machine(session, machine_id)[1]), ensure_ascii=False, indent=1)
+        text = json.dumps(document(stored_machine(session, machine_id)[1]), ensure_ascii=False, indent=1)
     return Response(
         text,
         media_type="application/json",
@@ -203,113 +196,6 @@ def import_machine(request: Request, form: Fields, uploads: Uploads) -> Response
     with request.app.state.sessions.begin() as session:
         machine_id = shop.add_machine(session, machine).id
     return see_other(f"/shop/machines/{machine_id}")
-
-
-# --- knobs ----------------------------------------------------------------------------------------------------------
-
-
-def _knob_points(text: str, control: Control) -> list[KnobPoint]:
-    """Lines of ``position = value ± spread``; clock positions past twelve go on counting, shares are per cent."""
-    factor, points = factor_of(control.setting, control.basis), list[KnobPoint]()
-    for line in text.replace("−", "-").splitlines():
-        if not line.strip():
-            continue
-        place, equals, rest = line.partition("=")
-        value, _, spread = rest.partition("±")
-        if not equals:
-            raise BadInput.one("points", line, "write each as position = value, or position = value ± spread")
-        position = clock_place(place, "points")
-        # A knob runs from seven through twelve to five: hours before the stop are after noon.
-        position += 12 if control.scale.shown_as == "clock" and position < 6 and ":" in place else 0
-        spread_value = abs(plain_number(spread, "points")) * factor if spread.strip() else 0.0
-        points.append(
-            KnobPoint(
-                position=position, value=round(plain_number(value, "points") * factor, 6), sd=spread_value
-            )
-        )
-    return points
-
-
-def _knob_page(
-    request: Request, row: MachineRow, control: Control, text: str, trouble: BadInput | None = None
-) -> HTMLResponse:
-    knob: Knob | None = None
-    try:
-        knob = calibrate(_knob_points(text, control))
-    except BadInput as problem:
-        trouble = trouble or problem
-    factor = factor_of(control.setting, control.basis)
-    drawing = (
-        part(
-            "curve", lambda: knob_drawing(knob, control.scale.shown_as, factor, BY_KEY[control.setting].words)
-        )
-        if knob
-        else ""
-    )
-    return render(
-        request,
-        "knob.html",
-        422 if trouble else 200,
-        row=row,
-        control=control,
-        entry=BY_KEY[control.setting],
-        text=text,
-        trouble=trouble,
-        drawing=drawing,
-        here="shop",
-    )
-
-
-def _knob(session: Session, machine_id: int, setting: str) -> tuple[MachineRow, Machine, Control]:
-    row, machine = _machine(session, machine_id)
-    control = machine.control(setting)
-    if control is None or control.scale.names:
-        raise HTTPException(404)
-    return row, machine, control
-
-
-@router.get("/shop/machines/{machine_id}/knob/{setting}", response_class=HTMLResponse)
-def show_knob(request: Request, machine_id: RowId, setting: str) -> HTMLResponse:
-    with request.app.state.sessions() as session:
-        row, _, control = _knob(session, machine_id, setting)
-    factor = factor_of(control.setting, control.basis)
-    shown = [
-        (clock_words(panel) if control.scale.shown_as == "clock" else f"{panel:g}", meaning / factor)
-        for panel, meaning in control.scale.points
-    ]
-    return _knob_page(
-        request, row, control, "\n".join(f"{place} = {meaning:.4g}" for place, meaning in shown)
-    )
-
-
-@router.post("/shop/machines/{machine_id}/knob/{setting}")
-def save_knob(request: Request, machine_id: RowId, setting: str, form: Fields) -> Response:
-    make = request.app.state.sessions
-    text = form.get("points", "")
-    try:
-        with make.begin() as session:
-            row, machine, control = _knob(session, machine_id, setting)
-            knob = calibrate(_knob_points(text, control))
-            scale = control.scale.model_copy(
-                update={"points": tuple((point.position, point.value) for point in knob.points)}
-            )
-            controls = tuple(
-                other.model_copy(update={"scale": scale}) if other.setting == setting else other
-                for other in machine.controls
-            )
-            shop.change_machine(
-                session,
-                row,
-                validated(Machine, machine.model_copy(update={"controls": controls}).model_dump()),
-            )
-    except BadInput as problem:
-        with make() as session:
-            row, _, control = _knob(session, machine_id, setting)
-        return _knob_page(request, row, control, text, problem)
-    return see_other(f"/shop/machines/{machine_id}/knob/{setting}")
-
-
-# --- which machine --------------------------------------------------------------------------------------------------
 
 
 @router.get("/jobs/{job_id}/machines", response_class=HTMLResponse)

@@ -11,6 +11,7 @@ import numpy as np
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse, PlainTextResponse, Response
 
+from anvilsong.core import say
 from anvilsong.core.arc.sampling import current_a, whole_period_s
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine.model import Machine
@@ -200,7 +201,10 @@ def wave_svg(request: Request, job_id: RowId) -> Response:
         raise HTTPException(404)
     style = "<style>.frost-fill{fill:#bfdde2}.ember-fill{fill:#f3cdb9}.wave-line{stroke:#1d2125;stroke-width:2;fill:none}.zero-line{stroke:#5d5a52}.label{font:16px sans-serif}</style>"
     return Response(
-        wave_drawing(view.settings, large=True, handles=False).replace("<title>", style + "<title>", 1),
+        say.in_units(
+            wave_drawing(view.settings, large=True, handles=False).replace("<title>", style + "<title>", 1),
+            units(request),
+        ),
         media_type="image/svg+xml",
     )
 

@@ -1,0 +1,259 @@
+"""A machine from answers: one control at a time, what its ends show and what that means, turned into the panel editor's form.
+
+The answers are what a person reads off the panel; ``editor_form`` writes them as the rows of the editor, so that one reader,
+``machine_from_form``, checks both.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.machine.model import Machine
+from anvilsong.web.machine_form import clock_place, machine_from_form, plain_number
+
+Figure = Literal["ep", "en", "scale", "clock"]
+# What the figure of the cleaning control counts.
+FIGURES: dict[Figure, str] = {
+    "ep": "per cent of cleaning (EP)",
+    "en": "per cent of the other half (EN)",
+    "scale": "a scale of its own",
+    "clock": "a knob without figures, read as a clock",
+}
+TRIMS = {
+    "": "no such control",
+    "value": "per cent stronger or weaker",
+    "ep_amps": "amps of the positive half",
+}
+
+
+@dataclass(frozen=True)
+class Plain:
+    """A control whose figure is the value itself: its quantity, words, unit, step, and the ends most panels have."""
+
+    key: str
+    words: str
+    read: str
+    unit: str
+    step: str
+    low: str
+    high: str
+
+
+PLAIN: tuple[Plain, ...] = (
+    Plain("frequency_hz", "AC frequency", "AC Hz, frequency", "Hz", "1", "40", "200"),
+    Plain("pre_flow_s", "Gas before the arc", "pre-flow, gas pre", "s", "0.1", "0", "5"),
+    Plain("start_amps", "Amps it starts at", "start, initial", "A", "1", "5", ""),
+    Plain("up_slope_s", "Slope up", "up-slope, ramp", "s", "0.1", "0", "10"),
+    Plain("down_slope_s", "Slope down", "down-slope, fade", "s", "0.1", "0", "15"),
+    Plain("finish_amps", "Amps it ends at", "final, crater", "A", "1", "5", ""),
+    Plain("post_flow_s", "Gas after the arc", "post-flow, gas post", "s", "1", "1", "60"),
+    Plain("pulse_rate_hz", "Pulses a second", "pulse Hz, PPS", "Hz", "0.1", "0.2", "20"),
+)
+START: dict[str, str] = {
+    "amps_label": "",
+    "amps_low": "5",
+    "amps_high": "",
+    "duty_share": "",
+    "torch_amps": "",
+    "figure": "ep",
+    "trim": "",
+}
+
+
+def shown_of(form: dict[str, str]) -> dict[str, str]:
+    """The form as it is shown first: the usual ends stand in the fields of controls that were not answered yet."""
+    usual = {f"{plain.key}_{end}": getattr(plain, end) for plain in PLAIN for end in ("low", "high")}
+    return usual | START | form
+
+
+def editor_form(answers: dict[str, str]) -> dict[str, str]:
+    """The panel editor's fields for these answers.
+
+    Raises
+    ------
+    BadInput : for what was not answered, under the name of the field
+    """
+    problems: list[Problem] = []
+    most = _number(answers, "amps_high", "the most amps it gives", problems)
+    rows = [
+        {
+            "setting": "amps_set",
+            "label": answers.get("amps_label", "").strip() or "Amps",
+            "basis": "peak",
+            "meaning": _ends(answers, "amps", problems),
+            "step": "1",
+            "unit": "A",
+            "kind": "digits",
+        }
+    ]
+    form = {
+        "name": answers.get("name", "").strip(),
+        "least_a": answers.get("amps_low", ""),
+        "most_a": answers.get("amps_high", ""),
+        "duty_amps": answers.get("duty_amps", "").strip() or f"{most:g}",
+        "duty_share": answers.get("duty_share", "").strip() or "30",
+        "torch_amps": answers.get("torch_amps", "").strip() or "150",
+        "torch_duty": answers.get("torch_duty", "").strip() or "35",
+        "trigger_pedal": "on",
+        "trigger_switch_2": "on",
+        "trigger_switch_4": "on",
+    }
+    if answers.get("water_cooled"):
+        form["water_cooled"] = "on"
+    if answers.get("has_balance"):
+        balance = _balance(answers, problems)
+        rows.append(balance)
+        form |= _share_limits(balance["meaning"])
+    else:
+        # Without the control the share is what the maker built in; half and half is the old transformer's.
+        share = answers.get("fixed_share", "").strip() or "50"
+        form |= {"least_ep_share": share, "most_ep_share": share}
+    for plain in PLAIN:
+        if answers.get(f"has_{plain.key}"):
+            low_high = {
+                **answers,
+                f"{plain.key}_high": answers.get(f"{plain.key}_high", "").strip() or f"{most:g}",
+            }
+            rows.append({
+                "setting": plain.key,
+                "label": answers.get(f"{plain.key}_label", "").strip() or plain.words,
+                "meaning": _ends(low_high, plain.key, problems),
+                "step": plain.step,
+                "unit": plain.unit,
+                "kind": "digits",
+            })  # fmt: skip
+    form |= _frequency(answers)
+    if answers.get("has_pulse_rate_hz"):
+        form |= {"can_pulse": "on", "most_pulse_hz": answers.get("pulse_rate_hz_high", "")}
+    if answers.get("trim"):
+        rows.append(_trim(answers, problems))
+        form |= {"can_trim": "on"} | _trim_limits(answers)
+    words = [(answers.get(f"shape_{shape}", "").strip(), shape) for shape in SHAPES]
+    form |= {f"shape_{shape}": "on" for word, shape in words if word}
+    if len([word for word, _ in words if word]) > 1:
+        rows.append({
+            "setting": "shape_en",
+            "label": answers.get("wave_label", "").strip() or "Wave",
+            "kind": "names",
+            "meaning": ", ".join(f"{word.replace(',', ' ').replace('=', ' ')} = {shape}" for word, shape in words if word),
+        })  # fmt: skip
+    if problems:
+        raise BadInput(*problems)
+    for n, row in enumerate(rows):
+        form |= {f"c{n}_{key}": value for key, value in row.items()}
+    return form
+
+
+def machine_of(answers: dict[str, str]) -> Machine:
+    """The machine of these answers; BadInput where they make none, under the words of each control."""
+    form = editor_form(answers)
+    try:
+        return machine_from_form(form)
+    except BadInput as trouble:
+        raise BadInput(*(replace(p, field=_by_label(p.field, form)) for p in trouble.problems)) from None
+
+
+def _by_label(field: str, form: dict[str, str]) -> str:
+    """``control 2, meaning`` under the label of that control."""
+    numbered = re.match(r"control (\d+), ", field)
+    return form[f"c{int(numbered[1]) - 1}_label"] if numbered else field
+
+
+def _number(answers: dict[str, str], field: str, what: str, problems: list[Problem]) -> float:
+    text = answers.get(field, "").strip()
+    if not text:
+        problems.append(Problem(field, "nothing", f"type {what}"))
+        return 200.0
+    try:
+        return plain_number(text, field)
+    except BadInput as trouble:
+        problems.extend(trouble.problems)
+        return 200.0
+
+
+def _ends(answers: dict[str, str], key: str, problems: list[Problem]) -> str:
+    low = _number(answers, f"{key}_low", "what it shows turned all the way down", problems)
+    high = _number(answers, f"{key}_high", "what it shows turned all the way up", problems)
+    if low >= high and not problems:
+        problems.append(Problem(f"{key}_high", f"{high:g}", f"it must be above {low:g}"))
+    return f"{low:g} = {low:g}, {high:g} = {high:g}"
+
+
+def _balance(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]:
+    """The cleaning control: its two ends, and what each means in per cent of EP."""
+    figure = answers.get("figure", "ep")
+    row = {
+        "setting": "ep_share",
+        "label": answers.get("balance_label", "").strip() or "Balance",
+        "step": "1",
+        "unit": "" if figure in ("scale", "clock") else "%",
+    }
+    ends = []
+    for end, words in (("most", "turned fully to cleaning"), ("least", "turned fully the other way")):
+        shown = answers.get(f"balance_{end}", "").strip()
+        if not shown:
+            problems.append(Problem(f"balance_{end}", "nothing", f"type what it shows {words}"))
+            continue
+        if figure == "clock" and ":" not in shown:
+            shown += ":00"
+        field = f"balance_{end}" if figure in ("ep", "en") else f"balance_{end}_means"
+        means = _number(answers, field, "the share of EP the manual gives for this end, such as 45", problems)
+        means = 100 - means if figure == "en" else means
+        if not 1 <= means <= 99:
+            problems.append(Problem(field, f"{means:g} % EP", "1 to 99 % is what a wave can have"))
+        ends.append((shown, means, _place(shown, f"balance_{end}", figure == "clock", problems)))
+    ends.sort(key=lambda end: end[2])
+    signed = figure == "scale" and any(shown.startswith(("-", "−", "+")) for shown, *_ in ends)
+    row["kind"] = {"ep": "percent", "en": "reversed", "clock": "clock"}.get(
+        figure, "signed" if signed else "digits"
+    )
+    row["meaning"] = ", ".join(f"{shown} = {means:g}" for shown, means, _ in ends)
+    return row
+
+
+def _place(shown: str, field: str, is_clock: bool, problems: list[Problem]) -> float:
+    """Where an end lies along the control; a knob goes from its stop at about seven through twelve to about five."""
+    try:
+        place = clock_place(shown, field)
+    except BadInput as trouble:
+        problems.extend(trouble.problems)
+        return 0.0
+    return (place - 6) % 12 if is_clock else place
+
+
+def _share_limits(meaning: str) -> dict[str, str]:
+    shares = sorted(float(part.partition("=")[2]) for part in meaning.split(",") if "=" in part)
+    return {"least_ep_share": f"{shares[0]:g}", "most_ep_share": f"{shares[-1]:g}"} if shares else {}
+
+
+def _frequency(answers: dict[str, str]) -> dict[str, str]:
+    if answers.get("has_frequency_hz"):
+        return {
+            "least_frequency_hz": answers.get("frequency_hz_low", ""),
+            "most_frequency_hz": answers.get("frequency_hz_high", ""),
+        }
+    mains = answers.get("fixed_hz", "").strip() or "50"
+    return {"least_frequency_hz": mains, "most_frequency_hz": mains}
+
+
+def _trim(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]:
+    basis = answers["trim"]
+    return {
+        "setting": "ep_trim",
+        "label": answers.get("trim_label", "").strip() or "Positive amps",
+        "basis": basis,
+        "kind": "signed" if basis == "value" else "digits",
+        "meaning": _ends(answers, "trim", problems),
+        "step": "1",
+        "unit": "%" if basis == "value" else "A",
+    }
+
+
+def _trim_limits(answers: dict[str, str]) -> dict[str, str]:
+    if answers["trim"] != "value":
+        return {"least_trim": "-50", "most_trim": "50"}
+    return {"least_trim": answers.get("trim_low", ""), "most_trim": answers.get("trim_high", "")}

@@ -1,0 +1,40 @@
+// Questions open when the control is there, and the panel is drawn as it is answered.
+const form = document.getElementById("machine-guide");
+const said = document.getElementById("guide-said");
+const drawn = document.getElementById("panel-drawing");
+let timer = 0;
+let asked = 0;
+
+function isThere(name) {
+  const field = form.elements[name];
+  return field.type === "checkbox" ? field.checked : Boolean(field.value);
+}
+
+function open() {
+  for (const block of form.querySelectorAll("[data-asks]")) block.hidden = !isThere(block.dataset.asks);
+  for (const block of form.querySelectorAll("[data-asks-not]")) block.hidden = isThere(block.dataset.asksNot);
+  const own = ["scale", "clock"].includes(form.elements.figure.value);
+  for (const block of form.querySelectorAll("[data-asks-figure]")) block.hidden = !own;
+}
+
+async function draw() {
+  if (!form.elements.amps_high.value.trim()) return;
+  const number = ++asked;
+  let answer;
+  try {
+    answer = await (await fetch("/api/machine/guided", { method: "POST", body: new FormData(form) })).json();
+  } catch {
+    return; // the board says that the server does not answer
+  }
+  if (number !== asked) return;
+  if (answer.drawing !== undefined) drawn.innerHTML = answer.drawing;
+  said.textContent = answer.problems.length ? `Still to answer. ${answer.problems.join(" ")}` : "Its panel, set for a plain job.";
+}
+
+open();
+form.addEventListener("input", () => {
+  open();
+  clearTimeout(timer);
+  timer = setTimeout(draw, 250);
+});
+if (form.elements.amps_high.value) draw();
