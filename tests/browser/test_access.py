@@ -23,6 +23,8 @@ VIEWS = [
     "/shop/kits/1",
     "/shop/machines/4",
     "/shop/welders/1",
+    "/shop/machines/new",
+    "/help",
     "/swap",
     "/metals",
     "/metals/6061",

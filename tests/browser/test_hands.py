@@ -1,8 +1,10 @@
 """Hands on it: nothing typed is lost, nothing moves by itself. By touch, by keyboard, with the server stopped in the middle."""
 
+import os
 import re
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 from pathlib import Path
@@ -66,6 +68,8 @@ def test_a_thumb_that_scrolls_changes_nothing(touch, job_id):
     expect(lane.locator(".aim")).to_have_count(0)
     assert amps.input_value() != before
     # The tab itself is drawn sideways.
+    touch.wait_for_load_state("networkidle")
+    touch.wait_for_timeout(500)  # warnings above may still move the lane
     held = amps.input_value()
     x, y = middle(lane.locator(".tab"))
     swipe(touch, (x, y), (x + 60, y + 2))
@@ -169,7 +173,8 @@ def test_forms_keep_what_was_typed(page):
     page.fill("#title", "Thwart knee")
     page.fill("#a_alloy", "6082")
     page.fill("#a_thickness", "4 mm")
-    page.check("[name=purpose_strength]", force=True)
+    page.locator("#assumed > summary").click()
+    page.locator(".chip-check", has_text="strength").click()
     page.reload()
     expect(page.locator("#a_alloy")).to_have_value("6082")
     expect(page.locator(".draft-back")).to_contain_text("It is not stored yet")
@@ -240,28 +245,74 @@ def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):
     page.locator("#units").click()
 
 
-def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
-    """What was typed and moved while it is away is there when it comes back, on the same page."""
-    import os
-    import socket
+def start(data, port):
+    """A server of its own, once it listens."""
+    server = subprocess.Popen(
+        [COMMAND, "serve"],
+        env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)},
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    while not server.stdout.readline().startswith("Anvilsong: "):
+        pass
+    return server
 
+
+def free_port():
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
+        return free.getsockname()[1]
+
+
+def test_first_settings_from_an_empty_book(browser, tmp_path):
+    """Nobody has typed anything yet: the first settings in at most 6 taps and 3 fields, on a phone."""
+    port = free_port()
+    server = start(tmp_path / "new.sqlite", port)
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True,
+        base_url=f"http://127.0.0.1:{port}",
+    )  # fmt: skip
+    page, taps, fields = context.new_page(), 0, 0
+    try:
+        page.goto("/")
+        for selector, typed in (
+            ("a.act", None),
+            ("#a_alloy", "6061"),
+            ("#a_thickness", "3 mm"),
+            ('.tile:has-text("Tee")', None),
+            ("button.act", None),
+        ):
+            page.locator(selector).first.tap()
+            taps += 1
+            if typed:
+                page.keyboard.type(typed)
+                fields += 1
+            if selector == "#a_alloy":
+                expect(page.locator("#joint-drawing svg")).to_be_visible()
+                expect(page.locator("#joint-sample")).to_be_visible()
+            if selector == "#a_thickness":
+                expect(page.locator("#joint-sample")).to_be_hidden()
+                expect(page.locator("#title")).to_have_attribute("placeholder", "Butt, 6061, 3 mm")
+                expect(page.locator("#assumed-words")).to_contain_text("no gap, flat, 300 mm long")
+        expect(page.locator("#set-line")).to_be_visible()
+        expect(page.locator(".job-name strong")).to_have_text("Tee, 6061, 3 mm")
+        assert taps <= 6
+        assert fields <= 3
+        # The machine comes second.
+        page.get_by_role("link", name="in my panel’s words").tap()
+        page.get_by_role("link", name="Add one").tap()
+        expect(page.locator("h1")).to_have_text("A new machine")
+    finally:
+        context.close()
+        server.terminate()
+        server.wait()
+
+
+def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
+    """What was typed and moved while it is away is there when it comes back, on the same page."""
+    port = free_port()
     data = shutil.copy(workshop_file, tmp_path / "book.sqlite")
-
-    def start():
-        server = subprocess.Popen(
-            [COMMAND, "serve"],
-            env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)},
-            stdout=subprocess.PIPE,
-            text=True,
-        )
-        while not server.stdout.readline().startswith("Anvilsong: "):
-            pass
-        return server
-
-    server = start()
+    server = start(data, port)
     context = browser.new_context(base_url=f"http://127.0.0.1:{port}")
     page, form = context.new_page(), context.new_page()
     try:
@@ -283,7 +334,7 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
         form.get_by_role("button", name="Record and read").click()
         expect(form.locator("#silence")).to_be_visible()
         expect(form.locator("#bead_width_mm")).to_have_value("7")
-        server = start()
+        server = start(data, port)
         expect(page.locator("#silence")).to_be_hidden(timeout=10_000)
         expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
         page.get_by_role("button", name="Keep these settings").click()

@@ -123,11 +123,12 @@ def test_the_wave_shows_its_own_numbers(shape):
     ]
     assert len(by_class(root, "frost-fill")) == len(by_class(root, "ember-fill")) == 2
     assert by_class(root, "wave-ghost")
-    heights = [float(handle.get("cy")) for handle in by_class(root, "handle")]
+    spots = [re.findall(r"[\d.]+", handle.get("transform")) for handle in by_class(root, "handle")]
+    heights = [float(y) for _, y in spots]
     zero = heights[1]
     # The positive handle stands 20 % lower over the line than the negative one under it.
     assert (zero - heights[0]) / (heights[2] - zero) == pytest.approx(0.8, rel=1e-3)
-    places = [float(handle.get("cx")) for handle in by_class(root, "handle")]
+    places = [float(x) for x, _ in spots]
     assert (places[1] - 8) / (places[3] - 8) == pytest.approx(s.ep_share, abs=1e-3)
     assert overview_drawing(s) == ""
     for key, value in (("pulse_rate_hz", 1.5), ("mix_ac_share", 0.6)):

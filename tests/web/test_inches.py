@@ -52,7 +52,7 @@ class Words(HTMLParser):
 
 def crawl(client):
     """Every page that links lead to, once for each kind of address."""
-    seen, waiting = set(), ["/book", "/jobs/new", "/shop", "/metals", "/swap"]
+    seen, waiting = set(), ["/help", "/book", "/jobs/new", "/shop", "/metals", "/swap"]
     while waiting:
         address = waiting.pop(0).split("#")[0]
         if address in seen or address.startswith(("/static", "/api")):

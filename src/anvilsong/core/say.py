@@ -32,6 +32,7 @@ _MARKED = re.compile(r"\{(-?[0-9.]+) ([^{} ]+)\}")
 # How the names of fields end, and what that means; the longer ending first.
 _ENDINGS = {"_mm_s": "mm/s", "draught_m_s": "m/s", "_mm": "mm", "temperature_c": "°C", "_l_min": "L/min"}
 GAUGES = range(4, 31)
+SAID_WHOLE_MM = 20  # nobody says tenths of longer things
 SAME_GAUGE = 0.03  # sheet sold under a gauge number is this near to it
 
 
@@ -207,7 +208,11 @@ _INCH: dict[str, Callable[[float, str], str]] = {
 
 
 def _metric(value: float, unit: str, style: str) -> str:
+    if style == "sheet":  # tenths, as sheet is named, unless that would name another sheet
+        return f"{round(value, 1 if abs(value - round(value, 1)) < 0.03 else 2):g} {unit}"
     places = style if style.isdigit() else "1" if style == "near" else ""
+    if places == "1" and unit == "mm" and abs(value) >= SAID_WHOLE_MM:
+        places = "0"
     text = f"{value:.{places}f}" if places else f"{value:.4g}"
     if float(text) == 0:
         text = text.lstrip("-")

@@ -23,6 +23,7 @@ from starlette.requests import Request as AnyRequest
 from anvilsong import __version__
 from anvilsong.core import say
 from anvilsong.core.errors import BadInput
+from anvilsong.core.glossary import find_term
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import PanelLine
@@ -47,7 +48,9 @@ LARGE = ("amps_set", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_fl
 @cache
 def _templates() -> Jinja2Templates:
     made = Jinja2Templates(directory=str(files("anvilsong.web").joinpath("templates")))
-    made.env.globals.update(named=named, version=__version__, by_key=BY_KEY, say=say, percent=percent)
+    made.env.globals.update(
+        named=named, version=__version__, by_key=BY_KEY, say=say, percent=percent, word=word
+    )
     made.env.finalize = _in_reader_units
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
@@ -70,6 +73,14 @@ def spoken_json(request: AnyRequest, content: Any) -> JSONResponse:
 def units(request: AnyRequest) -> UnitSystem:
     """The unit system this browser asked for."""
     return "inch" if request.cookies.get(UNITS_COOKIE) == "inch" else "mm"
+
+
+def word(key: str, text: str | None = None) -> Markup:
+    """A word of the trade as a link to what it means."""
+    term = find_term(key)
+    return Markup('<a class="word" href="/help#{}" title="{}">{}</a>').format(
+        key, term.says, text or term.words
+    )
 
 
 def _helpers(system: UnitSystem) -> dict[str, Any]:

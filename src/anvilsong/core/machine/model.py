@@ -140,7 +140,7 @@ class Machine(Value):
         for low, high, words in (
             ("least_a", "most_a", "amps"),
             ("least_frequency_hz", "most_frequency_hz", "frequency"),
-            ("least_ep_share", "most_ep_share", "EP share"),
+            ("least_ep_share", "most_ep_share", "balance"),
         ):
             if getattr(self, low) > getattr(self, high):
                 raise ValueError(f"{low}|the least {words} must not be above the most")

@@ -187,7 +187,7 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
             code="gas_weak",
             level="watch",
             setting="flow_l_min",
-            message=f"Re {seen.reynolds:.0f} in the cup, under {least:.0f}: draught and stick-out win. More flow.",
+            message=f"Reynolds numberynolds number {seen.reynolds:.0f} in the cup, under {least:.0f}: draught and stick-out win. More flow.",
             numbers=numbers,
         )
     elif seen.reynolds > TURBULENT_REYNOLDS:
@@ -195,7 +195,7 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
             code="gas_turbulent",
             level="watch",
             setting="flow_l_min",
-            message=f"Re {seen.reynolds:.0f} in the cup, over {TURBULENT_REYNOLDS:.0f}: the stream turns turbulent and pulls air in. Less flow.",
+            message=f"Reynolds number {seen.reynolds:.0f} in the cup, over {TURBULENT_REYNOLDS:.0f}: the stream turns turbulent and pulls air in. Less flow.",
             numbers=numbers,
         )
     if job.draught_m_s > 1.0:

@@ -181,7 +181,8 @@ def _casting(at: Situation) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="cool",
-        text="Afterwards let it cool slowly under a dry blanket.",
+        text="Let it cool slowly under a dry blanket.",
+        after_arc=True,
         why="Cold air on one side cracks it.",
         caution="Never quench a casting or a structural part: steam, and cracks.",
         minutes=30,

@@ -152,7 +152,7 @@ def amps_run(
         numbers=numbers,
         source=ROSENTHAL,
         formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
-        said=f"A pool of {say.mm(at.wanted_width_mm)} in {say.mm(at.thickness_mm)} wants {pool_heat:.0f} W. {beside}",
+        said=f"A pool of {say.mm(at.wanted_width_mm)} on {say.sheet(at.thickness_mm)} wants {pool_heat:.0f} W. {beside}",
     )
 
 
@@ -296,7 +296,7 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
         numbers=numbers,
         source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
         value=value,
-        said=f"Cup {number} at Re {target:.0f}, smooth. Shop rule: {say.l_min(low)} to {say.l_min(high)}.",
+        said=f"Cup {number} at a Reynolds number of {target:.0f}, smooth. Shop rule: {say.l_min(low)} to {say.l_min(high)}.",
     )
 
 

@@ -94,7 +94,7 @@ def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
             Tie(
                 a="cup_number",
                 b="flow_l_min",
-                words=f"Re {seen.reynolds:.0f}: this flow is near turbulent in this cup.",
+                words=f"Reynolds number {seen.reynolds:.0f}: this flow is near turbulent in this cup.",
             )
         )
     if seen.filler_heat_share > 0.15:

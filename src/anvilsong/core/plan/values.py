@@ -63,6 +63,7 @@ class Step(PlanPart):
     why: str = ""
     caution: str = ""
     minutes: float | None = None
+    after_arc: bool = False
 
 
 class Consequences(PlanPart):

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse
 
@@ -14,8 +17,10 @@ from anvilsong.core.plan.prep import aim_words, mix_words
 from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import joint_drawing
+from anvilsong.web.field_words import named
 from anvilsong.web.frame import fragment, spoken_json, units
 from anvilsong.web.job_form import job_from_form
+from anvilsong.web.job_words import assumed_words, proposed_title
 from anvilsong.web.requests import Fields
 
 router = APIRouter(include_in_schema=False)
@@ -34,29 +39,38 @@ def filler_panel(request: Request, at: Situation) -> str:
     return fragment(request, "filler_panel.html", choice=choice, drawing=drawing, facts=facts)
 
 
-@router.post("/api/draw/joint")
-def draw_joint(request: Request, form: Fields) -> JSONResponse:
-    """The job form as it stands → the joint in section, the fillers, and what is wrong with it so far."""
+def seen_so_far(request: Request, form: Mapping[str, str]) -> dict[str, Any]:
+    """The job form as it stands → the joint in section, the fillers, the name it proposes, what it assumes, and what is wrong.
+
+    Before the metal is known the joint is drawn in a sample of sheet, and ``sample`` says so.
+    """
+    system = units(request)
+    sample = not (form.get("a_alloy", "").strip() and form.get("a_thickness", "").strip())
+    if sample:
+        form = {**form, "a_alloy": form.get("a_alloy", "").strip() or "6061"}
+        form["a_thickness"] = form.get("a_thickness", "").strip() or "3 mm"
     try:
-        job = read_job(job_from_form(form, units(request)))
+        job = read_job(job_from_form(form, system))
     except BadInput as trouble:
-        return spoken_json(
-            request,
-            {
-                "problems": [
-                    {"field": problem.field.replace(".", "_"), "said": str(problem)}
-                    for problem in trouble.problems
-                ]
-            }
-        )
+        return {
+            "problems": [
+                {"field": p.field.replace(".", "_"), "said": str(named(p))} for p in trouble.problems
+            ]
+        }
+    seen = {
+        "drawing": joint_drawing(job, system),
+        "sample": sample,
+        "assumed": assumed_words(job),
+        "problems": [],
+    }
+    if sample:
+        return seen | {"fillers": "", "title": "", "stops": []}
     at = situation(job)
     stops = [stop.message for stop in refusals(at)]
-    return spoken_json(
-            request,
-        {
-            "drawing": joint_drawing(job, units(request)),
-            "stops": stops,
-            "fillers": filler_panel(request, at),
-            "problems": [],
-        }
-    )
+    return seen | {"stops": stops, "fillers": filler_panel(request, at), "title": proposed_title(job)}
+
+
+@router.post("/api/draw/joint")
+def draw_joint(request: Request, form: Fields) -> JSONResponse:
+    """``seen_so_far`` for the page's script."""
+    return spoken_json(request, seen_so_far(request, form))

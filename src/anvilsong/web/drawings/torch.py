@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from anvilsong.core import say
+from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm, stick_out_needed_mm
 from anvilsong.core.torch.tungsten import (
@@ -31,7 +32,7 @@ def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> s
         width,
         height,
         "Load of the tungsten",
-        f"{en:.0%} from EN and {ep:.0%} from EP: {STATE_WORDS[state]}",
+        f"{percent(en)} from EN and {percent(ep)} from EP: {STATE_WORDS[state]}",
         "drawing load",
     )
 
@@ -57,7 +58,7 @@ def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> s
     drawing.rect(x(en), 54, x(en + ep) - x(en), 26, "part-ep")
     drawing.line((x(load_set), 40), (x(load_set), 94), "load-set")
     drawing.text((left, 18), f"EN {en * 100:.0f} %", "label ember-ink")
-    drawing.text((left + 84, 18), f"EP {ep * 100:.0f} %", "label frost-ink")
+    drawing.text((left + 104, 18), f"EP {ep * 100:.0f} %", "label frost-ink")
     drawing.text((right, 18), f"dashed: full amps, {load_set * 100:.0f} %", "label", "end")
     return drawing.render()
 

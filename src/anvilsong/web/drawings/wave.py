@@ -11,6 +11,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
 WIDTH, RIGHT_GAP, LEFT = 440.0, 8.0, 8.0
+GRIP_AREA = 29  # a finger finds it where the drawing is as wide as a phone
 
 
 def half_wave(shape: Shape, steps: int = 32) -> list[Point]:
@@ -123,9 +124,10 @@ def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
     for key, words, (time, amps), value, unit in spots:
         x, y = frame.at(time, amps)
         drawing.add(
-            f'<circle class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" '
+            f'<g class="handle" data-handle="{key}" tabindex="0" role="slider" aria-label="{words}" '
             f'aria-valuenow="{value:.0f}" aria-valuetext="{value:.0f} {unit}" '
-            f'cx="{number(x)}" cy="{number(y)}" r="9"/>'
+            f'transform="translate({number(x)} {number(y)})">'
+            f'<circle class="grip-area" r="{GRIP_AREA}"/><circle class="grip" r="9"/></g>'
         )
 
 

@@ -67,5 +67,7 @@ def check_answers(request: Request, form: Fields) -> JSONResponse:
     try:
         machine = machine_of(form | {"name": form.get("name", "").strip() or "New machine"})
     except BadInput as trouble:
-        return spoken_json(request, {"problems": [f"{in_words(p.field)}: {p.said}" for p in trouble.problems]})
+        return spoken_json(
+            request, {"problems": [f"{in_words(p.field)}: {p.said}" for p in trouble.problems]}
+        )
     return spoken_json(request, {"problems": [], "drawing": part("panel", lambda: sample_panel(machine))})

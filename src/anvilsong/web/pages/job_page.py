@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -15,13 +14,13 @@ from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.joints import joints
 from anvilsong.core.metal.surfaces import surfaces
-from anvilsong.core.plan.situation import situation
 from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow, fresh_uid
-from anvilsong.web.api.drawing_api import filler_panel
+from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.frame import JobView, job_view, render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
+from anvilsong.web.job_words import proposed_title
 from anvilsong.web.requests import Fields, RowId, uid_of, whole
 from anvilsong.web.saving import merged_job
 
@@ -59,10 +58,7 @@ def _form_page(
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
     if view:  # after a clash the form starts from what stands now: saving it again is then meant
         form = form | {"from_revision": str(view.plan_row.revision)}
-    drawing = panel = ""
-    with suppress(BadInput):  # the problem is already told beside its field
-        job = read_job(job_from_form(form, units(request)))
-        drawing, panel = joint_drawing(job, units(request)), filler_panel(request, situation(job))
+    seen = seen_so_far(request, form)
     return render(
         request,
         "job.html",
@@ -70,8 +66,11 @@ def _form_page(
         form=form,
         problems=problems,
         trouble=trouble,
-        drawing=drawing,
-        fillers=panel,
+        drawing=seen.get("drawing", ""),
+        fillers=seen.get("fillers", ""),
+        sample=seen.get("sample", False),
+        proposed=seen.get("title", ""),
+        assumed=seen.get("assumed", ""),
         view=view,
         here="job",
         **_choices(session),
@@ -116,7 +115,8 @@ def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Respon
             job = read_job(job_from_form(form, units(request)))
             welder = whole(form.get("welder"))
             if job_id is None:
-                row = book.add_job(session, form.get("title", ""), job, welder, uid_of(form))
+                title = form.get("title", "").strip() or proposed_title(job)
+                row = book.add_job(session, title, job, welder, uid_of(form))
             else:
                 row = _replanned(session, form, job_id, job, welder)
             refused = row.plans[-1].settings is None

@@ -34,6 +34,20 @@ from anvilsong.web.frame import JobView, job_view, part, render, see_other, unit
 from anvilsong.web.requests import Fields, Revision, RowId, whole
 from anvilsong.web.saving import merged_settings
 
+# Lanes whose words are explained in the glossary.
+LANE_TERMS = {
+    "amps_set": "amps",
+    "ep_share": "balance",
+    "ep_trim": "trim",
+    "frequency_hz": "frequency",
+    "shape_en": "waveform",
+    "stick_out_mm": "stick-out",
+    "pulse_rate_hz": "pulse",
+    "mix_ac_share": "mix",
+    "up_slope_s": "downslope",
+    "down_slope_s": "downslope",
+}
+
 router = APIRouter(include_in_schema=False)
 
 SAMPLES_A_CYCLE, MOST_SAMPLES = 200, 40_000  # of the wave as CSV: a long pulse comes in coarser steps
@@ -151,6 +165,8 @@ def _page(
         request,
         "tune.html",
         422 if trouble else 200,
+        lane_terms=LANE_TERMS,
+        on_board=True,
         view=view,
         here="tune",
         groups=_groups(view, system),

@@ -32,7 +32,6 @@ document.addEventListener("focusin", (event) => {
 });
 
 const list = document.getElementById("key-list");
-document.getElementById("keys")?.addEventListener("click", () => list.showModal());
 document.getElementById("print")?.addEventListener("click", () => print());
 for (const choice of document.querySelectorAll(".card-tools input")) choice.addEventListener("change", () => choice.form.submit());
 
@@ -49,7 +48,7 @@ document.addEventListener("keydown", (event) => {
     list.showModal();
   } else if (event.key === "c") {
     document.getElementById("to-card")?.click();
-  } else if (/^[1-9]$/.test(event.key)) {
+  } else if (/^[1-9]$/.test(event.key) && !event.target.closest("[role=slider]")) {
     document.querySelector(`.rail [data-key="${event.key}"]`)?.click();
   }
 });

@@ -2,6 +2,7 @@
 const form = document.getElementById("job-form");
 const drawing = document.getElementById("joint-drawing");
 const said = document.getElementById("joint-said");
+const isOld = Boolean(form.elements.from_revision);
 let timer = 0;
 let asked = 0;
 
@@ -14,13 +15,15 @@ function line(words, css) {
 
 async function draw() {
   const number = ++asked;
-  if (!form.elements.a_alloy.value.trim() || !form.elements.a_thickness.value.trim()) return;
   const answer = await (await fetch("/api/draw/joint", { method: "POST", body: new FormData(form) })).json();
   if (number !== asked) return;
   if (answer.drawing) drawing.innerHTML = answer.drawing;
   const problems = answer.problems.map((problem) => line(problem.said, "problem"));
   const stops = (answer.stops ?? []).map((stop) => line(stop, "stop-words"));
   said.replaceChildren(...problems, ...stops);
+  document.getElementById("joint-sample").hidden = !answer.sample;
+  if (answer.title !== undefined) form.elements.title.placeholder = answer.title || "proposes itself";
+  if (answer.assumed && !isOld) document.getElementById("assumed-words").textContent = answer.assumed;
   if (answer.fillers !== undefined) document.getElementById("fillers").innerHTML = answer.fillers;
 }
 

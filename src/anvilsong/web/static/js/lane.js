@@ -5,6 +5,7 @@ const list = (text) => (text ? text.split("|") : []);
 const MEANT_PX = 6; // a finger that moved less did not mean to drag
 const NEAR_TAB_PX = 26;
 const SECOND_SIGN_MS = 4000;
+const UNDER_TAB_PERCENT = 8;
 
 export class Lane {
   constructor(element, changed) {
@@ -125,6 +126,11 @@ export class Lane {
       this.field.form.requestSubmit();
       return;
     }
+    if (/^[\d.,+-]$/.test(event.key) && !this.names.length && !event.ctrlKey && !event.metaKey) {
+      this.field.focus();
+      this.field.select(); // the figure lands in the field, in place of what stood there
+      return;
+    }
     const many = event.shiftKey ? 10 : 1;
     const steps = { ArrowLeft: -many, ArrowDown: -many, ArrowRight: many, ArrowUp: many, PageDown: -10, PageUp: 10 }[event.key];
     if (steps) this.by(steps);
@@ -208,7 +214,10 @@ export class Lane {
     this.clearAim();
     this.say("");
     this.field.value = this.names.length ? this.choices[Math.round(this.value)] : text;
-    this.tab.style.left = `${this.percent(this.value)}%`;
+    const at = this.percent(this.value);
+    this.tab.style.left = `${at}%`;
+    this.element.querySelector(".ends.low")?.classList.toggle("under-tab", at < UNDER_TAB_PERCENT);
+    this.element.querySelector(".ends.high")?.classList.toggle("under-tab", at > 100 - UNDER_TAB_PERCENT);
     const outside = !this.names.length && (this.value < this.window[0] - 1e-9 || this.value > this.window[1] + 1e-9);
     this.tab.classList.toggle("outside", outside);
     this.element.querySelector(".lane-value").classList.toggle("changed", this.isChanged());

@@ -1,0 +1,45 @@
+"""A job in a few words: the name it proposes for itself, and what was assumed where nothing was said."""
+
+from __future__ import annotations
+
+from anvilsong.core import say
+from anvilsong.core.job import Job
+from anvilsong.core.metal.fillers import PURPOSE_WORDS
+from anvilsong.core.metal.joints import find_joint
+from anvilsong.core.metal.surfaces import find_surface
+
+LONGEST_TITLE = 120
+CONTROL_WORDS = {
+    "pedal": "pedal",
+    "switch_2": "torch switch, 2-step",
+    "switch_4": "torch switch, 4-step",
+}
+
+
+def proposed_title(job: Job) -> str:
+    """Joint, metal and thickness as they were typed: what a welder would write on the card.
+
+    >>> proposed_title(Job(a={"alloy": "6061", "thickness": "1/8"}, joint="tee"))
+    'Tee, 6061, 1/8'
+    """
+    metals = dict.fromkeys((job.a.alloy, job.b.alloy))
+    sizes = dict.fromkeys(str(side.thickness) for side in (job.a, job.b))
+    words = f"{find_joint(job.joint).words}, {' to '.join(metals)}, {' to '.join(sizes)}"
+    return words[:LONGEST_TITLE]
+
+
+def assumed_words(job: Job) -> str:
+    """What the plan takes where nothing was said, as one line; with it what was said there."""
+    words = [
+        f"gap {say.mm(job.gap_mm)}" if job.gap_mm else "no gap",
+        job.position,
+        f"{say.about_mm(job.weld_length_mm)} long",
+        find_surface(job.surface).words.lower(),
+        f"part at {say.celsius(job.part_temperature_c)}",
+        CONTROL_WORDS[job.control],
+        f"filler {job.filler_wanted}" if job.filler_wanted else "the best filler",
+        ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
+        if job.purposes
+        else "nothing special asked of the weld",
+    ]
+    return ", ".join(words)

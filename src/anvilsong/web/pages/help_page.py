@@ -1,0 +1,59 @@
+"""Help: first steps, keys, how to read each drawing, and every word, with drawings of one plain job."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+
+from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.glossary import terms
+from anvilsong.core.job import Job
+from anvilsong.core.metal.chemistry import mix
+from anvilsong.core.metal.fillers import find_filler
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.settings import Settings
+from anvilsong.web.drawings.crack import crack_drawing
+from anvilsong.web.drawings.section import section_drawing
+from anvilsong.web.drawings.wave import shape_drawing, wave_drawing
+from anvilsong.web.frame import render, units
+
+router = APIRouter(include_in_schema=False)
+
+PLAIN_JOB = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
+
+
+def _changed(settings: Settings, **values: float) -> str:
+    """The wave of the plain job with one thing changed, the plan's own behind it."""
+    return wave_drawing(settings.model_copy(update=values), settings, handles=False)
+
+
+@cache
+def _pictures(system: UnitSystem) -> dict[str, str]:
+    plan = make_plan(PLAIN_JOB)
+    assert plan.settings is not None
+    assert plan.consequences is not None
+    metal, rod = PLAIN_JOB.a.metal, find_filler("4043")
+    return {
+        "wave": wave_drawing(plan.settings, handles=False),
+        "balance": _changed(plan.settings, ep_share=0.45),
+        "trim": _changed(plan.settings, ep_trim=0.3),
+        "shapes": "".join(map(shape_drawing, SHAPES)),
+        "section": section_drawing(PLAIN_JOB, plan.settings, plan.consequences, system),
+        "crack": crack_drawing(mix(metal, metal, 0.5), metal.name, [("4043", rod)], 0.65),
+    }
+
+
+@router.get("/help", response_class=HTMLResponse)
+def show_help(request: Request) -> HTMLResponse:
+    pictures = _pictures(units(request))
+    shown = set[str]()
+    glossary = []
+    for term in terms():
+        # A drawing stands at the first word that needs it; later ones point back to it.
+        picture = term.drawing if term.drawing and term.drawing not in shown else None
+        shown |= {term.drawing} if term.drawing else set()
+        glossary.append((term, pictures[picture] if picture else ""))
+    return render(request, "help.html", glossary=glossary, pictures=pictures, here="help")
