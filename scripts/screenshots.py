@@ -33,6 +33,7 @@ VIEWS = [
     ("prep-gap", "{Hatch}/prep", 1280, 800, "light", "screen"),
     ("metal", "/metals/6061", 1280, 800, "light", "screen"),
     ("torch", "{Survey}/torch", 1280, 800, "light", "screen"),
+    ("help", "/help", 1280, 800, "light", "screen"),
     ("kit", "/shop/kit", 1280, 800, "light", "screen"),
     ("tune", "{Float}/tune", 1280, 800, "light", "screen"),
     ("tune-dark", "{Survey}/tune", 1280, 800, "dark", "screen"),

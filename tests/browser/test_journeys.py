@@ -280,7 +280,7 @@ def test_torch_follows_its_tungsten_and_cup(page, job_id):
     flow, words = number(page.locator("#flow-words b").inner_text()), page.locator("#cup-words").inner_text()
     picture = page.locator("#section").inner_html()
     page.locator(".chip-check", has_text="14 lens").click()
-    expect(page.locator("#cup-words")).to_contain_text("reaches no further than 35.6 mm")
+    expect(page.locator("#cup-words")).to_contain_text("reaches no further than 36 mm")
     assert number(page.locator("#flow-words b").inner_text()) > flow
     assert page.locator("#cup-words").inner_text() != words
     assert page.locator("#section").inner_html() != picture

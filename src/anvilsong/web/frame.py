@@ -139,12 +139,18 @@ def see_other(address: str, said: str = "", undo: str = "") -> RedirectResponse:
     if said:
         answer.set_cookie(
             SAID_COOKIE,
-            quote(json.dumps({"said": said[:200], "undo": undo})),
+            quote(json.dumps({"said": _cut(said), "undo": undo})),
             max_age=30,
             samesite="strict",
             httponly=True,
         )
     return answer
+
+
+def _cut(said: str) -> str:
+    """A line short enough for a cookie, never in the middle of a quantity."""
+    cut = said[:200]
+    return cut[: cut.rindex("⟦")] if cut.count("⟦") > cut.count("⟧") else cut
 
 
 def _said(request: AnyRequest) -> dict[str, str]:
