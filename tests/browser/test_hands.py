@@ -245,6 +245,23 @@ def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):
     page.locator("#units").click()
 
 
+def test_units_switched_in_another_window(page):
+    """A form that was opened in millimetres never sends its figures as inches."""
+    page.goto("/shop/kits/1")
+    page.fill("#torch0_hose", "7")
+    other = page.context.new_page()
+    other.goto("/book")
+    other.locator("#units").click()
+    expect(other.locator("html")).to_have_attribute("data-units", "inch")
+    page.bring_to_front()
+    page.evaluate("dispatchEvent(new Event('focus'))")
+    expect(page.locator("html")).to_have_attribute("data-units", "inch")
+    expect(page.locator("#torch0_hose")).to_have_value("7 m")
+    page.get_by_role("button", name="Drop it").click()
+    other.locator("#units").click()
+    other.close()
+
+
 def start(data, port):
     """A server of its own, once it listens."""
     server = subprocess.Popen(

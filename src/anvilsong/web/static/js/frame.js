@@ -24,6 +24,15 @@ if (canonical) showCanonical(sessionStorage.getItem("canonical") === "1");
 
 document.getElementById("problems")?.focus();
 
+// Units switched in another window: this page comes back in them, its drafts with the units they were typed in.
+function sameUnits() {
+  const chosen = /(?:^|; )units=(mm|inch)/.exec(document.cookie)?.[1] ?? "mm";
+  if (chosen !== root.dataset.units) location.reload();
+}
+addEventListener("focus", sameUnits);
+addEventListener("pageshow", sameUnits);
+document.addEventListener("visibilitychange", sameUnits);
+
 // On a narrow screen the rail lies over the page's foot: what takes the focus comes out from under it.
 const rail = document.querySelector(".rail");
 document.addEventListener("focusin", (event) => {
