@@ -138,7 +138,7 @@ def test_solving_around_a_lock_keeps_the_limits_or_names_the_conflict(key, where
     assert kept[key] == pytest.approx(value)
     seen = consequences(PLAN.job, solved.settings, IDEAL)
     broken = {
-        "tungsten": seen.tungsten_load > 0.85 + 2e-3 or seen.tungsten_load_set > 1 + 2e-3,
+        "tungsten": seen.tungsten_load > 0.85 + 2e-3 or seen.tungsten_load_set > 1.05 + 2e-3,
         "heat": abs(seen.work_heat_w / seen.heat_wanted_w - 1) > 0.15,
         "border": seen.border_mm < 0.29,
         "half": seen.shortest_half_ms < IDEAL.least_half_ms - 1e-6,

@@ -59,10 +59,10 @@ def test_colder_and_faster_want_more(alloy, t, joint, warmer):
 
 @FEW
 @given(ALLOYS, THICK)
-def test_tee_wants_more_than_butt_and_outside_corner_less(alloy, t):
+def test_tee_wants_more_than_butt_and_outside_corner_about_as_much(alloy, t):
     butt = need(a=side(alloy, t), joint="butt")
     assert need(a=side(alloy, t), joint="tee") > butt
-    assert need(a=side(alloy, t), joint="outside_corner") < butt
+    assert 0.85 * butt < need(a=side(alloy, t), joint="outside_corner") < 1.05 * butt
 
 
 @FEW

@@ -94,7 +94,8 @@ def test_the_chooser_never_overloads_while_a_stocked_one_fits(alloy, t, joint, c
     def bears(name, d):
         return (
             tungsten_load(s.wave(), d, name) <= 0.85 + 1e-3
-            and tungsten_load(s.wave(s.amps_set), d, name) <= 1.0 + 1e-3
+            and tungsten_load(s.wave(s.amps_set), d, name) <= 1.05 + 1e-3
+            and not (d == 1.0 and s.amps_set > 40)
         )
 
     assert (s.tungsten.class_, s.tungsten.diameter_mm) in stock
@@ -106,7 +107,9 @@ def test_the_chooser_never_overloads_while_a_stocked_one_fits(alloy, t, joint, c
         lasting = [item for item in fits if item[0] != "WTh 20"]
         if lasting:
             assert s.tungsten.class_ != "WTh 20"
-            assert s.tungsten.diameter_mm == min(d for _, d in lasting)
+            # The everyday 2.4 mm or the nearest, unless it were idle where another is not.
+            busy = [item for item in lasting if tungsten_load(s.wave(), item[1], item[0]) >= 0.25] or lasting
+            assert abs(s.tungsten.diameter_mm - 2.4) == pytest.approx(min(abs(d - 2.4) for _, d in busy))
         else:
             assert "thorium" in [warning.code for warning in plan.warnings]
 

@@ -26,7 +26,7 @@ def cleaned_width_mm(
 ) -> Numbers:
     """Width cleaned across the weld, mm: both borders and the bead.
 
-    σ = (1.2 + 0.165·w)·(1 + t)^0.4·foot·(1 + 0.1·(arc − 3))
+    σ = (1.0 + 0.13·w)·(1 + t)^0.4·foot·(1 + 0.1·(arc − 3))
     D = s·Ī_p/(√(2π)·v·σ·d0),  W = 2σ·√(2·ln D) for D > 1 else 0, at most 1.6 × cup bore
 
     Notes

@@ -10,7 +10,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.settings import Settings
 
-HEAT_FACTOR_RANGE, DOSE_RANGE = (0.75, 1.30), (1 / 6, 6.0)
+HEAT_FACTOR_RANGE, DOSE_RANGE = (0.75, 1.30), (1 / 20, 6.0)
 
 
 def fit_one(job: Job, settings: Settings, readings: Readings, c: Coefficients | None = None) -> Coefficients:

@@ -108,7 +108,7 @@ def _amps_change(
     at, run = situation(job), as_run(settings, readings)
     heats = (
         at.wanted_pool_heat_w(run.travel_mm_s, run.preheat_c)
-        / (at.heat_factor * at.position_factor)
+        / at.heat_factor
         / _pool_heat_w(at, run, readings.bead_width_mm)
     )
     wanted = float(np.clip(settings.amps_set * np.clip(heats, 0.8, 1.25), machine.least_a, machine.most_a))

@@ -79,7 +79,9 @@ def read(
     state: BorderState = (
         "none" if border < 0.1 else "thin" if miss < -1 else "wide" if miss > 1 else "as_wanted"
     )
-    width_miss = (readings.bead_width_mm - at.wanted_width_mm) / (WIDTH_TOLERANCE * at.wanted_width_mm)
+    # At the plan's own speed: a slow hand is no excuse for a wide bead.
+    wanted = at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c)
+    width_miss = (readings.bead_width_mm - wanted) / (WIDTH_TOLERANCE * wanted)
     uneven = (
         readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
     )
@@ -87,7 +89,7 @@ def read(
         f"Border {say.mm(border)} a side; wanted {say.mm(aim.low_mm)} to {say.mm(aim.high_mm)}; expected {say.mm(seen.border_mm)} at your {say.mm_s(readings.travel_mm_s)}."
     ]
     said.append(
-        f"Bead {say.mm(readings.bead_width_mm)} wide; wanted {say.mm(at.wanted_width_mm)}; expected {say.mm(seen.pool_width_mm)}."
+        f"Bead {say.mm(readings.bead_width_mm)} wide; wanted {say.mm(wanted)}; expected {say.mm(seen.pool_width_mm)}."
     )
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
@@ -106,7 +108,7 @@ def read(
         expected_border_mm=seen.border_mm,
         border_miss=miss,
         bead_width_mm=readings.bead_width_mm,
-        wanted_width_mm=at.wanted_width_mm,
+        wanted_width_mm=wanted,
         expected_width_mm=seen.pool_width_mm,
         width_miss=width_miss,
         uneven=uneven,

@@ -1,9 +1,9 @@
-"""Joints: heat paths, current factors, and the areas of their sections."""
+"""Joints: heat paths, heat factors, positions, travel, and what handbooks print for them."""
 
 from __future__ import annotations
 
 from functools import cache
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 
@@ -19,7 +19,7 @@ class Joint(Row):
     words: str
     paths_a: int
     paths_b: int
-    current_factor: float
+    heat_points: list[tuple[float, float]]
     dilution: float
     kind: JointKind
     access_deg: float
@@ -27,6 +27,10 @@ class Joint(Row):
     def effective_thickness_mm(self, a_mm: float, b_mm: float) -> float:
         """Mean thickness over the heat paths: (n_a·a + n_b·b)/(n_a + n_b), mm."""
         return self.weighted(a_mm, b_mm)
+
+    def heat_factor(self, thickness_mm: float) -> float:
+        """Heat of this joint against a butt weld of the same effective thickness; held flat beyond its points."""
+        return _along(self.heat_points, thickness_mm)
 
     def weighted(self, a: float, b: float) -> float:
         """Mean of a property of the two sides over the heat paths."""
@@ -37,21 +41,60 @@ class Points(Row):
     points: list[tuple[float, float]]
 
 
-class Handbook(Row):
-    points: list[tuple[float, float, float]]
-    shop_rule_a_per_mm: float
-
-
 class JointTable(Row):
     source: str
     joint: list[Joint]
-    positions: dict[str, float]
+    positions: dict[str, list[tuple[float, float]]]
     travel: Points
-    handbook: Handbook
+
+
+Band = tuple[float, float]
+
+
+class PublishedRow(Row):
+    """Amps for one thickness, by position, then by the handbooks' four kinds of joint."""
+
+    thickness_mm: float
+    flat: dict[str, Band]
+    vertical: dict[str, Band]
+    overhead: dict[str, Band]
+
+    def bands(self, position: str) -> dict[str, Band]:
+        """The bands of a position; handbooks print one row for horizontal and vertical."""
+        named = "vertical" if position == "horizontal" else position
+        return cast(dict[str, Band], getattr(self, named))
+
+
+class Published(Row):
+    source: str
+    shop_rule_a_per_mm: float
+    row: list[PublishedRow]
+
+
+# What handbooks call each joint.
+HANDBOOK_KINDS = {
+    "butt": "butt",
+    "tube_tube": "butt",
+    "lap": "lap",
+    "outside_corner": "corner",
+    "tee": "fillet",
+    "inside_corner": "fillet",
+    "tube_plate": "fillet",
+}
 
 
 def _table() -> JointTable:
     return read_table("joints", JointTable)
+
+
+def published() -> Published:
+    """The handbooks' amps."""
+    return read_table("published", Published)
+
+
+def _along(points: list[tuple[float, float]], at: float) -> float:
+    x, y = zip(*points, strict=True)
+    return float(np.interp(at, x, y))
 
 
 def joints() -> list[Joint]:
@@ -63,25 +106,27 @@ def find_joint(key: str) -> Joint:
     return next(joint for joint in joints() if joint.key == key)
 
 
-def position_factor(position: str) -> float:
-    """Share of the flat position's heat that the position allows: −10 % vertical, −12 % overhead."""
-    return _table().positions[position]
+def position_factor(position: str, thickness_mm: float) -> float:
+    """Share of the flat position's heat: all of it on thin sheet, 10 to 18 % less on plate out of position."""
+    return _along(_table().positions[position], thickness_mm)
 
 
 def usual_travel_mm_s(thickness_mm: float) -> float:
     """Hand travel, mm/s, that goes with an effective thickness; held flat beyond the table's ends."""
-    x, y = zip(*_table().travel.points, strict=True)
-    return float(np.interp(thickness_mm, x, y))
+    return _along(_table().travel.points, thickness_mm)
 
 
-def handbook_band_a(thickness_mm: float) -> tuple[float, float] | None:
-    """Amps that handbooks give for a flat butt weld of this thickness, or None outside their range."""
-    x, low, high = zip(*_table().handbook.points, strict=True)
-    if not x[0] <= thickness_mm <= x[-1]:
+def handbook_band_a(thickness_mm: float, joint: str = "butt", position: str = "flat") -> Band | None:
+    """Amps that handbooks give for this thickness, joint and position, or None outside what they print."""
+    kind, rows = HANDBOOK_KINDS.get(joint), published().row
+    x = [row.thickness_mm for row in rows]
+    if kind is None or not x[0] <= thickness_mm <= x[-1]:
         return None
-    return float(np.interp(thickness_mm, x, low)), float(np.interp(thickness_mm, x, high))
+    bands = [row.bands(position)[kind] for row in rows]
+    low, high = (np.interp(thickness_mm, x, [band[end] for band in bands]) for end in (0, 1))
+    return float(low), float(high)
 
 
 def shop_rule_a(thickness_mm: float) -> float:
     """The shop rule of 40 A per mm (1 A per 0.001 in)."""
-    return _table().handbook.shop_rule_a_per_mm * thickness_mm
+    return published().shop_rule_a_per_mm * thickness_mm

@@ -45,7 +45,7 @@ def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> F
     """Heat, pool, root, border for a wave; any of its members may be an array, and the others broadcast.
 
     Pool heat = work heat − heat that melts the rod; pool and root widths from the moving source at pool heat / joint factor,
-    the pool's then × (f/100)^−0.12 and + 6 % a mm of arc over 3 mm.
+    the pool's then × (f/100)^−0.12 and + 6 % a mm of arc over 3 mm; the root's at pool heat / position factor.
     """
     job, travel = at.job, settings.travel_mm_s
     heat = work_heat_w(wave, c, job.arc_length_mm, job.helium_share)
@@ -53,7 +53,9 @@ def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> F
     pool_heat = np.maximum(np.asarray(heat) - rod, 0.0) / at.heat_factor
     contour = at.contour_k(settings.preheat_c)
     top = np.asarray(at.top(travel).width_mm(pool_heat, contour))
-    root = np.asarray(at.root(travel).width_mm(pool_heat, contour))
+    # Out of position the pool is smaller and runs from under the arc, which reaches as deep with less heat.
+    deep = pool_heat / at.position_factor
+    root = np.asarray(at.root(travel).width_mm(deep, contour))
     bead = top * width_factor(wave.frequency_hz, c) * (1 + 0.06 * (job.arc_length_mm - 3))
     means = cycle_means(wave)
     cleaned = cleaned_width_mm(
@@ -71,7 +73,7 @@ def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> F
         work_heat_w=heat,
         pool_width_mm=bead,
         root_width_mm=root,
-        melt_through=_melt_through(at, pool_heat, settings),
+        melt_through=_melt_through(at, deep, settings),
         cleaned_width_mm=cleaned,
         border_mm=border_mm(cleaned, bead),
         filler_heat_share=rod / np.maximum(heat, 1e-9),

@@ -17,7 +17,7 @@ from anvilsong.core.machine.panel import Panel, show_on_panel
 from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
 from anvilsong.core.plan import reasons
 from anvilsong.core.plan.checks import margins, refusals, warnings_for
-from anvilsong.core.plan.consequences import ROOT_SHORT, consequences
+from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.pulse import planned_pulse
 from anvilsong.core.plan.run_sheet import run_sheet
@@ -30,8 +30,10 @@ from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Cup, Filler, Gas, Pulse, Settings, Tungsten
 from anvilsong.core.torch.cooling import choose_torch
 from anvilsong.core.torch.cup import (
+    BORE_TOLERANCE_MM,
     bore_mm,
     choose_cup,
+    covers,
     longest_stick_out_mm,
     stick_out_needed_mm,
     width_to_shield_mm,
@@ -132,7 +134,7 @@ def torch_for(job: Job, settings: Settings, kit: Kit) -> Torch | None:
 def _settings(work: _Work) -> Settings:
     at, job = work.at, work.job
     preheat = _preheat_c(work)
-    travel = _travel_mm_s(work, preheat)
+    travel = _travel_mm_s(work)
     frequency = _frequency_hz(work)
     shape, trim, share = _shape(work), _trim(work), _ep_share(work)
     heat = at.wanted_pool_heat_w(travel, preheat)
@@ -154,8 +156,8 @@ def _settings(work: _Work) -> Settings:
     start, finish, up, down = _start_and_end(work, full)
     covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
     pre = pre_flow_s(job.thin_mm, work.kit.hose_m)
-    post = post_flow_s(full, find_size(tungsten.diameter_mm).post_flow_least_s, covered)
-    work.reasons.extend(reasons.gas_times(pre, post, full, tungsten.diameter_mm, job.thin_mm, covered))
+    post = post_flow_s(run, find_size(tungsten.diameter_mm).post_flow_least_s, covered)
+    work.reasons.extend(reasons.gas_times(pre, post, run, tungsten.diameter_mm, job.thin_mm, covered))
     return Settings(
         amps_run=round(run, 1),
         amps_set=round(full, 1),
@@ -190,19 +192,11 @@ def _preheat_c(work: _Work) -> float | None:
     return limit.advised_c
 
 
-def _travel_mm_s(work: _Work, preheat: float | None) -> float:
-    """The user's own speed, or the usual one; slower out of position until the root is back at 0.35 of the top."""
-    at, job = work.at, work.job
-    travel = job.travel_mm_s or at.usual_travel_mm_s
-    slowed = travel
-    if job.travel_mm_s is None and at.wants_root and at.position_factor < 1:
-        for _ in range(30):
-            heat, contour = at.wanted_pool_heat_w(slowed, preheat) / at.heat_factor, at.contour_k(preheat)
-            if at.root(slowed).width_mm(heat, contour) >= ROOT_SHORT * at.top(slowed).width_mm(heat, contour):
-                break
-            slowed *= 0.96
-    work.say(reasons.travel(round(slowed, 2), at, chosen=job.travel_mm_s is not None, slowed=slowed < travel))
-    return round(slowed, 2)
+def _travel_mm_s(work: _Work) -> float:
+    """The user's own speed, or the usual one for the thickness, whatever the position."""
+    travel = work.job.travel_mm_s or work.at.usual_travel_mm_s
+    work.say(reasons.travel(round(travel, 2), work.at, chosen=work.job.travel_mm_s is not None))
+    return round(travel, 2)
 
 
 def _frequency_hz(work: _Work) -> float:
@@ -274,7 +268,8 @@ def _amps_and_tungsten(
         if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
             break
         wave = replace(wave, ep_share=round(share - 0.01, 3))
-    work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine))
+    meter = float(cycle_means(replace(wave, amps=1.0)).rms)
+    work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine, meter))
     work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
     work.say(
         reasons.ep_share(
@@ -397,9 +392,9 @@ def _cup(work: _Work, tungsten_mm: float) -> Cup:
     lens = (work.job.school.shielding == "lens" and bool(kit.lens_cups)) or not kit.cups
     stocked = kit.lens_cups if lens else kit.cups
     width = width_to_shield_mm(at.wanted_width_mm, at.aim.aim_mm, tungsten_mm)
-    cup = fitted_cup(at, choose_cup(width, stocked), lens)
-    if bore_mm(cup.number) < width - 0.05:
-        text = f"The widest cup on the shelf, {cup.number}, shields {say.near_mm(bore_mm(cup.number))}; {say.mm(width)} is wanted. Buy number {math.ceil(width / bore_mm(1))}."
+    cup = fitted_cup(at, choose_cup(width, stocked, lens), lens)
+    if not covers(cup.number, width):
+        text = f"The widest cup on the shelf, {cup.number}, shields {say.near_mm(bore_mm(cup.number))}; {say.mm(width)} is wanted. Buy number {math.ceil((width - BORE_TOLERANCE_MM) / bore_mm(1))}."
         work.warnings.append(Warning(code="cup_short", level="watch", setting="cup_number", message=text))
     needed = stick_out_needed_mm(cup.number, at.joint.access_deg, work.job.arc_length_mm)
     work.say(reasons.cup(cup.number, lens, width, at, tungsten_mm))

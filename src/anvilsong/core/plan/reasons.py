@@ -20,7 +20,7 @@ from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Reason
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Pulse
-from anvilsong.core.torch.cup import WALL_MM, bore_mm
+from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
 from anvilsong.core.torch.gas import post_flow_factor, shop_rule_l_min, viscosity_m2_s
 from anvilsong.core.torch.tungsten import find_size, load_parts
 
@@ -39,10 +39,8 @@ def preheat(value: float, words: str) -> Reason:
     )
 
 
-def travel(value: float, at: Situation, chosen: bool, slowed: bool) -> Reason:
+def travel(value: float, at: Situation, chosen: bool) -> Reason:
     said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
-    if slowed:
-        said = f"Slower than the usual {say.mm_s(at.usual_travel_mm_s)}, so that the root is reached out of position."
     return Reason(
         setting="travel_mm_s",
         rule="Hand travel by thickness",
@@ -120,7 +118,9 @@ def amps_run(
     at: Situation,
     travel_mm_s: float,
     machine: Machine,
+    meter_per_a: float = 1.0,
 ) -> Reason:
+    """``meter_per_a`` is what a meter shows (rms) for each ampere of the wave's peak: handbooks print meter amps."""
     numbers = {
         "pool_heat_w": pool_heat,
         "rod_heat_w": rod,
@@ -135,15 +135,11 @@ def amps_run(
         "shop_rule_a": shop_rule_a(at.thickness_mm),
     }
     beside = f"Shop rule of {say.per_mm(40, 'A', 0)}: {shop_rule_a(at.thickness_mm):.0f} A."
-    band = handbook_band_a(at.thickness_mm)
-    if (
-        band
-        and at.joint.kind == "butt"
-        and at.job.position == "flat"
-        and at.job.a.metal.family == at.job.b.metal.family
-    ):
-        numbers |= {"handbook_low_a": band[0], "handbook_high_a": band[1]}
-        where = "inside" if band[0] <= need <= band[1] else "below" if need < band[0] else "above"
+    band = handbook_band_a(at.thickness_mm, at.job.joint, at.job.position)
+    if band and at.job.bevel is None:
+        meter = need * meter_per_a
+        numbers |= {"handbook_low_a": band[0], "handbook_high_a": band[1], "meter_a": meter}
+        where = "inside" if band[0] <= meter <= band[1] else "below" if meter < band[0] else "above"
         beside = f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); {say.per_mm(40, 'A', 0)} gives {shop_rule_a(at.thickness_mm):.0f} A."
     return Reason(
         setting="amps_run",
@@ -223,9 +219,9 @@ def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wav
     }
     return Reason(
         setting="tungsten_mm",
-        rule="Smallest on the shelf with a load of at most 85 % running and 100 % at full amps",
+        rule="Nearest to the everyday 2.4 mm with a load of 25 to 85 % running and at most 105 % at full amps",
         numbers=numbers,
-        source="Published AC maxima, derated to 0.7; ISO 6848 classes",
+        source="Published AC ranges; ISO 6848 classes",
         value=diameter,
         said=f"Load {percent(float(en + ep))} running, {percent(float(en + ep) * full / run)} at full amps.",
     )
@@ -237,12 +233,13 @@ def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float
         "border_mm": at.aim.aim_mm,
         "tungsten_mm": tungsten_mm,
         "width_to_shield_mm": width,
+        "least_number": float((EVERYDAY_LENS if lens else EVERYDAY_PLAIN)[0]),
     }
-    said = f"Shields {say.mm(width)}: pool, both borders, and four tungstens. Bore {say.near_mm(bore_mm(number))}."
+    said = f"Shields {say.mm(width)}: pool, both borders, and three tungstens. Bore {say.near_mm(bore_mm(number))}."
     return Reason(
         setting="cup_number",
-        rule="Smallest cup whose bore covers max(pool + 2 × border, 4 × tungsten)",
-        formula="ceil(max(pool_width_mm + 2 * border_mm, 4 * tungsten_mm) / 1.5875)",
+        rule="Smallest everyday cup whose bore covers max(pool + 2 × border, 3 × tungsten)",
+        formula="max(ceil((max(pool_width_mm + 2 * border_mm, 3 * tungsten_mm) - 0.25) / 1.5875), least_number)",
         numbers=numbers,
         source=WORKSHOP,
         school=f"shielding: {'lens' if lens else 'plain'}",
@@ -301,7 +298,7 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
 
 
 def gas_times(
-    pre: float, post: float, full: float, tungsten_mm: float, thin_mm: float, covered: float
+    pre: float, post: float, run: float, tungsten_mm: float, thin_mm: float, covered: float
 ) -> tuple[Reason, Reason]:
     least = find_size(tungsten_mm).post_flow_least_s
     before = Reason(
@@ -316,9 +313,9 @@ def gas_times(
     )
     after = Reason(
         setting="post_flow_s",
-        rule="A second for each ten amps, and at least what the tungsten needs; more with a long stick-out",
-        formula="ceil(max(amps_set / 10, least_s) * longer)",
-        numbers={"amps_set": full, "least_s": least, "longer": post_flow_factor(covered)},
+        rule="A second for each 15 A under the foot, at least what the tungsten needs, 4 to 20 s; more with a long stick-out",
+        formula="min(ceil(max(amps_run / 15, least_s, 4) * longer), 20)",
+        numbers={"amps_run": run, "least_s": least, "longer": post_flow_factor(covered)},
         source=WORKSHOP,
         value=post,
         said=f"Hold the torch over the end until it stops; {say.size(tungsten_mm)} needs at least {least:.0f} s.",

@@ -63,7 +63,7 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
 
 
 def _tune(at: Situation, settings: Settings) -> Iterator[Step]:
-    suggested, least = shade(settings.amps_run)
+    suggested, least = shade(settings.amps_set)
     yield Step(
         station="tune",
         key="set",

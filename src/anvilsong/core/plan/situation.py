@@ -116,6 +116,11 @@ class Situation:
         plain = heat_for_width_w(self.plate(travel_mm_s), width, self.contour_k(preheat_c))
         return self.heat_factor * self.position_factor * plain
 
+    def aimed_width_mm(self, travel_mm_s: float, preheat_c: float | None = None) -> float:
+        """Pool width, mm, at the heat that the position allows: the wanted one flat, a little less out of position."""
+        heat = self.wanted_pool_heat_w(travel_mm_s, preheat_c) / self.heat_factor
+        return float(self.top(travel_mm_s).width_mm(heat, self.contour_k(preheat_c)))
+
 
 @lru_cache(maxsize=512)
 def situation(job: Job) -> Situation:
@@ -143,8 +148,8 @@ def situation(job: Job) -> Situation:
         mean_thickness_mm=mean_mm,
         section_mm2=first_pass_section_mm2(job, whole, wanted),
         usual_travel_mm_s=usual_travel_mm_s(mean_mm),
-        heat_factor=joint.current_factor,
-        position_factor=position_factor(job.position),
+        heat_factor=joint.heat_factor(mean_mm),
+        position_factor=position_factor(job.position, mean_mm),
         filler=choose_filler(a, b, job.purposes, dilution(job, joint, mean_mm, wanted), job.filler_wanted),
         aim=_border_aim(job, surface),
         is_casting=a.is_casting or b.is_casting,

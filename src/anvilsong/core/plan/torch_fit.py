@@ -57,5 +57,5 @@ def with_tungsten(settings: Settings, class_key: str, diameter_mm: float) -> Set
 def _with_post_flow(settings: Settings) -> Settings:
     least = find_size(settings.tungsten.diameter_mm).post_flow_least_s if settings.tungsten else 0.0
     return settings.model_copy(
-        update={"post_flow_s": post_flow_s(settings.amps_set, least, covered_share(settings.cup))}
+        update={"post_flow_s": post_flow_s(settings.amps_run, least, covered_share(settings.cup))}
     )

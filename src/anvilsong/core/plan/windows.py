@@ -14,7 +14,6 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.checks import MELT_AMBER, MOST_BORDER_MM
 from anvilsong.core.plan.consequences import ROOT_SHORT, figures
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation
-from anvilsong.core.plan.torch_fit import fitted_flow_l_min
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
 from anvilsong.core.torch.gas import LEAST_REYNOLDS, MOST_REYNOLDS, flow_for
@@ -68,12 +67,7 @@ def _amps(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     )
     seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
     # Out of position the whole window moves with the smaller pool that the position allows.
-    aim = float(
-        at.top(settings.travel_mm_s).width_mm(
-            at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c) / at.heat_factor,
-            at.contour_k(settings.preheat_c),
-        )
-    )
+    aim = at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c)
     pool, root = (
         np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3)),
         np.asarray(seen.root_width_mm),
@@ -148,8 +142,4 @@ def _frequency(at: Situation, machine: Machine) -> tuple[float, float]:
 
 def _flow(at: Situation, settings: Settings) -> tuple[float, float]:
     bore, helium = bore_mm(settings.cup.number), at.job.helium_share
-    # A draught or a long stick-out moves the whole window up.
-    most = max(MOST_REYNOLDS, 1.05 * fitted_flow_l_min(at, settings.cup)[1])
-    return float(flow_for(LEAST_REYNOLDS[settings.cup.gas_lens], bore, helium)), float(
-        flow_for(most, bore, helium)
-    )
+    return float(flow_for(LEAST_REYNOLDS, bore, helium)), float(flow_for(MOST_REYNOLDS, bore, helium))

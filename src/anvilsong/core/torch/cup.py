@@ -6,6 +6,8 @@ import math
 
 MM_PER_CUP_NUMBER = 25.4 / 16
 WALL_MM = 2.0
+BORE_TOLERANCE_MM = 0.25
+EVERYDAY_PLAIN, EVERYDAY_LENS = (4, 8), (6, 10)
 CUP_NUMBERS = (4, 5, 6, 7, 8, 10, 12)
 LENS_CUP_NUMBERS = (5, 6, 7, 8, 10, 12, 14, 16)
 
@@ -25,14 +27,24 @@ def outer_radius_mm(number: float) -> float:
 
 
 def width_to_shield_mm(pool_width_mm: float, border_wanted_mm: float, tungsten_mm: float) -> float:
-    """Least bore, mm: pool and both borders, and at least four tungsten diameters."""
-    return max(pool_width_mm + 2 * border_wanted_mm, 4 * tungsten_mm)
+    """Least bore, mm: pool and both borders, and at least three tungsten diameters."""
+    return max(pool_width_mm + 2 * border_wanted_mm, 3 * tungsten_mm)
 
 
-def choose_cup(width_mm: float, stocked: tuple[int, ...]) -> int:
-    """Smallest stocked cup whose bore covers the width; the largest when none does."""
-    fitting = [number for number in sorted(stocked) if bore_mm(number) >= width_mm]
-    return fitting[0] if fitting else max(stocked)
+def covers(number: float, width_mm: float) -> bool:
+    """Whether a cup's bore covers the width, to a quarter of a millimetre."""
+    return bore_mm(number) >= width_mm - BORE_TOLERANCE_MM
+
+
+def choose_cup(width_mm: float, stocked: tuple[int, ...], lens: bool = True) -> int:
+    """Smallest everyday cup on the shelf whose bore covers the width, else the smallest other, else the largest.
+
+    Everyday are 4 to 8 plain and 6 to 10 with a lens: wider ones are for long stick-out and reach, by choice.
+    """
+    low, high = EVERYDAY_LENS if lens else EVERYDAY_PLAIN
+    fitting = [number for number in sorted(stocked) if covers(number, width_mm)]
+    everyday = [number for number in fitting if low <= number <= high]
+    return (everyday or fitting or [max(stocked)])[0]
 
 
 def stick_out_needed_mm(number: float, access_deg: float, arc_length_mm: float) -> float:

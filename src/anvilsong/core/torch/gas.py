@@ -8,10 +8,10 @@ from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.quantities import L_MIN_PER_CFH
 
 ARGON_VISCOSITY_M2_S = 1.34e-5
-TARGET_REYNOLDS = 1200.0
-LEAST_REYNOLDS = {True: 900.0, False: 1000.0}  # with and without a gas lens
-MOST_REYNOLDS = 1250.0
+TARGET_REYNOLDS = 1300.0
+LEAST_REYNOLDS, MOST_REYNOLDS = 800.0, 1900.0
 DRAUGHT_REYNOLDS = 1800.0
+LEAST_POST_FLOW_S, MOST_POST_FLOW_S = 4.0, 20
 TURBULENT_REYNOLDS = 2000.0
 
 
@@ -36,7 +36,7 @@ def flow_for(reynolds_number: Numbers, bore_mm: Numbers, helium_share: Numbers =
 
 
 def target_reynolds(draught_m_s: float, stick_out_share: float) -> float:
-    """The Reynolds number to aim at: 1200, rising to 1800 with a draught to 0.5 m/s or stick-out past 0.8 of its reach."""
+    """The Reynolds number to aim at: 1300, rising to 1800 with a draught to 0.5 m/s or stick-out past 0.8 of its reach."""
     more = max(min(draught_m_s / 0.5, 1.0), min(max(0.0, stick_out_share - 0.8) / 0.2, 1.0))
     return TARGET_REYNOLDS + (DRAUGHT_REYNOLDS - TARGET_REYNOLDS) * more
 
@@ -51,9 +51,10 @@ def pre_flow_s(thickness_mm: float, hose_m: float = 4.0) -> float:
     return round((0.7 if thickness_mm <= 1.6 else 0.5) + 0.05 * max(0.0, hose_m - 4), 2)
 
 
-def post_flow_s(amps_set: float, least_s: float, stick_out_share: float = 0.5) -> float:
-    """Post-flow, s: amps/10, at least what the tungsten needs, up to 1.3 × as long at full stick-out."""
-    return float(math.ceil(max(amps_set / 10, least_s) * post_flow_factor(stick_out_share)))
+def post_flow_s(amps_run: float, least_s: float, stick_out_share: float = 0.5) -> float:
+    """Post-flow, s: amps/15 when the arc ends, at least what the tungsten needs, 4 to 20; longer at full stick-out."""
+    wanted = max(amps_run / 15, least_s, LEAST_POST_FLOW_S) * post_flow_factor(stick_out_share)
+    return float(min(math.ceil(round(wanted, 9)), MOST_POST_FLOW_S))
 
 
 def post_flow_factor(stick_out_share: float) -> float:

@@ -18,9 +18,11 @@ TUNGSTEN_CLASS_NAMES: tuple[TungstenKey, ...] = get_args(TungstenKey)
 State = Literal["wanders", "good", "rounds", "balls", "melts"]
 
 BALL_START_SHARE = 0.6
-LOAD_AT_RUN, LOAD_AT_SET, LOAD_WANDERS, LOAD_BALLS, LOAD_MELTS = 0.85, 1.0, 0.35, 1.0, 1.2
+LOAD_AT_RUN, LOAD_AT_SET, LOAD_WANDERS, LOAD_BALLS, LOAD_MELTS = 0.85, 1.05, 0.25, 1.05, 1.25
+EVERYDAY_MM = 2.4
+FINEST_MM, FINEST_MOST_A = 1.0, 40.0  # a 1.0 mm tungsten is for foil
 STATE_WORDS: dict[State, str] = {
-    "wanders": "too big: the arc wanders",
+    "wanders": "big for this: it starts and steers a little worse",
     "good": "keeps its tip",
     "rounds": "tip rounds off",
     "balls": "balls and shakes",
@@ -84,7 +86,7 @@ def load_parts(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point
 
 
 def tungsten_load(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point") -> Numbers:
-    """Load of the tungsten: 1 is where a ground tip gives way.
+    """Load of the tungsten: over 1 a ground tip gives way.
 
     >>> round(float(tungsten_load(Wave(100, 0.3, 100), 2.4, "WLa 20")), 2)
     0.59
@@ -107,27 +109,35 @@ def load_state(load: float) -> State:
 def choose_tungsten(
     wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip
 ) -> tuple[str, float] | None:
-    """Smallest stocked (class, diameter) with load ≤ 0.85 at amps_run and ≤ 1.0 at amps_set; None when none reaches.
+    """The everyday stocked (class, diameter) that bears the load; None when none does.
 
-    Among equal diameters the better class goes first (zirconia first for a ball); thorium only when nothing else is there.
+    It bears it with a load ≤ 0.85 at amps_run and ≤ 1.05 at amps_set. Among those the sizes loaded to at least 0.25 go first,
+    then the one nearest to 2.4 mm, the smaller of two; among equal diameters the better class (zirconia first for a ball);
+    thorium only when nothing else is there.
     """
 
-    def rank(item: tuple[str, float]) -> tuple[bool, float, bool, int]:
+    def rank(item: tuple[str, float]) -> tuple[bool, bool, float, float, bool, int]:
         name, diameter = item
         return (
             find_class(name).never_proposed,
+            float(tungsten_load(wave_run, diameter, name, tip)) < LOAD_WANDERS,
+            round(abs(diameter - EVERYDAY_MM), 2),
             diameter,
             tip == "ball" and name != "WZr 8",
             [*TUNGSTEN_CLASS_NAMES].index(find_class(name).key),
         )
 
-    for name, diameter in sorted(stocked, key=rank):
-        if (
-            tungsten_load(wave_run, diameter, name, tip) <= LOAD_AT_RUN
-            and tungsten_load(wave_set, diameter, name, tip) <= LOAD_AT_SET
-        ):
-            return name, diameter
-    return None
+    borne = [item for item in stocked if bears(wave_run, wave_set, item[1], item[0], tip)]
+    return min(borne, key=rank) if borne else None
+
+
+def bears(wave_run: Wave, wave_set: Wave, diameter_mm: float, class_key: str, tip: Tip) -> bool:
+    """Whether a tungsten bears these waves; 1.0 mm at most 40 A set, whatever its load."""
+    return bool(
+        tungsten_load(wave_run, diameter_mm, class_key, tip) <= LOAD_AT_RUN
+        and tungsten_load(wave_set, diameter_mm, class_key, tip) <= LOAD_AT_SET
+        and not (diameter_mm <= FINEST_MM and np.max(wave_set.amps) > FINEST_MOST_A)
+    )
 
 
 def balling_start_a(diameter_mm: float) -> float:

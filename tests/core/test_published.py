@@ -1,0 +1,105 @@
+"""The plan beside what handbooks print: amps for every row, and sizes that people fit."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from anvilsong.core.job import read_job
+from anvilsong.core.metal.joints import HANDBOOK_KINDS, handbook_band_a, published
+from anvilsong.core.plan.planner import make_plan
+
+JOINTS = ("butt", "lap", "outside_corner", "tee", "inside_corner")
+POSITIONS = ("flat", "horizontal", "vertical", "overhead")
+ROWS = [
+    (row.thickness_mm, joint, position)
+    for row in published().row
+    for joint in JOINTS
+    for position in POSITIONS
+]
+
+
+def plan_of(thickness_mm, joint, position="flat", **more):
+    job = {"a": {"alloy": "6061", "thickness": thickness_mm}, "joint": joint, "position": position}
+    return make_plan(read_job(job | more))
+
+
+def misses():
+    """How far each row's amps lie from the middle of its band, as a share of it."""
+    found = {}
+    for row in ROWS:
+        low, high = handbook_band_a(*row)
+        found[row] = plan_of(*row).settings.amps_run / ((low + high) / 2) - 1
+    return found
+
+
+def test_every_row_of_the_handbooks():
+    found = misses()
+    for row, miss in found.items():
+        low, high = handbook_band_a(*row)
+        amps = (1 + miss) * (low + high) / 2
+        assert 0.9 * low <= amps <= 1.1 * high, (row, amps)
+    assert np.mean([abs(miss) <= 0.12 for miss in found.values()]) >= 0.9
+    assert abs(np.mean(list(found.values()))) < 0.03  # the plan is centred, neither hot nor cold
+
+
+def test_bands_lie_between_their_rows():
+    assert handbook_band_a(3.2, "lap", "horizontal") == (125, 145)
+    assert handbook_band_a(4.0, "butt") == pytest.approx(((125 + 190) / 2, (145 + 220) / 2))
+    assert handbook_band_a(1.0) is None
+    assert handbook_band_a(3.2, "edge") is None
+    assert set(HANDBOOK_KINDS.values()) == set(published().row[0].flat)
+
+
+@settings(max_examples=80, deadline=None)
+@given(
+    st.floats(0.8, 9.0),
+    st.sampled_from(["6061", "5083", "3003", "A356"]),
+    st.sampled_from(JOINTS),
+    st.sampled_from(POSITIONS),
+)
+def test_amps_have_no_steps(thickness, alloy, joint, position):
+    near, far = (
+        make_plan(
+            read_job({"a": {"alloy": alloy, "thickness": t}, "joint": joint, "position": position})
+        ).settings.amps_run
+        for t in (round(thickness, 2), round(thickness, 2) + 0.05)
+    )
+    assert abs(far / near - 1) < 0.08 + 0.06 * (thickness < 1.6)
+
+
+@pytest.mark.parametrize(
+    ("thickness", "joint", "tungstens", "cups", "post_flow"),
+    [
+        (1.6, "butt", {1.6, 2.4}, range(4, 7), (4, 8)),
+        (1.6, "tee", {1.6, 2.4}, range(4, 7), (4, 8)),
+        (2.0, "outside_corner", {1.6, 2.4}, range(4, 8), (4, 10)),
+        (3.2, "butt", {2.4}, range(5, 8), (5, 12)),
+        (3.2, "tee", {2.4, 3.2}, range(5, 9), (5, 12)),
+        (4.8, "butt", {3.2}, range(6, 9), (8, 15)),
+        (6.4, "butt", {3.2, 4.0}, range(7, 11), (10, 20)),
+    ],
+)
+def test_sizes_that_people_fit(thickness, joint, tungstens, cups, post_flow):
+    s = plan_of(thickness, joint).settings
+    assert s.tungsten.diameter_mm in tungstens
+    assert s.cup.number in cups
+    assert post_flow[0] <= s.post_flow_s <= post_flow[1]
+
+
+def test_foil_alone_takes_the_finest_tungsten():
+    for thickness in (0.5, 0.8, 1.2, 2.0):
+        s = plan_of(thickness, "butt").settings
+        assert s.tungsten.diameter_mm > 1.0 or s.amps_set <= 40
+
+
+def test_out_of_position_the_root_comes_back_at_the_usual_speed():
+    """The hand goes as fast as flat; the pool is a little smaller, and reaches as deep."""
+    for thickness in (1.6, 3.2, 4.8):
+        flat = plan_of(thickness, "butt")
+        for position in ("vertical", "overhead"):
+            up = plan_of(thickness, "butt", position)
+            assert up.settings.travel_mm_s == flat.settings.travel_mm_s
+            assert 0.8 * flat.settings.amps_run < up.settings.amps_run <= flat.settings.amps_run
+            assert up.consequences.root_width_mm >= 0.35 * up.consequences.pool_width_mm
+            assert not {"no_root", "short_root"} & {warning.code for warning in up.warnings}
