@@ -49,7 +49,7 @@ def test_more_conductive_wants_more(t, joint):
 
 
 @FEW
-@given(ALLOYS.filter(lambda name: name != "A356"), THICK, JOINTS, st.floats(10, 150))
+@given(ALLOYS.filter(lambda name: name != "A356"), THICK, JOINTS, st.floats(10, 39))
 def test_colder_and_faster_want_more(alloy, t, joint, warmer):
     cold = need(a=side(alloy, t), joint=joint)
     assert cold > need(a=side(alloy, t), joint=joint, part_temperature_c=20 + warmer)

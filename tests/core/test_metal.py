@@ -50,7 +50,7 @@ def test_crack_range(base, filler, dilution, sensitivity):
         ("6061", "A356", (), "4043"),
         ("A356", "A356", (), "4043"),
         ("319", "319", (), "4145"),
-        ("7005", "7005", (), "5356"),
+        ("7005", "7005", (), "5183"),
         ("2219", "2219", (), "2319"),
     ],
 )
@@ -82,7 +82,7 @@ def test_hard_rules_name_their_reason():
     assert [row.rule for row in wanted.pair_refused] == [2]
     assert "4.4 % magnesium" in wanted.pair_refused[0].reason
     assert choose_filler(find_alloy("7075"), find_alloy("6061")).pair_refused[0].rule == 1
-    assert choose_filler(find_alloy("5083"), find_alloy("A356")).best is None
+    assert choose_filler(find_alloy("2219"), find_alloy("5083")).best is None
     assert all(filler.si + filler.mg + filler.cu < 20 for filler in fillers())
 
 

@@ -5,7 +5,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anvilsong.core.arc.frequency import frequency_band
 from anvilsong.core.job import read_job
+from anvilsong.core.metal.alloys import find_alloy
+from anvilsong.core.metal.fillers import choose_filler
 from anvilsong.core.metal.joints import HANDBOOK_KINDS, handbook_band_a, published
 from anvilsong.core.plan.planner import make_plan
 
@@ -103,3 +106,86 @@ def test_out_of_position_the_root_comes_back_at_the_usual_speed():
             assert 0.8 * flat.settings.amps_run < up.settings.amps_run <= flat.settings.amps_run
             assert up.consequences.root_width_mm >= 0.35 * up.consequences.pool_width_mm
             assert not {"no_root", "short_root"} & {warning.code for warning in up.warnings}
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(0.5, 11.5), st.sampled_from(JOINTS), st.booleans(), st.floats(0, 2))
+def test_frequency_goes_in_ramps(thickness, joint, casting, gap):
+    near, far = (frequency_band(t, joint, casting, gap) for t in (thickness, thickness + 0.05))
+    assert far.low_hz == pytest.approx(near.low_hz, rel=0.06)
+    assert far.high_hz == pytest.approx(near.high_hz, rel=0.06)
+    wider = frequency_band(thickness, joint, casting, gap + 0.5)
+    assert near.low_hz <= wider.low_hz <= near.low_hz + 15 + 1e-9
+    assert 50 <= near.low_hz < near.high_hz <= 210
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "purposes", "first", "word"),
+    [
+        ("5454", "5454", [], "5554", ""),
+        ("5052", "5052", [], "5356", ""),
+        ("7005", "7005", [], "5183", ""),
+        ("2219", "6061", [], "4145", ""),
+        ("2219", "2219", [], "2319", ""),
+        ("5083", "A356", [], "5356", "stays brittle"),
+        ("A356", "6061", ["colour"], "4043", "A356 itself goes grey"),
+        ("6061", "6061", ["colour"], "5356", ""),
+    ],
+)
+def test_fillers_of_the_charts(a, b, purposes, first, word):
+    choice = choose_filler(find_alloy(a), find_alloy(b), purposes, 0.5)
+    assert choice.best is not None, choice.pair_refused
+    assert choice.best.filler == first
+    assert word in " ".join(choice.watches)
+    assert bool(choice.watches) == bool(word)
+    mirrored = choose_filler(find_alloy(b), find_alloy(a), purposes, 0.5)
+    assert [row.filler for row in mirrored.ranked] == [row.filler for row in choice.ranked]
+
+
+@pytest.mark.parametrize(
+    ("alloy", "temperature", "refused"),
+    [
+        ("5083", 150, True),
+        ("5083", 55, False),
+        ("6061", 300, True),
+        ("6061", 110, False),
+        ("3003", 190, False),
+    ],
+)
+def test_a_part_over_its_limit_is_stopped(alloy, temperature, refused):
+    job = {"a": {"alloy": alloy, "thickness": 4}, "joint": "butt", "part_temperature_c": temperature}
+    plan = make_plan(read_job(job))
+    assert (plan.settings is None) == refused
+    assert ("part_too_hot" in [warning.code for warning in plan.warnings]) == refused
+
+
+@pytest.mark.parametrize(
+    ("key", "has", "has_not"),
+    [
+        ("vent", {"joint": "tube_plate"}, {}),
+        ("vent", {"purposes": ["tight"]}, {"purposes": ["strength"]}),
+        ("vent", {"a": {"alloy": "A356", "thickness": 6}}, {}),
+        ("beryllium", {"a": {"alloy": "535", "thickness": 6}}, {"a": {"alloy": "A356", "thickness": 6}}),
+        ("interpass", {"a": {"alloy": "6061", "thickness": 10}, "bevel": {"angle_deg": 60, "root_face_mm": 1.6}}, {}),
+    ],
+)  # fmt: skip
+def test_cautions_where_they_belong(key, has, has_not):
+    plain = {"a": {"alloy": "6061", "thickness": 4}, "joint": "butt"}
+    steps = lambda more: {step.key: step for step in make_plan(read_job(plain | more)).run_sheet}  # noqa: E731
+    assert key in steps(has)
+    assert key not in steps(has_not)
+    always = steps({})
+    assert "half an hour" in always["hot_work"].caution
+    assert "HOT" in always["run"].caution
+    assert "hydrofluoric" in always["degrease"].caution
+
+
+def test_the_helmet_is_for_what_the_machine_is_set_to():
+    """A foot may press all the way: a hot pedal's ceiling counts, not the running amps."""
+    shade = {}
+    for pedal in ("patient", "hot"):
+        plan = plan_of(3.2, "butt", school={"pedal": pedal})
+        assert plan.settings.amps_run < 150
+        shade[pedal] = next(step.text for step in plan.run_sheet if step.key == "shade")
+    assert shade["patient"].startswith("Helmet shade 12")
+    assert shade["hot"].startswith("Helmet shade 14")

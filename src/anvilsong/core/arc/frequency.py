@@ -2,38 +2,63 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+import numpy as np
+
 from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.tables import Row, read_table
 
 
-class Band(Row):
+@dataclass(frozen=True)
+class Band:
+    """The band for one job, and why."""
+
     key: str
     words: str
     low_hz: float
     high_hz: float
 
 
+class BandRow(Row):
+    key: str
+    words: str
+    points: list[tuple[float, float, float]]
+
+
 class FrequencyTable(Row):
     source: str
     school_factor: dict[str, float]
-    band: list[Band]
+    gap_hz: float
+    band: list[BandRow]
 
 
 def _table() -> FrequencyTable:
     return read_table("frequency", FrequencyTable)
 
 
-def frequency_band(thin_side_mm: float, joint: str, is_casting: bool) -> Band:
-    """The band usual for this metal and joint, before any school shifts it."""
-    bands = {band.key: band for band in _table().band}
-    if thin_side_mm <= 0.8:
-        return bands["very_thin"]
-    if thin_side_mm <= 1.6 or joint in ("outside_corner", "inside_corner"):
-        return bands["thin"]
-    if thin_side_mm >= 6.0 or joint == "build_up" or is_casting:
-        return bands["thick"]
-    return bands["general"]
+def frequency_band(thin_side_mm: float, joint: str, is_casting: bool, gap_mm: float = 0.0) -> Band:
+    """The band usual for this metal and joint, before any school shifts it; without steps in thickness or gap.
+
+    Both ends lie on straight lines between the table's points; a gap raises them by up to 30 Hz at 1 mm.
+    """
+    key = (
+        "corner"
+        if joint in ("outside_corner", "inside_corner")
+        else "wide"
+        if is_casting or joint == "build_up"
+        else "general"
+    )
+    row = next(band for band in _table().band if band.key == key)
+    x, low, high = zip(*row.points, strict=True)
+    more = _table().gap_hz * min(gap_mm, 1.0)
+    return Band(
+        key,
+        row.words,
+        float(np.interp(thin_side_mm, x, low)) + more,
+        float(np.interp(thin_side_mm, x, high)) + more,
+    )
 
 
 def school_factor(school: str) -> float:

@@ -52,6 +52,7 @@ class FillerClass(Row):
 
 class Usual(Row):
     families: tuple[Family, Family]
+    alloys: tuple[str, str] | None = None
     fillers: list[str]
     watch: str | None = None
 
@@ -60,6 +61,7 @@ class FillerTable(Row):
     source: str
     filler: list[FillerClass]
     takes: dict[Family, list[str]]
+    pair_takes: list[Usual]
     usual: list[Usual]
 
 
@@ -116,8 +118,26 @@ def find_filler(name: str, field: str = "filler_wanted") -> FillerClass:
 
 
 def _usual(a: Alloy, b: Alloy) -> Usual | None:
-    pair = {a.family, b.family}
-    return next((row for row in _table().usual if set(row.families) == pair), None)
+    pair, names = {a.family, b.family}, {a.name, b.name}
+    rows = [row for row in _table().usual if set(row.families) == pair]
+    named = (row for row in rows if row.alloys and set(row.alloys) == names)
+    return next(named, next((row for row in rows if not row.alloys), None))
+
+
+def _takes(a: Alloy, b: Alloy, filler: FillerClass) -> Alloy | None:
+    """The side that does not take this class; None when both do, or the pair is known to."""
+    pair, table = {a.family, b.family}, _table()
+    if any(set(row.families) == pair and filler.name in row.fillers for row in table.pair_takes):
+        return None
+    return next(
+        (alloy for alloy in dict.fromkeys((a, b)) if filler.name not in table.takes.get(alloy.family, [])),
+        None,
+    )
+
+
+def greys(alloy: Alloy) -> bool:
+    """Whether an alloy itself goes grey when it is anodised: castings full of silicon do."""
+    return alloy.family in ("cast_si", "cast_si_cu")
 
 
 def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str]) -> list[Refusal]:
@@ -131,18 +151,12 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
     if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
         text = f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress corrosion in service over {say.celsius(65)}"
         broken.append(Refusal(filler=filler.name, rule=3, reason=text))
-    if "colour" in purposes and filler.is_silicon:
+    if "colour" in purposes and filler.is_silicon and not (greys(a) or greys(b)):
         broken.append(Refusal(filler=filler.name, rule=4, reason=f"{filler.name} goes grey when anodised"))
-    takes = _table().takes
-    for alloy in dict.fromkeys((a, b)):
-        if not broken and filler.name not in takes.get(alloy.family, []):
-            broken.append(
-                Refusal(
-                    filler=filler.name,
-                    rule=0,
-                    reason=f"{alloy.name} does not take {filler.name}, which is for {filler.good_for}",
-                )
-            )
+    against = None if broken else _takes(a, b, filler)
+    if against is not None:
+        text = f"{against.name} does not take {filler.name}, which is for {filler.good_for}"
+        broken.append(Refusal(filler=filler.name, rule=0, reason=text))
     return broken
 
 
@@ -209,6 +223,8 @@ def choose_filler(
         )
     ranked.sort(key=lambda row: (-row.score, row.filler))
     watches = [usual.watch] if usual and usual.watch and ranked else []
+    if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
+        watches.append(f"{grey.name} itself goes grey when anodised: no rod gives its colour.")
     if not ranked and not pair_refused:
         silicon = next((row for row in refused if row.rule == 2), None)
         why = (

@@ -162,7 +162,7 @@ def _marks(key: str, plan: Plan, planned: Settings) -> list[tuple[str, float]]:
                 for school, shift in BALANCE_SHIFT.items()
             ]
         case "frequency_hz":
-            band = frequency_band(plan.job.thin_mm, plan.job.joint, at.is_casting)
+            band = frequency_band(plan.job.thin_mm, plan.job.joint, at.is_casting, plan.job.gap_mm)
             return [
                 (school, (band.low_hz + band.high_hz) / 2 * school_factor(school))
                 for school in ("wide", "middle", "tight")

@@ -11,6 +11,7 @@ from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allo
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.chemistry import watch_over
+from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.plan.consequences import OVER_WIDTH_AMBER, OVER_WIDTH_RED, ROOT_SHORT
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Consequences, Margin, Warning
@@ -39,6 +40,18 @@ def refusals(at: Situation) -> list[Warning]:
         Warning(code=f"filler_rule_{row.rule}", level="stop", message=_sentence(row.reason))
         for row in at.filler.pair_refused
     ]
+    limit = strictest(at.job.a.metal, at.job.b.metal, at.job.temper)
+    if at.job.part_temperature_c > limit.limit_c:
+        text = f"The part is at {say.celsius(at.job.part_temperature_c)} and may be at most at {say.celsius(limit.limit_c)}: {limit.words}. Let it cool."
+        found.append(
+            Warning(
+                code="part_too_hot",
+                level="stop",
+                setting="part_temperature_c",
+                message=text,
+                numbers={"part_c": at.job.part_temperature_c, "limit_c": limit.limit_c},
+            )
+        )
     if at.surface.refused:
         found.append(
             Warning(code="surface_refused", level="stop", message=at.surface.refused, setting="surface")

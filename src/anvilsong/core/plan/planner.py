@@ -201,10 +201,12 @@ def _travel_mm_s(work: _Work) -> float:
 
 def _frequency_hz(work: _Work) -> float:
     job, machine = work.job, work.machine
-    band = frequency_band(job.thin_mm, job.joint, work.at.is_casting)
+    band = frequency_band(job.thin_mm, job.joint, work.at.is_casting, job.gap_mm)
     middle = (band.low_hz + band.high_hz) / 2
     wanted = middle * school_factor(job.school.frequency)
-    value = min(max(5 * round(wanted / 5), machine.least_frequency_hz), machine.most_frequency_hz)
+    value = min(
+        max(5 * math.ceil(wanted / 5 - 0.5 - 1e-9), machine.least_frequency_hz), machine.most_frequency_hz
+    )
     work.say(
         reasons.frequency(value, band, job.school.frequency, school_factor(job.school.frequency), machine)
     )

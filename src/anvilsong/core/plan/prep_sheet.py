@@ -6,29 +6,52 @@ from collections.abc import Iterator
 
 from anvilsong.core import say
 from anvilsong.core.plan.gap import bridge_gap, needs_bridging
+from anvilsong.core.plan.passes import later_passes
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.tacks import tack_plan
 from anvilsong.core.plan.values import Step
-from anvilsong.core.plan.warming import warming
+from anvilsong.core.plan.warming import limit_for, warming
 from anvilsong.core.settings import Settings
 
 BACKING_UNDER_MM, BEVEL_OVER_MM = 1.6, 4.8
+BERYLLIUM = ("535", "A357")  # casting alloys melted with a little of it
 MINUTES_PER_M = {"degrease": 6.0, "brush": 8.0, "grind": 25.0, "bevel": 40.0}
 
 
 def prep_steps(at: Situation, settings: Settings) -> Iterator[Step]:
     """Steps of the prep station, in the order to do them."""
+    yield from _hot_work()
     yield from _identify(at)
     yield from _clean(at)
     yield from _shape(at)
     yield from _fit(at, settings)
     yield from _warm(at, settings)
+    yield from _between_passes(at)
     yield from _casting(at)
 
 
 def _minutes(key: str, at: Situation) -> float:
     """Time for both sides of the weld, at least a minute."""
     return max(1.0, MINUTES_PER_M[key] * at.job.weld_length_mm / 1000)
+
+
+def is_hollow(at: Situation) -> bool:
+    """Whether the part is likely to hold air: tubes, castings, and what must be tight."""
+    job = at.job
+    tube = job.joint in ("tube_tube", "tube_plate") or any(
+        side.outside_diameter_mm for side in (job.a, job.b)
+    )
+    return bool(tube or at.is_casting or "tight" in job.purposes)
+
+
+def _hot_work() -> Iterator[Step]:
+    yield Step(
+        station="prep",
+        key="hot_work",
+        text=f"Clear {say.metres(10)} around of what burns, or cover it; an extinguisher within reach.",
+        why="Sparks from grinding and hot drops go far.",
+        caution="Watch the place for half an hour after the last arc.",
+    )
 
 
 def _identify(at: Situation) -> Iterator[Step]:
@@ -41,11 +64,20 @@ def _identify(at: Situation) -> Iterator[Step]:
             caution="If it may be magnesium, stop: put a drop of vinegar on a filed spot. Fizzing is magnesium: do not weld. Its swarf burns: class D extinguisher or dry sand, no water.",
             minutes=5,
         )
-    if "tight" in at.job.purposes:
+    beryllium = next((side.metal.name for side in (at.job.a, at.job.b) if side.metal.name in BERYLLIUM), None)
+    if beryllium:
+        yield Step(
+            station="prep",
+            key="beryllium",
+            text=f"Extraction at the arc and at the grinder: {beryllium} may hold beryllium.",
+            why="Some melts of it carry a few hundredths of a per cent.",
+            caution="Beryllium dust and fume harm the lungs for good: no dry grinding without extraction, follow the maker's data sheet.",
+        )
+    if is_hollow(at):
         yield Step(
             station="prep",
             key="vent",
-            text="Open a vent and make sure the vessel is empty and clean.",
+            text="Open a vent and make sure that what is hollow is empty, clean and dry.",
             why="Trapped air blows the last bit of the weld open.",
             caution="Never weld a closed vessel, or one that held fuel, before someone qualified has cleaned and vented it.",
             minutes=5,
@@ -58,7 +90,7 @@ def _clean(at: Situation) -> Iterator[Step]:
         key="degrease",
         text="Degrease both sides and the rod with acetone or alcohol, inside and out, then let it dry.",
         why="Before brushing: brushing first rubs the grease in.",
-        caution="Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. Acetone vapour burns: put can and rags away before the arc.",
+        caution="Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. No hydrofluoric brightener without the rules of its own trade: it burns to the bone. Acetone vapour burns: put can and rags away before the arc.",
         minutes=_minutes("degrease", at) + 3,
     )
     if at.surface.dirty or at.is_casting:
@@ -166,6 +198,18 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
         caution="Hot aluminium looks cold: mark it HOT, use pliers.",
         minutes=heat.minutes,
     )
+
+
+def _between_passes(at: Situation) -> Iterator[Step]:
+    passes, _ = later_passes(at)
+    limit = limit_for(at)
+    if passes:
+        yield Step(
+            station="prep",
+            key="interpass",
+            text=f"Between passes let it cool under {say.celsius(limit.limit_c)}; a temperature stick tells.",
+            why=f"{limit.words[0].upper()}{limit.words[1:]}.",
+        )
 
 
 def _casting(at: Situation) -> Iterator[Step]:

@@ -22,7 +22,7 @@ from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
 from anvilsong.core.torch.gas import post_flow_factor, shop_rule_l_min, viscosity_m2_s
-from anvilsong.core.torch.tungsten import find_size, load_parts
+from anvilsong.core.torch.tungsten import EVERYDAY_MM, find_size, load_parts
 
 ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"
 WORKSHOP = "Workshop practice"
@@ -219,7 +219,7 @@ def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wav
     }
     return Reason(
         setting="tungsten_mm",
-        rule="Nearest to the everyday 2.4 mm with a load of 25 to 85 % running and at most 105 % at full amps",
+        rule=f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % running and at most 105 % at full amps",
         numbers=numbers,
         source="Published AC ranges; ISO 6848 classes",
         value=diameter,

@@ -88,6 +88,7 @@ def _coupon(at: Situation) -> Iterator[Step]:
         key="run",
         text=f"Run a coupon of about {say.about_mm(100)} on scrap of {names}, the same thickness and joint. Time it.",
         why="Settings are a start; the bead decides.",
+        caution="Hot aluminium looks cold: mark the coupon HOT, use pliers.",
     )
     yield Step(
         station="coupon",

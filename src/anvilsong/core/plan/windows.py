@@ -131,7 +131,7 @@ def _cleaning_span(
 
 
 def _frequency(at: Situation, machine: Machine) -> tuple[float, float]:
-    band = frequency_band(at.job.thin_mm, at.job.joint, at.is_casting)
+    band = frequency_band(at.job.thin_mm, at.job.joint, at.is_casting, at.job.gap_mm)
     factor = school_factor(at.job.school.frequency)
     low, high = (
         min(max(edge * factor, machine.least_frequency_hz), machine.most_frequency_hz)
