@@ -39,6 +39,7 @@ class Lane(BaseModel):
     value: float | None
     planned: float | None
     window: tuple[float, float]
+    best: tuple[float, float]
     marks: list[tuple[str, float]]
     names: list[str] = []
     choices: list[str] = []
@@ -90,6 +91,7 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
     reason = plan.reason(entry.key)
     rest = first if first is not None else _usual(entry)
     window = plan.windows.get(entry.key, (rest, rest))
+    best = plan.best.get(entry.key, window)
     marks = [(words, at) for words, at in _marks(entry.key, plan, planned) if low <= at <= high]
     return Lane(
         key=entry.key,
@@ -103,6 +105,7 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
         value=value,
         planned=first,
         window=(min(max(low, window[0]), high), max(min(high, window[1]), low)),
+        best=(min(max(low, best[0]), high), max(min(high, best[1]), low)),
         marks=marks,
         names=[SHAPE_WORDS[shape] for shape in machine.shapes] if entry.dimension is None else [],
         choices=list(machine.shapes) if entry.dimension is None else [],

@@ -111,10 +111,12 @@ def make_plan(
     settings = _settings(work)
     machine = with_torch(machine, torch_for(job, settings, work.kit))
     seen = consequences(job, settings, machine, work.c)
+    bands = windows(at, settings, machine, work.c)
     return Plan(
         job=job,
         settings=settings,
-        windows=windows(at, settings, machine, work.c),
+        windows=bands.sound,
+        best=bands.best,
         consequences=seen,
         reasons=work.reasons,
         warnings=work.warnings + warnings_for(at, settings, seen, machine),

@@ -115,11 +115,14 @@ class FillerRows(PlanPart):
 
 
 class Plan(PlanPart):
-    """Everything worked out for a job. ``settings`` and ``consequences`` are None when the job is refused."""
+    """Everything worked out for a job; ``windows`` are sound, ``best`` is where its aims are met.
+
+    ``settings`` and ``consequences`` are None when the job is refused."""
 
     job: Job
     settings: Settings | None
     windows: dict[str, tuple[float, float]] = Field(max_length=MOST_LINES)
+    best: dict[str, tuple[float, float]] = Field({}, max_length=MOST_LINES)
     consequences: Consequences | None
     reasons: list[Reason] = Field(max_length=MOST_LINES)
     warnings: list[Warning] = Field(max_length=MOST_LINES)
