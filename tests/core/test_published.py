@@ -6,6 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anvilsong.core.arc.frequency import frequency_band
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.verdict import read
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL
 from anvilsong.core.metal.alloys import find_alloy
@@ -13,6 +15,8 @@ from anvilsong.core.metal.fillers import choose_filler
 from anvilsong.core.metal.joints import HANDBOOK_KINDS, handbook_band_a, published
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import get_value
+from anvilsong.core.torch.cup import bore_mm
+from anvilsong.core.torch.gas import flow_for
 from anvilsong.demo.machines import MACHINES
 
 JOINTS = ("butt", "lap", "outside_corner", "tee", "inside_corner")
@@ -229,3 +233,54 @@ def test_plan_in_best_in_sound_in_machine(alloy, t, joint, position, machine, sc
     # A hand that follows has more room than the plan's own travel.
     wide, narrow = (span["amps_set"][1] - span["amps_set"][0] for span in (plan.windows, plan.best))
     assert wide >= narrow
+
+
+def test_unlike_sides_are_sized_near_the_thin_one():
+    thin, thick, both = (
+        make_plan(
+            read_job({"a": {"alloy": "6061", "thickness": a}, "b": {"alloy": "6061", "thickness": b}, "joint": "butt"})
+        )
+        for a, b in ((1, 1), (6, 6), (6, 1))
+    )  # fmt: skip
+    assert thin.settings.amps_run < both.settings.amps_run < 2.2 * thin.settings.amps_run
+    assert both.settings.amps_run < 0.4 * thick.settings.amps_run
+    assert both.consequences.melt_through < 1
+    assert "melt_through" not in [warning.code for warning in both.warnings]
+
+
+def test_thick_fillets_and_corners_ask_for_no_more_than_a_pass_gives():
+    assert plan_of(25, "tee", control="switch_2").settings.amps_run <= 400
+    corner = plan_of(10, "outside_corner")
+    assert not {"no_root", "short_root"} & {warning.code for warning in corner.warnings}
+    asked = plan_of(10, "outside_corner", penetration="full")
+    assert {"no_root", "short_root"} & {warning.code for warning in asked.warnings}
+
+
+def test_helium_is_paid_for_within_reason():
+    plain = plan_of(6.4, "butt").settings
+    for share in (0.25, 0.5, 0.75):
+        plan = plan_of(6.4, "butt", helium_share=share)
+        flow = plan.settings.gas.flow_l_min
+        assert plain.gas.flow_l_min * 0.7 < flow <= 25
+        assert "gas_weak" not in [warning.code for warning in plan.warnings]
+    assert flow <= 1.8 * float(flow_for(1300, bore_mm(plan.settings.cup.number))) + 0.1
+
+
+def test_a_foot_starts_where_the_joint_can_be_seen():
+    for thickness, joint in ((0.8, "butt"), (3.2, "tee"), (8.0, "lap")):
+        settings_ = plan_of(thickness, joint).settings
+        assert 10 <= settings_.start_amps <= 30
+        assert settings_.start_amps <= settings_.amps_run
+
+
+@pytest.mark.parametrize("position", POSITIONS)
+def test_a_coupon_exactly_as_predicted_is_as_wanted(position):
+    plan = plan_of(3.2, "butt", position)
+    seen, travel = plan.consequences, plan.settings.travel_mm_s
+    readings = Readings(
+        bead_width_mm=round(seen.pool_width_mm, 2), border_left_mm=round(seen.border_mm, 2),
+        border_right_mm=round(seen.border_mm, 2), length_mm=100, seconds=round(100 / travel, 2),
+    )  # fmt: skip
+    verdict = read(plan.job, plan.settings, readings)
+    assert abs(verdict.width_miss) < 0.5
+    assert verdict.border_state == "as_wanted"

@@ -17,8 +17,8 @@ from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Consequences, Margin, Warning
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
-from anvilsong.core.torch.cup import longest_stick_out_mm
-from anvilsong.core.torch.gas import LEAST_REYNOLDS, TURBULENT_REYNOLDS
+from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm
+from anvilsong.core.torch.gas import LEAST_REYNOLDS, TURBULENT_REYNOLDS, planned_flow_l_min
 from anvilsong.core.torch.tungsten import (
     LOAD_AT_RUN,
     LOAD_BALLS,
@@ -196,7 +196,10 @@ def _tungsten(settings: Settings, seen: Consequences) -> Iterator[Warning]:
 def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
     least = LEAST_REYNOLDS
     numbers = {"reynolds": seen.reynolds}
-    if seen.reynolds < least:
+    if (
+        settings.gas.flow_l_min
+        < planned_flow_l_min(least, bore_mm(settings.cup.number), job.helium_share) - 0.05
+    ):
         yield Warning(
             code="gas_weak",
             level="watch",

@@ -51,6 +51,7 @@ from anvilsong.core.torch.tungsten import (
 
 BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
 TRIM_WHEN_TRIMMED = -0.25
+PEDAL_START_A = (10, 30)
 
 
 @dataclass
@@ -426,6 +427,9 @@ def _start_and_end(work: _Work, full: float) -> tuple[float, float, float, float
         start_share, finish_share = (0.20, 0.15) if thin else (0.40, 0.25)
         up, down = (1.0, 2.0) if thin else (0.3, 3.0 if job.thin_mm < 6 else 5.0)
     start, finish = (round(max(machine.least_a, share * full)) for share in (start_share, finish_share))
+    if job.control == "pedal":
+        # Enough to strike a ground point, and little enough to look where the joint is.
+        start = round(max(machine.least_a, min(max(start, PEDAL_START_A[0]), PEDAL_START_A[1], full)))
     for reason in reasons.start_and_end(
         start, finish, up, down, full, start_share, finish_share, machine.least_a, job.control
     ):

@@ -21,7 +21,7 @@ from anvilsong.core.plan.values import Reason
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
-from anvilsong.core.torch.gas import post_flow_factor, shop_rule_l_min, viscosity_m2_s
+from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_factor, shop_rule_l_min, viscosity_m2_s
 from anvilsong.core.torch.tungsten import EVERYDAY_MM, find_size, load_parts
 
 ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"
@@ -284,12 +284,13 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
         "bore_m": bore_mm(number) / 1000,
         "viscosity_m2_s": float(viscosity_m2_s(helium)),
         "pi": math.pi,
+        "most_l_min": planned_flow_l_min(target, bore_mm(number), helium) if helium else 1000.0,
     }
     low, high = shop_rule_l_min(number)
     return Reason(
         setting="flow_l_min",
         rule="A constant Reynolds number keeps the stream smooth",
-        formula="reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000",
+        formula="min(reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000, most_l_min)",
         numbers=numbers,
         source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
         value=value,
@@ -343,7 +344,9 @@ def start_and_end(
             numbers=numbers | {"share": start_share},
             source=WORKSHOP,
             value=start,
-            said="The pedal's least." if foot else f"{percent(start_share)} of full amps.",
+            said="The pedal's least: 10 to 30 A strike and show the joint."
+            if foot
+            else f"{percent(start_share)} of full amps.",
         ),
         Reason(
             setting="up_slope_s",

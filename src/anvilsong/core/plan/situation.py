@@ -27,6 +27,7 @@ from anvilsong.core.metal.surfaces import Surface, find_surface
 SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM, BEVELLED_CONDUCTION = 4.8, 6.0, 0.85
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 BEVELLED_CROWN_HEIGHT_MM = 1.5
+MOST_OVER_THIN, THICKEST_FOR_POOL_MM = 2.0, 10.0
 LEAST_EP_SHARE, MOST_EP_SHARE = 0.20, 0.45
 
 
@@ -127,7 +128,10 @@ def situation(job: Job) -> Situation:
     """Work the situation of a job out; kept, since a board asks for the same one again and again."""
     joint, surface = find_joint(job.joint), find_surface(job.surface)
     a, b = job.a.metal, job.b.metal
-    mean_mm = joint.effective_thickness_mm(job.a.thickness_mm, job.b.thickness_mm)
+    # The thin side gives first: however thick its partner, the arc is aimed at that one and sized near twice the thin one.
+    mean_mm = min(
+        joint.effective_thickness_mm(job.a.thickness_mm, job.b.thickness_mm), MOST_OVER_THIN * job.thin_mm
+    )
     bevelled = joint.kind == "butt" and job.bevel is not None
     wanted = _wanted_width_mm(job, joint, mean_mm)
     whole = weld_section(job, joint, mean_mm, wanted)
@@ -164,11 +168,14 @@ def fillet_leg_mm(job: Job) -> float:
 def _wanted_width_mm(job: Job, joint: Joint, mean_mm: float) -> float:
     """Pool width wanted, mm: 2.5 + 1.1·t, fillets leg × 1.4 but at least 2.5 + 0.6·t, bevelled butts by their root face."""
     if joint.kind == "fillet":
-        width = max(1.4 * min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM), 2.5 + 0.6 * mean_mm)
+        width = max(
+            1.4 * min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM),
+            2.5 + 0.6 * min(mean_mm, THICKEST_FOR_POOL_MM),
+        )
     elif joint.kind == "butt" and job.bevel is not None:
         width = 2.5 + 1.1 * job.bevel.root_face_mm
     else:
-        width = 2.5 + 1.1 * min(mean_mm, 10.0)
+        width = 2.5 + 1.1 * min(mean_mm, THICKEST_FOR_POOL_MM)
     if "appearance" in job.purposes:
         return width * NARROW_WIDTH
     return width * WIDE_WIDTH if {"strength", "tight"} & set(job.purposes) else width
@@ -181,7 +188,7 @@ def _root_depth_mm(job: Job, joint: Joint, mean_mm: float) -> float | None:
     if joint.kind == "butt" and job.bevel is not None:
         return job.bevel.root_face_mm if job.bevel.root_face_mm > 0 else None
     if joint.kind == "corner":
-        return job.thin_mm
+        return job.thin_mm if job.thin_mm <= SQUARE_BUTT_LIMIT_MM or job.penetration == "full" else None
     return mean_mm if mean_mm <= SQUARE_BUTT_LIMIT_MM or job.penetration == "full" else None
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.settings import Cup, Gas, Settings, Tungsten
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
-from anvilsong.core.torch.gas import flow_for, post_flow_s, target_reynolds
+from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_s, target_reynolds
 from anvilsong.core.torch.tungsten import find_size, flat_mm, included_angle_deg
 
 USUAL_STICK_OUT = {True: 0.55, False: 0.40}  # of the bore, with a lens and with a plain body
@@ -24,7 +24,7 @@ def fitted_cup(at: Situation, number: int, lens: bool) -> Cup:
 def fitted_flow_l_min(at: Situation, cup: Cup) -> tuple[float, float]:
     """Flow, L/min, for a cup, and the Reynolds number it aims at."""
     target = target_reynolds(at.job.draught_m_s, round(covered_share(cup), 3) - 0.005)
-    return round(float(flow_for(target, bore_mm(cup.number), at.job.helium_share)), 1), target
+    return round(planned_flow_l_min(target, bore_mm(cup.number), at.job.helium_share), 1), target
 
 
 def covered_share(cup: Cup) -> float:

@@ -19,7 +19,13 @@ from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situati
 from anvilsong.core.registry import get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
-from anvilsong.core.torch.gas import BEST_REYNOLDS, LEAST_REYNOLDS, MOST_REYNOLDS, flow_for
+from anvilsong.core.torch.gas import (
+    BEST_REYNOLDS,
+    LEAST_REYNOLDS,
+    MOST_REYNOLDS,
+    flow_for,
+    planned_flow_l_min,
+)
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET, find_size, tungsten_load
 
 Grid = NDArray[np.float64]
@@ -197,7 +203,7 @@ def _flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     """By Reynolds number in the cup: sound 800 to 1900, best 1000 to 1500."""
     bore, helium = bore_mm(settings.cup.number), at.job.helium_share
     sound, best = (
-        (float(flow_for(low, bore, helium)), float(flow_for(high, bore, helium)))
+        (planned_flow_l_min(low, bore, helium), float(flow_for(high, bore, helium)))
         for low, high in ((LEAST_REYNOLDS, MOST_REYNOLDS), BEST_REYNOLDS)
     )
     return sound, best

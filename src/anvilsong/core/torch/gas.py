@@ -11,6 +11,7 @@ ARGON_VISCOSITY_M2_S = 1.34e-5
 TARGET_REYNOLDS = 1300.0
 LEAST_REYNOLDS, MOST_REYNOLDS, BEST_REYNOLDS = 800.0, 1900.0, (1000.0, 1500.0)
 DRAUGHT_REYNOLDS = 1800.0
+HELIUM_OVER_ARGON, MOST_HELIUM_L_MIN = 1.8, 25.0
 LEAST_POST_FLOW_S, MOST_POST_FLOW_S = 4.0, 20
 TURBULENT_REYNOLDS = 2000.0
 
@@ -33,6 +34,19 @@ def flow_for(reynolds_number: Numbers, bore_mm: Numbers, helium_share: Numbers =
     8.4
     """
     return reynolds_number * math.pi * bore_mm / 1000 * viscosity_m2_s(helium_share) / 4 * 60_000
+
+
+def planned_flow_l_min(reynolds_number: float, bore_mm: float, helium_share: float = 0.0) -> float:
+    """Flow, L/min, to plan: for this Reynolds number, with helium at most 1.8 × argon's and 25 L/min.
+
+    Helium is lighter and wants more to cover as well; more than that only costs.
+    """
+    wanted, plain = (float(flow_for(reynolds_number, bore_mm, share)) for share in (helium_share, 0.0))
+    return (
+        wanted
+        if wanted <= plain + 1e-9
+        else max(plain, min(wanted, HELIUM_OVER_ARGON * plain, MOST_HELIUM_L_MIN))
+    )
 
 
 def target_reynolds(draught_m_s: float, stick_out_share: float) -> float:
