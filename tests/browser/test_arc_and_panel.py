@@ -37,10 +37,10 @@ def test_handles_on_the_wave(page, job_id):
     # By keys alone: the frequency handle and the amps handle move their lanes.
     page.locator('#wave [data-handle="frequency_hz"]').focus()
     page.keyboard.press("ArrowRight")
-    expect(page.locator("#lane-frequency_hz")).to_have_value("110")
+    expect(page.locator("#lane-frequency_hz")).to_have_value("115")
     expect(page.locator('#wave [data-handle="frequency_hz"]')).to_be_focused()
     page.keyboard.press("ArrowLeft")
-    expect(page.locator("#lane-frequency_hz")).to_have_value("105")
+    expect(page.locator("#lane-frequency_hz")).to_have_value("110")
 
     # Against another revision: a ghost, and the differences in words.
     page.get_by_role("button", name="Keep these settings").click()

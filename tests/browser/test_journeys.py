@@ -144,7 +144,7 @@ def test_the_whole_loop_by_keyboard(page):
     expect(set_line(page, "ep_share")).to_have_text("0")
     go_to('.lane[data-key="frequency_hz"] .track')
     keys.press("End")
-    expect(page.locator("#lane-frequency_hz")).to_have_value("120")
+    expect(page.locator("#lane-frequency_hz")).to_have_value("150")
     go_to("#keep")
     keys.press("Enter")
     expect(page.locator(".revision")).to_contain_text("Tuned: balance, frequency")

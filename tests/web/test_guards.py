@@ -220,7 +220,7 @@ def test_a_stale_board_reverts_nothing(client, make_session):
     kept, count = settings_of(make_session, 8)
     assert (kept["frequency_hz"], round(kept["amps_set"]), kept["ep_share"], count) == (150, 140, 0.34, 3)
     clash = client.post(
-        "/jobs/8/tune", data={"from_revision": "1", "amps_set": "120", "frequency_hz": "105"}, headers=HTML
+        "/jobs/8/tune", data={"from_revision": "1", "amps_set": "120", "frequency_hz": "110"}, headers=HTML
     )
     assert clash.status_code == 422
     assert (
@@ -238,7 +238,7 @@ def test_a_stale_board_reverts_nothing(client, make_session):
     old = client.get("/jobs/8/tune?revision=1", headers=HTML).text
     assert 'name="as_it_was" value="1"' in old
     assert client.post("/jobs/8/tune", data={"from_revision": "1", "as_it_was": "1"}).status_code == 303
-    assert settings_of(make_session, 8)[0]["frequency_hz"] == 105
+    assert settings_of(make_session, 8)[0]["frequency_hz"] == 110
 
 
 def test_a_stale_job_form_and_torch(client, make_session):

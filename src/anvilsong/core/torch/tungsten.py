@@ -89,7 +89,7 @@ def tungsten_load(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "po
     """Load of the tungsten: over 1 a ground tip gives way.
 
     >>> round(float(tungsten_load(Wave(100, 0.3, 100), 2.4, "WLa 20")), 2)
-    0.59
+    0.54
     """
     en, ep = load_parts(wave, diameter_mm, class_key, tip)
     return en + ep
