@@ -204,6 +204,8 @@ def test_a_machine_by_answers(page):
     expect(page.locator("#panel-drawing desc")).to_contain_text("Bite")
     page.reload()
     expect(page.locator("#balance_most_means")).to_have_value("45")
+    expect(page.locator("#balance_most_means")).to_be_visible()
+    expect(page.locator("#panel-drawing desc")).to_contain_text("Bite")
     page.get_by_text("AC frequency").click()
     page.fill("#frequency_hz_label", "Cycles")
     page.fill("#frequency_hz_high", "often")

@@ -85,6 +85,12 @@ def test_a_thumb_that_scrolls_changes_nothing(touch, job_id):
             x, y = middle(touch.locator(f'[data-handle="{key}"]'))
             swipe(touch, (x, y), (x + 2, y - 60))
     assert {key: touch.locator(f"#lane-{key}").input_value() for key in kept} == kept
+    for spot in ("#wave svg", '#wave [data-handle="ep_share"]'):
+        wave.scroll_into_view_if_needed()
+        x, y = middle(touch.locator(spot))
+        top = touch.evaluate("scrollY")
+        swipe(touch, (x, y), (x + 2, y + 90))
+        assert touch.evaluate("scrollY") < top, spot
 
 
 TYPED = [
@@ -325,6 +331,15 @@ def test_first_settings_from_an_empty_book(browser, tmp_path):
         server.wait()
 
 
+# Address, a field of it, what is typed there, and the button that sends it.
+FORMS_KEPT = {
+    "job": ("/jobs/8/job", "#weld_length_mm", "410 mm", "Plan again"),
+    "kit": ("/shop/kits/1", "#torch0_hose", "7", "Save the kit"),
+    "machine": ("/shop/machines/1", "#note", "By the door.", "Save the machine"),
+    "welder": ("/shop/welders/1", "#note", "Left-handed.", "Keep"),
+}
+
+
 def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
     """What was typed and moved while it is away is there when it comes back, on the same page."""
     port = free_port()
@@ -335,6 +350,9 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
     try:
         page.goto("/jobs/8/tune")
         form.goto("/jobs/8/coupon")
+        others = {name: context.new_page() for name in FORMS_KEPT}
+        for name, (address, *_) in FORMS_KEPT.items():
+            others[name].goto(address)
         server.send_signal(signal.SIGKILL)
         server.wait()
         page.locator('.lane[data-key="ep_share"] .more').click()
@@ -351,6 +369,11 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
         form.get_by_role("button", name="Record and read").click()
         expect(form.locator("#silence")).to_be_visible()
         expect(form.locator("#bead_width_mm")).to_have_value("7")
+        for name, (_, field, typed, press) in FORMS_KEPT.items():
+            others[name].fill(field, typed)
+            others[name].get_by_role("button", name=press).click()
+            expect(others[name].locator("#silence"), name).to_be_visible()
+            expect(others[name].locator(field)).to_have_value(typed)
         server = start(data, port)
         expect(page.locator("#silence")).to_be_hidden(timeout=10_000)
         expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
@@ -359,6 +382,13 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
         expect(form.locator("#silence")).to_be_hidden(timeout=10_000)
         form.get_by_role("button", name="Record and read").click()
         expect(form.locator(".verdict")).to_be_visible()
+        for name, (address, field, typed, press) in FORMS_KEPT.items():
+            expect(others[name].locator("#silence")).to_be_hidden(timeout=10_000)
+            with others[name].expect_navigation():
+                others[name].get_by_role("button", name=press).click()
+            expect(others[name].locator("[data-refused]"), name).to_have_count(0)
+            others[name].goto(address)
+            expect(others[name].locator(field), name).to_have_value(typed)
     finally:
         context.close()
         server.kill()

@@ -226,6 +226,8 @@ def test_plan_in_best_in_sound_in_machine(alloy, t, joint, position, machine, sc
         best = plan.best[key]
         assert low <= best[0] <= value + 1e-6, key
         assert value - 1e-6 <= best[1] <= high, key
+        if key not in reach:
+            assert high > low or (key == "ep_trim" and not machine.can_trim), key
         if key in reach:
             least, most = reach[key]
             assert least - 1e-4 <= low <= high <= most + 1e-4, key

@@ -94,6 +94,26 @@ def test_answers_about_the_cleaning_control(answers, points, shown):
     )
 
 
+def test_what_was_written_counts_without_a_tick():
+    """Without a script everything is in view, and a tick is easily forgotten."""
+    machine = machine_of(
+        {"name": "Buzz box", "amps_low": "20", "amps_high": "150", "balance_most": "45", "balance_least": "10", "pre_flow_s_label": "Puff", "pre_flow_s_low": "0", "pre_flow_s_high": "3"}
+    )  # fmt: skip
+    assert machine.control("ep_share").scale.points == ((10, 0.10), (45, 0.45))
+    assert machine.control("pre_flow_s").label == "Puff"
+    with pytest.raises(BadInput) as told:
+        machine_of(
+            ANSWERS
+            | {
+                "balance_most": "50",
+                "balance_least": "15",
+                "has_pulse_rate_hz": "1",
+                "pulse_rate_hz_low": "1",
+            }
+        )
+    assert [problem.field for problem in told.value.problems] == ["pulse_rate_hz_high"]
+
+
 def test_answers_make_the_machine_they_say():
     plain = machine_of({"name": "Buzz box", "amps_low": "20", "amps_high": "150"})
     assert (plain.least_ep_share, plain.most_ep_share) == (0.5, 0.5)

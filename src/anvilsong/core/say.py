@@ -11,6 +11,7 @@ References
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable
 from typing import Any
@@ -27,7 +28,10 @@ from anvilsong.core.quantities import (
     usual_decimals,
 )
 
-_TOKEN = re.compile(r"⟦(-?[0-9.e+-]+) ([^ ⟦⟧]+) ([0-9a-z]+)⟧")
+# Strict, since a person may type these brackets too: what only looks like a quantity stays as it was typed.
+_TOKEN = re.compile(
+    r"⟦(-?\d{1,12}(?:\.\d{1,12})?(?:e[+-]\d{2,3})?) (\S{1,5}) (\d|size|sheet|near|about|limit)⟧", re.ASCII
+)
 _MARKED = re.compile(r"\{(-?[0-9.]+) ([^{} ]+)\}")
 # How the names of fields end, and what that means; the longer ending first.
 _ENDINGS = {"_mm_s": "mm/s", "draught_m_s": "m/s", "_mm": "mm", "temperature_c": "°C", "_l_min": "L/min"}
@@ -37,6 +41,8 @@ SAME_GAUGE = 0.03  # sheet sold under a gauge number is this near to it
 
 
 def _token(value: float, unit: str, style: str | int) -> str:
+    if not math.isfinite(value):
+        return f"{value} {unit}"
     return f"⟦{value:.7g} {unit} {style}⟧"
 
 
@@ -170,11 +176,11 @@ def _inches(value: float, style: str) -> str:
 
 
 def _about_inches(value: float) -> str:
-    """The fraction a person would say: sixteenths under half an inch, eighths to two inches, then whole inches."""
+    """The fraction a person would say: the finer the smaller, from 32nds under a tenth of an inch to whole inches."""
     inches = value / MM_PER_INCH
-    if inches < 0.1:
+    parts = 32 if inches < 0.1 else 16 if inches < 0.5 else 8 if inches < 2 else 1
+    if round(inches * parts) < 1:
         return size_words(value, "inch")
-    parts = 16 if inches < 0.5 else 8 if inches < 2 else 1
     return size_words(round(inches * parts) / parts * MM_PER_INCH, "inch")
 
 
@@ -188,6 +194,11 @@ def gauge_of(value_mm: float) -> int | None:
     return nearest if abs(gauge_mm(nearest) / value_mm - 1) <= SAME_GAUGE else None
 
 
+def _places(style: str) -> int:
+    """Decimals of a style; one where it only says how a length is meant."""
+    return int(style) if style.isdigit() else 1
+
+
 _INCH: dict[str, Callable[[float, str], str]] = {
     "mm": _inches,
     "mm/s": lambda value, style: show(value, "speed", "inch"),
@@ -195,9 +206,9 @@ _INCH: dict[str, Callable[[float, str], str]] = {
     "°C": lambda value, style: show(value, "temperature", "inch"),
     "L/min": lambda value, style: show(value, "flow", "inch"),
     "bar": lambda value, style: f"{round(float(figure(value, 'pressure', 'inch')), -1):.0f} psi",
-    "kg": lambda value, style: f"{value / 0.453592:.{style}f} lb",
+    "kg": lambda value, style: f"{value / 0.453592:.{_places(style)}f} lb",
     "g": lambda value, style: f"{value / 28.3495:.2f} oz",
-    "m": lambda value, style: f"{value / 0.3048:.{min(int(style), 1)}f} ft",
+    "m": lambda value, style: f"{value / 0.3048:.{min(_places(style), 1)}f} ft",
     "g/cm³": lambda value, style: f"{value * 0.0361273:.3f} lb/in³",
     "L": lambda value, style: show(value, "volume", "inch"),
     "mm²": lambda value, style: f"{value / MM_PER_INCH**2:.4f} in²",

@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine.model import Machine
 from anvilsong.web.machine_form import clock_place, machine_from_form, plain_number
@@ -104,7 +104,7 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     }
     if answers.get("water_cooled"):
         form["water_cooled"] = "on"
-    if answers.get("has_balance"):
+    if _is_there(answers, "balance", "balance_label", "balance_most", "balance_least"):
         balance = _balance(answers, problems)
         rows.append(balance)
         form |= _share_limits(balance["meaning"])
@@ -112,40 +112,56 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
         # Without the control the share is what the maker built in; half and half is the old transformer's.
         share = answers.get("fixed_share", "").strip() or "50"
         form |= {"least_ep_share": share, "most_ep_share": share}
-    for plain in PLAIN:
-        if answers.get(f"has_{plain.key}"):
-            low_high = {
-                **answers,
-                f"{plain.key}_high": answers.get(f"{plain.key}_high", "").strip() or f"{most:g}",
-            }
-            rows.append({
-                "setting": plain.key,
-                "label": answers.get(f"{plain.key}_label", "").strip() or plain.words,
-                "meaning": _ends(low_high, plain.key, problems),
-                "step": plain.step,
-                "unit": plain.unit,
-                "kind": "digits",
-            })  # fmt: skip
-    form |= _frequency(answers)
-    if answers.get("has_pulse_rate_hz"):
+    there = [plain for plain in PLAIN if _is_there(answers, plain.key, f"{plain.key}_label")]
+    rows += [_plain_row(answers, plain, most, problems) for plain in there]
+    form |= _frequency(answers, there)
+    if any(plain.key == "pulse_rate_hz" for plain in there):
         form |= {"can_pulse": "on", "most_pulse_hz": answers.get("pulse_rate_hz_high", "")}
     if answers.get("trim"):
         rows.append(_trim(answers, problems))
         form |= {"can_trim": "on"} | _trim_limits(answers)
-    words = [(answers.get(f"shape_{shape}", "").strip(), shape) for shape in SHAPES]
-    form |= {f"shape_{shape}": "on" for word, shape in words if word}
-    if len([word for word, _ in words if word]) > 1:
-        rows.append({
-            "setting": "shape_en",
-            "label": answers.get("wave_label", "").strip() or "Wave",
-            "kind": "names",
-            "meaning": ", ".join(f"{word.replace(',', ' ').replace('=', ' ')} = {shape}" for word, shape in words if word),
-        })  # fmt: skip
+    shapes = {shape: answers.get(f"shape_{shape}", "").strip() for shape in SHAPES}
+    form |= {f"shape_{shape}": "on" for shape, word in shapes.items() if word}
+    rows += _wave_row(answers, shapes)
     if problems:
         raise BadInput(*problems)
     for n, row in enumerate(rows):
         form |= {f"c{n}_{key}": value for key, value in row.items()}
     return form
+
+
+def _is_there(answers: dict[str, str], key: str, *fields: str) -> bool:
+    """Whether a control was ticked, or something was written for it: nothing typed is passed over."""
+    return bool(answers.get(f"has_{key}")) or any(answers.get(field, "").strip() for field in fields)
+
+
+def _plain_row(
+    answers: dict[str, str], plain: Plain, most_a: float, problems: list[Problem]
+) -> dict[str, str]:
+    high = answers.get(f"{plain.key}_high", "").strip() or (f"{most_a:g}" if plain.unit == "A" else "")
+    return {
+        "setting": plain.key,
+        "label": answers.get(f"{plain.key}_label", "").strip() or plain.words,
+        "meaning": _ends(answers | {f"{plain.key}_high": high}, plain.key, problems),
+        "step": plain.step,
+        "unit": plain.unit,
+        "kind": "digits",
+    }
+
+
+def _wave_row(answers: dict[str, str], shapes: dict[Shape, str]) -> list[dict[str, str]]:
+    """The selector of waves, where there is more than one to select."""
+    words = {shape: re.sub(r"[,;=]", " ", word) for shape, word in shapes.items() if word}
+    if len(words) < 2:
+        return []
+    return [
+        {
+            "setting": "shape_en",
+            "label": answers.get("wave_label", "").strip() or "Wave",
+            "kind": "names",
+            "meaning": ", ".join(f"{word} = {shape}" for shape, word in words.items()),
+        }
+    ]
 
 
 def machine_of(answers: dict[str, str]) -> Machine:
@@ -230,8 +246,8 @@ def _share_limits(meaning: str) -> dict[str, str]:
     return {"least_ep_share": f"{shares[0]:g}", "most_ep_share": f"{shares[-1]:g}"} if shares else {}
 
 
-def _frequency(answers: dict[str, str]) -> dict[str, str]:
-    if answers.get("has_frequency_hz"):
+def _frequency(answers: dict[str, str], there: list[Plain]) -> dict[str, str]:
+    if any(plain.key == "frequency_hz" for plain in there):
         return {
             "least_frequency_hz": answers.get("frequency_hz_low", ""),
             "most_frequency_hz": answers.get("frequency_hz_high", ""),

@@ -248,7 +248,7 @@ def _amps_and_tungsten(
 ) -> tuple[float, float, Wave, tuple[str, float]]:
     """Running and full amps, the wave with the share the tungsten allows, and the tungsten's class and diameter.
 
-    amps_run = (q + q_filler)/(heat per canonical ampere); the smallest stocked tungsten that bears it; when none does,
+    amps_run = (q + q_filler)/(heat per canonical ampere); the everyday tungsten that bears it; when none does,
     the share comes down a point at a time to 20 % before anything else gives. Appearance brings it down too, to its border.
     """
     at, job, machine = work.at, work.job, work.machine

@@ -209,6 +209,7 @@ def _between_passes(at: Situation) -> Iterator[Step]:
             key="interpass",
             text=f"Between passes let it cool under {say.celsius(limit.limit_c)}; a temperature stick tells.",
             why=f"{limit.words[0].upper()}{limit.words[1:]}.",
+            after_arc=True,
         )
 
 

@@ -36,7 +36,7 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
             station="torch",
             key="tungsten",
             text=f"{tungsten.class_} {say.size(tungsten.diameter_mm)}, {point}.",
-            why="Smallest that bears the load.",
+            why="The everyday size, or the nearest to it, that bears the load.",
             caution="Eye protection and extraction at the wheel.",
         )
     body = "gas lens" if cup.gas_lens else "plain collet body"

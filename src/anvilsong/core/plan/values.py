@@ -64,6 +64,7 @@ class Step(PlanPart):
     caution: str = ""
     minutes: float | None = None
     after_arc: bool = False
+    """For between the passes and after the last: it stands under the steps that come before the arc."""
 
 
 class Consequences(PlanPart):
@@ -117,7 +118,8 @@ class FillerRows(PlanPart):
 class Plan(PlanPart):
     """Everything worked out for a job; ``windows`` are sound, ``best`` is where its aims are met.
 
-    ``settings`` and ``consequences`` are None when the job is refused."""
+    ``settings`` and ``consequences`` are None when the job is refused.
+    """
 
     job: Job
     settings: Settings | None

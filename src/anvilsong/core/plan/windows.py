@@ -33,7 +33,7 @@ Span = tuple[float, float]
 Bands = tuple[Span, Span]  # sound, best
 
 NARROWEST, WIDEST = 0.90, 1.15
-LEAST_WIDTH = 0.02
+LEAST_WIDTH, LEAST_SHARE_WIDTH = 0.02, 0.01  # of the value; and where that is 0, such as an untouched trim
 # A hand goes this much slower or faster and still makes the same bead; slower than 1.5 and faster than 8 mm/s no hand holds.
 HAND_TRAVEL, SLOWEST_HAND_MM_S, FASTEST_HAND_MM_S = (0.75, 1.3), 1.5, 8.0
 SOUND_SHARE, SOUND_LOADS = (0.15, 0.50), (0.95, 1.2)
@@ -77,8 +77,9 @@ def _union(one: Span, other: Span) -> Span:
 def _holding(span: Span, value: float, reach: Span | None) -> Span:
     """The span with the value in it, some width, and inside the machine's reach, rounded outwards."""
     low, high = _union(span, (value, value))
-    if high - low < LEAST_WIDTH * abs(value):
-        low, high = low - LEAST_WIDTH * abs(value), high + LEAST_WIDTH * abs(value)
+    least = max(LEAST_WIDTH * abs(value), LEAST_SHARE_WIDTH)
+    if high - low < least:
+        low, high = low - least, high + least
     if reach is not None:
         low, high = max(low, min(reach[0], value)), min(high, max(reach[1], value))
     return math.floor(low * 1e4) / 1e4, math.ceil(high * 1e4) / 1e4

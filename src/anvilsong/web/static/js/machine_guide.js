@@ -10,11 +10,17 @@ function isThere(name) {
   return field.type === "checkbox" ? field.checked : Boolean(field.value);
 }
 
+// What is folded away is not sent; without a script everything is in view, and whatever is typed counts.
+function show(block, on) {
+  block.hidden = !on;
+  for (const field of block.querySelectorAll("input, select")) field.disabled = !on;
+}
+
 function open() {
-  for (const block of form.querySelectorAll("[data-asks]")) block.hidden = !isThere(block.dataset.asks);
-  for (const block of form.querySelectorAll("[data-asks-not]")) block.hidden = isThere(block.dataset.asksNot);
-  const own = ["scale", "clock"].includes(form.elements.figure.value);
-  for (const block of form.querySelectorAll("[data-asks-figure]")) block.hidden = !own;
+  for (const block of form.querySelectorAll("[data-asks]")) show(block, isThere(block.dataset.asks));
+  for (const block of form.querySelectorAll("[data-asks-not]")) show(block, !isThere(block.dataset.asksNot));
+  const own = ["scale", "clock"].includes(form.elements.figure.value) && isThere("has_balance");
+  for (const block of form.querySelectorAll("[data-asks-figure]")) show(block, own);
 }
 
 async function draw() {
@@ -32,9 +38,13 @@ async function draw() {
 }
 
 open();
+// What was typed before comes back after the page is read.
+addEventListener("pageshow", () => {
+  open();
+  draw();
+});
 form.addEventListener("input", () => {
   open();
   clearTimeout(timer);
   timer = setTimeout(draw, 250);
 });
-if (form.elements.amps_high.value) draw();
