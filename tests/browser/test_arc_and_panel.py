@@ -83,7 +83,7 @@ def test_the_whole_board_by_keyboard(page, job_id):
     amps = page.locator("#lane-amps_set").input_value()
     on("#resolve")
     keys.press("Enter")
-    expect(page.locator("#resolved")).to_contain_text("Moved: amps, full pedal")
+    expect(page.locator("#resolved")).to_contain_text("Moved: under the foot")
     expect(page.locator("#lane-ep_share")).to_have_value("42")
     assert page.locator("#lane-amps_set").input_value() != amps
 

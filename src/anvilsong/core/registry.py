@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel
 
-from anvilsong.core.job import Model, validated
+from anvilsong.core.job import Control, Model, validated
 from anvilsong.core.quantities import Dimension
 from anvilsong.core.settings import Mix, Pulse, Settings
 from anvilsong.core.tables import Row, read_table
@@ -75,11 +75,12 @@ def get_value(settings: Settings, key: str) -> Any:
     return value
 
 
-def with_value(settings: Settings, key: str, value: Any) -> Settings:
+def with_value(settings: Settings, key: str, value: Any, control: Control = "pedal") -> Settings:
     """The settings with one of them changed, checked again.
 
-    Full-pedal amps carry the running amps with them in the same proportion, since the foot's share stays. A value of a pulse
-    or mix that is off switches it on with usual values beside it; None switches it off.
+    Under a pedal the machine's amps are a ceiling: raising them leaves the foot where it is, lowering them under the foot
+    takes it along, and a foot that wants more lifts them. With a torch switch both are one. A value of a pulse or mix
+    that is off switches it on with usual values beside it; None switches it off.
     """
     entry = BY_KEY[key]
     if entry.group and value is None:
@@ -89,9 +90,17 @@ def with_value(settings: Settings, key: str, value: Any) -> Settings:
     if key == "cup_number":
         value = round(value)
     changed = _replaced(settings, entry.path.split("."), value)
-    if key == "amps_set":
-        changed = changed.model_copy(update={"amps_run": settings.amps_run * value / settings.amps_set})
-    return validated(Settings, changed.model_dump())
+    if key == "amps_run":
+        full = value if control != "pedal" else max(value, settings.amps_set)
+        changed = changed.model_copy(update={"amps_set": full})
+    return validated(Settings, foot_within(changed, control).model_dump())
+
+
+def foot_within(settings: Settings, control: Control) -> Settings:
+    """The foot under the machine's ceiling, and with a torch switch at it."""
+    full = settings.amps_set
+    run = min(settings.amps_run, full) if control == "pedal" else full
+    return settings if run == settings.amps_run else settings.model_copy(update={"amps_run": run})
 
 
 def _replaced(group: Model, path: list[str], value: Any) -> Model:

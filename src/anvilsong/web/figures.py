@@ -15,7 +15,7 @@ from anvilsong.core.settings import Settings
 
 
 def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, str]]:
-    """What matters of the wave at the running amps: words and value."""
+    """What matters of the wave at the amps under the foot: words and value."""
     db = loudness_db(settings.wave(settings.amps_run))
     return [
         ("Heat into the work", show(seen.work_heat_w, "heat")),
@@ -25,7 +25,7 @@ def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, str]
             "Mean",
             f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)",
         ),
-        ("RMS", f"{seen.rms_a:.0f} A running, {seen.rms_set_a:.0f} A at full pedal"),
+        ("RMS", f"{seen.rms_a:.0f} A under the foot, {seen.rms_set_a:.0f} A at full press"),
         ("Shorter half", f"{seen.shortest_half_ms:.2f} ms"),
         ("Ripple", say.mm(seen.ripple_mm)),
         ("Sound", f"{db:.0f} dB or so, {noise_words(db)}"),

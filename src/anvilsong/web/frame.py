@@ -42,7 +42,7 @@ log = logging.getLogger("anvilsong")
 UNITS_COOKIE, SAID_COOKIE = "units", "said"
 YEAR_S = 365 * 24 * 3600
 # On the set line these stand large; the rest of the panel follows small.
-LARGE = ("amps_set", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_flow_s")
+LARGE = ("amps_set", "amps_run", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_flow_s")
 
 
 @cache
@@ -298,6 +298,11 @@ def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: Uni
         figure(flow, "flow", system),
         planned is not None and abs(planned.gas.flow_l_min - flow) > 0.04,
     )
+    if plan.job.control == "pedal":
+        found.insert(
+            1 + next((i for i, item in enumerate(found) if item.key == "amps_set"), -1),
+            _foot(plan.settings, planned),
+        )
     label = plan.settings.gas.kind.split()[0].capitalize()
     found.append(
         SetFigure(
@@ -315,6 +320,13 @@ def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: Uni
         )
     )
     return found
+
+
+def _foot(settings: Settings, planned: Settings | None) -> SetFigure:
+    """The amps under the foot, which no panel shows."""
+    entry, text = BY_KEY["amps_run"], f"{settings.amps_run:.0f}"
+    changed = planned is not None and abs(planned.amps_run - settings.amps_run) > 0.4 * entry.step
+    return SetFigure("amps_run", entry.words, text, "A", entry.words, text, "A", changed, False, "", True)
 
 
 def _figure(line: PanelLine, settings: Settings, planned: Settings | None, system: UnitSystem) -> SetFigure:

@@ -14,6 +14,7 @@ from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.bead.verdict import Verdict, as_run
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.moving_source import heat_for_width_w
+from anvilsong.core.heat.pedal import HEADROOM, NO_RESERVE, pedal_used
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.machine.panel import PanelLine, show_on_panel, to_canonical
@@ -111,13 +112,28 @@ def _amps_change(
         / at.heat_factor
         / _pool_heat_w(at, run, readings.bead_width_mm)
     )
-    wanted = float(np.clip(settings.amps_set * np.clip(heats, 0.8, 1.25), machine.least_a, machine.most_a))
+    factor = float(np.clip(heats, 0.8, 1.25))
+    why = f"The bead is {say.mm(readings.bead_width_mm)} wide and {say.mm(verdict.wanted_width_mm)} is wanted: {'less' if factor < 1 else 'more'} heat."
+    key, changed = _with_heat(job, settings, factor, machine)
+    return _changed(job, settings, changed, key, why, readings, verdict, machine, c)
+
+
+def _with_heat(job: Job, settings: Settings, factor: float, machine: Machine) -> tuple[str, Settings]:
+    """Which amps give ``factor`` times the heat: the foot's as far as the ceiling lets it, else the machine's with it."""
     step = max(1.0, _panel_step(machine, "amps_set"))
-    changed = with_value(
-        settings, "amps_set", settings.amps_set + step * round((wanted - settings.amps_set) / step)
-    )
-    why = f"The bead is {say.mm(readings.bead_width_mm)} wide and {say.mm(verdict.wanted_width_mm)} is wanted: {'less' if wanted < settings.amps_set else 'more'} heat."
-    return _changed(job, settings, changed, "amps_set", why, readings, verdict, machine, c)
+
+    def stepped(from_a: float, to_a: float) -> float:
+        wanted = min(max(to_a, machine.least_a), machine.most_a)
+        return from_a + step * round((wanted - from_a) / step)
+
+    if job.control != "pedal":
+        full = stepped(settings.amps_set, settings.amps_set * factor)
+        return "amps_set", with_value(settings, "amps_set", full, job.control)
+    run = min(max(round(settings.amps_run * factor), machine.least_a), machine.most_a)
+    if pedal_used(run, settings.start_amps, settings.amps_set) <= NO_RESERVE:
+        return "amps_run", with_value(settings, "amps_run", run)
+    full = stepped(settings.amps_set, run * HEADROOM[job.school.pedal])
+    return "amps_set", with_value(with_value(settings, "amps_set", full), "amps_run", min(run, full))
 
 
 def _pool_heat_w(at: Situation, run: Settings, width_mm: float) -> float:
@@ -205,7 +221,7 @@ def _best_step(
     for value in _steps(lever, machine, get_value(settings, lever)):
         if (value > get_value(settings, lever)) != wider:
             continue
-        tried = _held(job, with_value(settings, lever, value), settings)
+        tried = _held(job, with_value(settings, lever, value), settings, c or nominal())
         seen = consequences(job, as_run(tried, readings), machine, c)
         if wider and (seen.tungsten_load > LOAD_AT_RUN or seen.tungsten_load_set > LOAD_AT_SET):
             continue
@@ -215,12 +231,11 @@ def _best_step(
     return best
 
 
-def _held(job: Job, changed: Settings, before: Settings) -> Settings:
-    """With a pedal the foot holds the pool: running amps move so that the heat stays, as far as full pedal reaches."""
+def _held(job: Job, changed: Settings, before: Settings, c: Coefficients) -> Settings:
+    """With a pedal the foot holds the pool: it moves so that the heat stays, as far as its ceiling."""
     if job.control != "pedal":
         return changed
-    heat = nominal()
-    ratio = heat_per_amp_w(before.wave(), heat) / heat_per_amp_w(changed.wave(), heat)
+    ratio = heat_per_amp_w(before.wave(), c) / heat_per_amp_w(changed.wave(), c)
     return changed.model_copy(update={"amps_run": min(round(before.amps_run * ratio, 1), changed.amps_set)})
 
 
@@ -264,7 +279,7 @@ def _changed(
     otherwise = (
         ""
         if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
-        or key == "amps_set"
+        or key in ("amps_set", "amps_run")
         else "One change may not reach: clean better, another cup, or another speed is next."
     )
     return NextChange(
@@ -272,7 +287,7 @@ def _changed(
         setting=key,
         settings=after,
         why=why,
-        said=f"Change {entry.words.lower()} from {old} to {new}. Nothing else.",
+        said=_said(before, after, key, f"Change {entry.words.lower()} from {old} to {new}. Nothing else."),
         on_panel=_on_panel(before, after, key, machine),
         effects=_effects(was, now),
         expected_border_mm=border,
@@ -281,7 +296,25 @@ def _changed(
     )
 
 
+def _said(before: Settings, after: Settings, key: str, plainly: str) -> str:
+    """A change in a sentence; one of the foot says which way to press."""
+    if before.amps_run == after.amps_run or key not in ("amps_set", "amps_run"):
+        return plainly
+    more = after.amps_run > before.amps_run
+    foot = f"about {after.amps_run:.0f} A under the foot instead of {before.amps_run:.0f} A"
+    if key == "amps_run":
+        return (
+            f"{'Press further' if more else 'Ease off'}: {foot}. The machine stays at {after.amps_set:.0f} A."
+        )
+    if before.amps_run == before.amps_set and after.amps_run == after.amps_set:
+        return plainly.replace("machine at", "the machine’s amps")
+    return f"Set the machine to {after.amps_set:.0f} A instead of {before.amps_set:.0f} A and press further: {foot}."
+
+
 def _on_panel(before: Settings, after: Settings, key: str, machine: Machine) -> str:
+    if key == "amps_run":
+        shares = [percent(float(pedal_used(s.amps_run, s.start_amps, s.amps_set))) for s in (before, after)]
+        return f"Pedal: {shares[0]} → {shares[1]} of its way"
     lines: list[PanelLine | None] = [
         next((line for line in show_on_panel(s, machine).lines if line.setting == key), None)
         for s in (before, after)

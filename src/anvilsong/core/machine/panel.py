@@ -12,6 +12,7 @@ from scipy.interpolate import PchipInterpolator
 from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES, Shape, Wave, ac_means, shape_mean
 from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Control as HandControl
 from anvilsong.core.machine.model import MOST_CONTROLS, Control, Machine, Scale
 from anvilsong.core.quantities import show
 from anvilsong.core.registry import BY_KEY, PANEL, SettingKey, get_value, with_value
@@ -265,7 +266,9 @@ def within_machine(settings: Settings, machine: Machine) -> Settings:
     )
 
 
-def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) -> Settings:
+def read_panel(
+    values: Mapping[str, float], machine: Machine, base: Settings, control_by: HandControl = "pedal"
+) -> Settings:
     """Canonical settings from the panel's own values.
 
     What the machine leaves no choice in is the machine's; what else the panel does not have stays as in ``base``.
@@ -273,6 +276,7 @@ def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) ->
     Parameters
     ----------
     values : panel value by setting key, in the panel's units
+    control_by : what the amps are held with; a pedal's foot stays as in ``base``, under what is read
     """
     settings = within_machine(base, machine)
     controls: list[Control] = []
@@ -296,16 +300,19 @@ def read_panel(values: Mapping[str, float], machine: Machine, base: Settings) ->
                 settings = with_value(settings, "shape_ep", shape)
             continue
         settings = with_value(
-            settings, control.setting, meaning_of(to_canonical(control.scale, value), control, settings)
+            settings,
+            control.setting,
+            meaning_of(to_canonical(control.scale, value), control, settings),
+            control_by,
         )
     return settings
 
 
-def on_panel(settings: Settings, machine: Machine) -> Settings:
+def on_panel(settings: Settings, machine: Machine, control_by: HandControl = "pedal") -> Settings:
     """The settings as this panel can really be set: read back what it would show. A fixed quantity is what it is fixed at."""
     if not machine.controls:
         return settings
     lines = show_on_panel(settings, machine).lines
     return read_panel(
-        {line.setting: line.value for line in lines if line.value is not None}, machine, settings
+        {line.setting: line.value for line in lines if line.value is not None}, machine, settings, control_by
     )

@@ -10,6 +10,7 @@ from anvilsong.core import say
 from anvilsong.core.arc.equal_heat import with_equal_heat
 from anvilsong.core.arc.waveform import cycle_means, work_heat_w
 from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.job import Control
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import (
     SHAPE_WORDS,
@@ -20,7 +21,7 @@ from anvilsong.core.machine.panel import (
     within_machine,
 )
 from anvilsong.core.quantities import percent
-from anvilsong.core.registry import BY_KEY, PANEL, get_value
+from anvilsong.core.registry import BY_KEY, PANEL, foot_within, get_value
 from anvilsong.core.settings import Settings
 
 NEVER_ALONG = (
@@ -52,21 +53,27 @@ class Swap(BaseModel):
 
 
 def swap(
-    values: Mapping[str, float], theirs: Machine, mine: Machine, base: Settings, c: Coefficients | None = None
+    values: Mapping[str, float],
+    theirs: Machine,
+    mine: Machine,
+    base: Settings,
+    c: Coefficients | None = None,
+    control: Control = "pedal",
 ) -> Swap:
     """Read their panel, set mine, keep the work's heat.
 
     What my panel cannot show (share, shape, trim, frequency past its ends) is clipped first; the amps are then moved so that the
-    heat is theirs again, as far as my machine reaches.
+    heat is theirs again, as far as my machine reaches. Under a pedal that is the ceiling; the foot, as in ``base``, keeps its
+    own heat as long as the ceiling lets it.
     """
     c = c or nominal()
-    canonical = read_panel(values, theirs, base)
+    canonical = read_panel(values, theirs, base, control)
     reachable = within_machine(canonical, mine)
-    shaped = on_panel(reachable, mine)
+    shaped = on_panel(reachable, mine, control)
     # Everything but the amps stands; now the amps give the same heat. A panel that shows EP amps follows them.
     equal = with_equal_heat(canonical, shaped, c)
     full = min(max(equal.amps_set, mine.least_a), mine.most_a)
-    limited = equal.model_copy(update={"amps_set": full, "amps_run": equal.amps_run * full / equal.amps_set})
+    limited = foot_within(equal.model_copy(update={"amps_set": full}), control)
     panel = show_on_panel(limited, mine)
     heats = [float(work_heat_w(settings.wave(settings.amps_set), c)) for settings in (canonical, limited)]
     cleaning = [float(cycle_means(settings.wave(settings.amps_set)).ep) for settings in (canonical, limited)]

@@ -63,6 +63,7 @@ def board(plan: Plan, settings: Settings, machine: Machine) -> list[Lane]:
     }
     # Where the machine leaves no choice there is nothing to move.
     fixed = (
+        ("amps_run", plan.job.control != "pedal"),
         ("shape_en", len(machine.shapes) < 2),
         ("frequency_hz", machine.least_frequency_hz == machine.most_frequency_hz),
         ("ep_share", machine.least_ep_share == machine.most_ep_share),
@@ -122,15 +123,16 @@ def _usual(entry: Setting) -> float:
 
 def _said(entry: Setting, plan: Plan, reason: Reason | None) -> str:
     said = reason.said if reason else entry.help
-    # Full amps are understood through the running amps, so the lane says both.
+    # With a torch switch the pool's amps have no lane of their own, so the machine's says both.
     running = plan.reason("amps_run")
-    return f"{said} {running.said}" if entry.key == "amps_set" and running else said
+    both = entry.key == "amps_set" and plan.job.control != "pedal" and running
+    return f"{said} {running.said}" if both and running else said
 
 
 def _range(entry: Setting, plan: Plan, planned: Settings, machine: Machine) -> tuple[float, float]:
     """The machine's range, end to end; gas by the cup, preheat by the metal."""
     match entry.key:
-        case "amps_set":
+        case "amps_set" | "amps_run":
             return machine.least_a, machine.most_a
         case "start_amps" | "finish_amps":
             return machine.least_a, max(machine.least_a + 1, machine.most_a / 2)

@@ -80,11 +80,12 @@ def warnings_for(at: Situation, settings: Settings, seen: Consequences, machine:
 
 def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
     top, root = seen.pool_width_mm, seen.root_width_mm
+    amps = "amps_run" if at.job.control == "pedal" else "amps_set"
     if seen.melt_through >= 1:
         yield Warning(
             code="melt_through",
             level="stop",
-            setting="amps_set",
+            setting=amps,
             message=f"Pool {say.mm(top)} over a root of {say.mm(root)}: it melts through. Fewer amps, or faster.",
             numbers={"melt_through": seen.melt_through},
         )
@@ -92,7 +93,7 @@ def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
         yield Warning(
             code="melt_through_near",
             level="watch",
-            setting="amps_set",
+            setting=amps,
             message=f"Pool {say.mm(top)} wide, root {say.mm(root)}: near sagging. Ten per cent of heat is the difference.",
             numbers={"melt_through": seen.melt_through},
         )
@@ -100,21 +101,21 @@ def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
         yield Warning(
             code="no_root",
             level="stop",
-            setting="amps_set",
+            setting=amps,
             message=f"Full penetration is asked for and the root is not reached ({say.mm(at.root_depth_mm or 0)} deep). More amps, slower, or a bevel.",
         )
     elif at.wants_root and root < ROOT_SHORT * top:
         yield Warning(
             code="short_root",
             level="watch",
-            setting="amps_set",
+            setting=amps,
             message=f"Root {say.mm(root)} under a pool of {say.mm(top)}: little reserve for full penetration.",
         )
     if seen.work_heat_w < 0.85 * seen.heat_wanted_w:
         yield Warning(
             code="cold",
             level="watch",
-            setting="amps_set",
+            setting=amps,
             message=f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool is slow to form and stays narrow.",
             numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
         )
@@ -172,7 +173,7 @@ def _tungsten(settings: Settings, seen: Consequences) -> Iterator[Warning]:
             code="tungsten_hot",
             level="watch",
             setting="tungsten_mm",
-            message=f"Tungsten at {percent(seen.tungsten_load)} running, {percent(seen.tungsten_load_set)} at full amps: {STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}.",
+            message=f"Tungsten at {percent(seen.tungsten_load)} under the foot, {percent(seen.tungsten_load_set)} at full press: {STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}.",
             numbers=numbers,
         )
     elif seen.tungsten_load < LOAD_WANDERS:
@@ -281,24 +282,45 @@ def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine)
             setting="frequency_hz",
             message=f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs {machine.least_half_ms:g} ms. Lower the frequency or move the balance.",
         )
-    if seen.duty_used > 1:
-        rest = float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
-        yield Warning(
-            code="duty",
-            level="watch",
-            setting="amps_set",
-            message=f"At {settings.amps_run:.0f} A this machine may weld {rest * 10:.1f} of ten minutes, and the run takes {seen.arc_time_s / 60:.1f}.",
-        )
+    yield from _duty(settings, seen, machine)
+
+
+def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
+    """Duty and torch at the foot, and as a note at full press, where the foot may go for moments but not for a run."""
     duty = min(1.0, seen.arc_time_s / DUTY_CYCLE_S)
+    for amps, level, where in (
+        (settings.amps_run, "watch", f"At {settings.amps_run:.0f} A"),
+        (settings.amps_set, "note", f"Pressed to {settings.amps_set:.0f} A"),
+    ):
+        rest = float(allowed_duty(amps, machine.duty.amps, machine.duty.share))
+        if duty > rest:
+            yield Warning(
+                code="duty" if level == "watch" else "duty_full_press",
+                level=level,
+                setting="amps_set",
+                message=f"{where} this machine may weld {rest * 10:.1f} of ten minutes, and the run takes {seen.arc_time_s / 60:.1f}.",
+                numbers={"amps": amps, "allowed": rest},
+            )
+            break
     # Runs follow one another, so a short run allows no more than the rating itself.
     allowed = machine.torch_amps * min(1.0, (machine.torch_duty / max(duty, 1e-9)) ** 0.5)
+    cooling = "water-cooled" if machine.water_cooled else "air-cooled"
+    numbers = {"allowed_a": allowed, "rms_a": seen.rms_a, "rms_set_a": seen.rms_set_a}
     if seen.rms_a > allowed:
-        cooling = "water-cooled" if machine.water_cooled else "air-cooled"
         yield Warning(
             code="torch_rating",
             level="watch",
             setting="amps_set",
             message=f"The {cooling} torch bears {allowed:.0f} A on AC for a run this long; {seen.rms_a:.0f} A rms flow through it. A hot handle means stop.",
+            numbers=numbers,
+        )
+    elif seen.rms_set_a > allowed:
+        yield Warning(
+            code="torch_full_press",
+            level="note",
+            setting="amps_set",
+            message=f"Pressed all the way, {seen.rms_set_a:.0f} A rms flow through the {cooling} torch, which bears {allowed:.0f} A for a run this long: for moments only.",
+            numbers=numbers,
         )
 
 

@@ -107,7 +107,7 @@ def _melt_through(at: Situation, pool_heat: Numbers, settings: Settings) -> Numb
 def consequences(
     job: Job, settings: Settings, machine: Machine = IDEAL, c: Coefficients | None = None
 ) -> Consequences:
-    """The figures of some settings for a job, at amps_run; the tungsten's load at amps_set too.
+    """The figures of some settings for a job: the pool's at amps_run, what the ceiling loads (tungsten, duty) at amps_set.
 
     Parameters
     ----------
@@ -128,7 +128,7 @@ def consequences(
         ]
     seconds = job.weld_length_mm / settings.travel_mm_s
     duty = min(1.0, seconds / DUTY_CYCLE_S) / float(
-        allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share)
+        allowed_duty(settings.amps_set, machine.duty.amps, machine.duty.share)
     )
     pedal = (
         float(pedal_used(settings.amps_run, settings.start_amps, settings.amps_set))

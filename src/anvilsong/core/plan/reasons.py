@@ -165,7 +165,7 @@ def amps_set(value: float, run: float, headroom: float, hottest: float, job: Job
         said = f"{said[:-1]}, cut at the machine's {machine.most_a:.0f} A."
     return Reason(
         setting="amps_set",
-        rule="Running amps with the pedal school's headroom, and enough for the hottest pass"
+        rule="Amps under the foot with the pedal school's headroom, and enough for the hottest pass"
         if pedal
         else "With a torch switch the machine is set to the need",
         formula="min(max(amps_run * headroom, hottest_pass_a), most_a)",
@@ -219,11 +219,11 @@ def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wav
     }
     return Reason(
         setting="tungsten_mm",
-        rule=f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % running and at most 105 % at full amps",
+        rule=f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % under the foot and at most 105 % at full press",
         numbers=numbers,
         source="Published AC ranges; ISO 6848 classes",
         value=diameter,
-        said=f"Load {percent(float(en + ep))} running, {percent(float(en + ep) * full / run)} at full amps.",
+        said=f"Load {percent(float(en + ep))} under the foot, {percent(float(en + ep) * full / run)} at full press.",
     )
 
 

@@ -45,7 +45,7 @@ def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
             Tie(
                 a="ep_share",
                 b="tungsten_mm",
-                words=f"Positive share heats the tungsten: {percent(seen.tungsten_load)} running, {percent(seen.tungsten_load_set)} at full amps.",
+                words=f"Positive share heats the tungsten: {percent(seen.tungsten_load)} under the foot, {percent(seen.tungsten_load_set)} at full press.",
             )
         )
     if seen.shortest_half_ms < 1.25 * machine.least_half_ms:
@@ -70,7 +70,7 @@ def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
             Tie(
                 a="amps_set",
                 b="travel_mm_s",
-                words=f"The run takes {percent(seen.duty_used)} of the duty this machine has at these amps.",
+                words=f"The run takes {percent(seen.duty_used)} of the duty this machine has at full press.",
             )
         )
     if settings.ep_trim < -0.30 and settings.ep_share > 0.35:
@@ -147,7 +147,7 @@ def resolve(
     ]
     moved = [
         key
-        for key in ("frequency_hz", "amps_set", "travel_mm_s", "tungsten_mm", "flow_l_min")
+        for key in ("frequency_hz", "amps_run", "amps_set", "travel_mm_s", "tungsten_mm", "flow_l_min")
         if _differs(settings, solved, key)
     ]
     return Resolved(solved, moved, conflicts)
@@ -181,15 +181,14 @@ def _free_heat(
     def need_a(travel: float) -> float:
         return (at.wanted_pool_heat_w(travel, settings.preheat_c) + at.filler_heat_w(travel, c)) / per_amp
 
-    if "amps_set" not in held:
-        run = min(max(need_a(settings.travel_mm_s), machine.least_a), machine.most_a)
-        headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
-        return settings.model_copy(
-            update={
-                "amps_run": round(run, 1),
-                "amps_set": round(min(max(run * headroom, run), machine.most_a), 1),
-            }
-        )
+    pedal = job.control == "pedal"
+    if not ({"amps_run"} if pedal else {"amps_run", "amps_set"}) & held:
+        # A ceiling that is held holds the foot under it; what the foot lacks there, travel gives.
+        most = settings.amps_set if pedal and "amps_set" in held else machine.most_a
+        run = min(max(need_a(settings.travel_mm_s), machine.least_a), most)
+        settings = _with_foot(settings, round(run, 1), held, job, machine)
+        if need_a(settings.travel_mm_s) <= 1.01 * most or "amps_set" not in held:
+            return settings
     if "travel_mm_s" in held:
         return settings
     low, high = SLOWEST * at.usual_travel_mm_s, FASTEST * at.usual_travel_mm_s
@@ -201,6 +200,15 @@ def _free_heat(
             low, high = (middle, high) if need_a(middle) < settings.amps_run else (low, middle)
         travel = low
     return settings.model_copy(update={"travel_mm_s": round(travel, 2)})
+
+
+def _with_foot(settings: Settings, run: float, held: set[str], job: Job, machine: Machine) -> Settings:
+    """The foot at some amps, and the ceiling where the pedal school wants it unless it is held."""
+    full = settings.amps_set
+    if "amps_set" not in held:
+        headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
+        full = round(min(run * headroom, machine.most_a), 1)
+    return settings.model_copy(update={"amps_run": run, "amps_set": max(full, run)})
 
 
 def _free_tungsten(job: Job, settings: Settings, held: set[str], kit: Kit) -> Settings:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from anvilsong.core.arc.frequency import frequency_band, school_factor
 from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.heat.pedal import TOO_COARSE
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.checks import LEAST_BORDER_MM, MELT_AMBER, MOST_BORDER_MM
 from anvilsong.core.plan.consequences import ROOT_SHORT, figures
@@ -36,6 +37,7 @@ NARROWEST, WIDEST = 0.90, 1.15
 LEAST_WIDTH, LEAST_SHARE_WIDTH = 0.02, 0.01  # of the value; and where that is 0, such as an untouched trim
 # A hand goes this much slower or faster and still makes the same bead; slower than 1.5 and faster than 8 mm/s no hand holds.
 HAND_TRAVEL, SLOWEST_HAND_MM_S, FASTEST_HAND_MM_S = (0.75, 1.3), 1.5, 8.0
+LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
 SOUND_SHARE, SOUND_LOADS = (0.15, 0.50), (0.95, 1.2)
 
 
@@ -54,8 +56,11 @@ class Windows:
 def windows(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Windows:
     """Both bands of every setting that has one."""
     reach = _machine_reach(machine)
-    plan = {key: float(get_value(settings, key)) for key in _BANDS}
     found = {key: bands(at, settings, machine, c) for key, bands in _BANDS.items()}
+    foot = found["amps_run"]
+    pedal = at.job.control == "pedal"
+    found["amps_set"] = _ceiling(settings, foot, settings.start_amps) if pedal else foot
+    plan = {key: float(get_value(settings, key)) for key in found}
     best = {key: _holding(found[key][1], plan[key], reach.get(key)) for key in found}
     sound = {key: _holding(_union(found[key][0], best[key]), plan[key], reach.get(key)) for key in found}
     return Windows(sound, best)
@@ -63,6 +68,7 @@ def windows(at: Situation, settings: Settings, machine: Machine, c: Coefficients
 
 def _machine_reach(machine: Machine) -> dict[str, Span]:
     return {
+        "amps_run": (machine.least_a, machine.most_a),
         "amps_set": (machine.least_a, machine.most_a),
         "ep_share": (machine.least_ep_share, machine.most_ep_share),
         "frequency_hz": (machine.least_frequency_hz, machine.most_frequency_hz),
@@ -102,23 +108,44 @@ def _span(grid: Grid, good: NDArray[np.bool_], value: float) -> tuple[float, flo
     return float(grid[nearest[0]]), float(grid[nearest[-1]])
 
 
-def _amps(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
+def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
     """Best: the wanted pool at the plan's travel. Sound: the same at any travel from 0.75 to 1.3 of it."""
-    best = _amps_at(at, settings, machine, c)
+    best = _foot_at(at, settings, machine, c)
     sound = best
     for factor in HAND_TRAVEL:
         travel = min(max(settings.travel_mm_s * factor, SLOWEST_HAND_MM_S), FASTEST_HAND_MM_S)
         moved = settings.model_copy(update={"travel_mm_s": round(travel, 2)})
-        sound = _union(sound, _amps_at(at, moved, machine, c))
+        sound = _union(sound, _foot_at(at, moved, machine, c))
     return sound, best
 
 
-def _amps_at(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Span:
+def _ceiling(settings: Settings, foot: Bands, start_a: float) -> Bands:
+    """Where the machine may be set over a foot.
+
+    Sound: from the least the foot can do with, to where the job lies in the first third of the pedal or a full press balls
+    the tungsten. Best: from a little in hand to half as much again, and a tungsten at ease when pressed all the way.
+    """
+    run = settings.amps_run
+    coarse = start_a + max(run - start_a, 0.0) / TOO_COARSE
+    bears = _most_a(settings, SOUND_LOADS[1])
+    eased = _most_a(settings, LOAD_AT_SET)
+    sound = (foot[0][0], max(run, min(coarse, bears)))
+    return sound, (min(LEAST_IN_HAND * run, eased), max(run, min(MOST_IN_HAND * run, coarse, eased)))
+
+
+def _most_a(settings: Settings, load: float) -> float:
+    """Amps at which the tungsten has this load; it goes with the mean EP current, so with the amps."""
+    if settings.tungsten is None:
+        return math.inf
+    kind = (settings.tungsten.diameter_mm, settings.tungsten.class_, settings.tungsten.tip)
+    return settings.amps_set * load / max(float(tungsten_load(settings.wave(settings.amps_set), *kind)), 1e-9)
+
+
+def _foot_at(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Span:
     """Pool between 0.9 and 1.15 of the wanted width, a root of 0.35 of the top where asked, and short of sagging."""
-    ratio = settings.amps_set / settings.amps_run
     run = np.geomspace(
         max(machine.least_a, 0.3 * settings.amps_run),
-        min(machine.most_a / ratio, 2.5 * settings.amps_run),
+        max(machine.least_a, min(machine.most_a, 2.5 * settings.amps_run)),
         160,
     )
     seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
@@ -132,8 +159,7 @@ def _amps_at(at: Situation, settings: Settings, machine: Machine, c: Coefficient
     held = good & (np.asarray(seen.melt_through) < MELT_AMBER + 0.02)
     rooted = held & (root >= ROOT_SHORT * pool) if at.wants_root else held
     best = rooted if rooted.any() else held if held.any() else good
-    low, high = _span(run, best, settings.amps_run)
-    return low * ratio, high * ratio
+    return _span(run, best, settings.amps_run)
 
 
 def _share(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
@@ -223,7 +249,7 @@ def _pre_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficien
 
 
 _BANDS: dict[str, Callable[[Situation, Settings, Machine, Coefficients], Bands]] = {
-    "amps_set": _amps,
+    "amps_run": _foot,
     "ep_share": _share,
     "frequency_hz": _frequency,
     "ep_trim": _trim,

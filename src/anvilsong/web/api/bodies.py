@@ -11,10 +11,19 @@ from anvilsong.core.job import Job
 from anvilsong.core.plan.values import Consequences, Warning
 from anvilsong.core.registry import SettingKey
 from anvilsong.core.settings import Pulse, Settings
-from anvilsong.core.value import Value
+from anvilsong.core.value import Amps, Value
 
 Face = Literal[
-    "panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences"
+    "panel",
+    "panel_drawing",
+    "margins",
+    "section",
+    "wave",
+    "overview",
+    "ties",
+    "figures",
+    "differences",
+    "pedal",
 ]
 
 JOB_EXAMPLE: dict[str, Any] = {
@@ -52,7 +61,10 @@ class Body(BaseModel):
 
 
 class ConsequencesBody(Body):
-    """Job and settings; ``show`` asks for faces of the same values, ``ghost`` is a second setting to compare with."""
+    """Job and settings; ``show`` asks for faces of the same values, ``ghost`` is a second setting to compare with.
+
+    ``foot`` is the band of amps under the foot that the pedal's strip shades as its working zone.
+    """
 
     model_config = ConfigDict(
         extra="forbid", json_schema_extra={"examples": [{"job": JOB_EXAMPLE, "settings": SETTINGS_EXAMPLE}]}
@@ -62,6 +74,7 @@ class ConsequencesBody(Body):
     settings: Settings
     show: list[Face] = Field([], max_length=20)
     ghost: Settings | None = None
+    foot: tuple[Amps, Amps] | None = None
     large: bool = False
 
 

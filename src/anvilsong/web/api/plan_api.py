@@ -36,6 +36,7 @@ from anvilsong.web.api.bodies import (
     SoundBody,
 )
 from anvilsong.web.drawings.panel import panel_drawing
+from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
@@ -92,6 +93,7 @@ def _faces(
         "overview": lambda: part("pulse", lambda: overview_drawing(settings)),
         "ties": lambda: [tie.model_dump() for tie in ties(settings, seen, machine)],
         "figures": lambda: wave_figures(settings, seen),
+        "pedal": lambda: part("pedal", lambda: pedal_drawing(job, settings, body.foot)),
         "differences": lambda: difference_words(ghost, settings, job, machine) if ghost else [],
     }
     return {name: makers[name]() for name in body.show}

@@ -73,7 +73,7 @@ def _halves(settings: Settings, frame: _Frame, until_s: float) -> list[tuple[lis
 def wave_drawing(
     settings: Settings, ghost: Settings | None = None, large: bool = False, handles: bool = True
 ) -> str:
-    """Two cycles at full pedal, to scale in time and amps; a second setting as a dashed ghost on the same scales."""
+    """Two cycles at full press, to scale in time and amps; a second setting as a dashed ghost on the same scales."""
     width, height = (900.0, 330.0) if large else (WIDTH, 190.0)
     share, amps, ep = settings.ep_share, settings.amps_set, settings.amps_set * (1 + settings.ep_trim)
     words = f"{ep:.0f} A electrode positive for {share * 100:.0f} % of each cycle, {amps:.0f} A electrode negative for the rest, {settings.frequency_hz:.0f} cycles a second"

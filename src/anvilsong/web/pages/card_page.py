@@ -12,6 +12,7 @@ from fastapi.responses import HTMLResponse
 from anvilsong.core import say
 from anvilsong.core.quantities import UnitSystem
 from anvilsong.web.drawings.panel import panel_drawing
+from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import JobView, job_view, part, render, units
 from anvilsong.web.guard.origins import is_loopback
@@ -36,7 +37,6 @@ def settings_text(view: JobView, system: UnitSystem) -> str:
     lines = [f"{view.row.title}, revision {view.plan_row.revision}", view.plan.panel.machine]
     lines += [f"{item.label}: {item.shown} {item.unit}".strip() for item in view.set_line if item.large]
     settings = view.settings
-    lines.append(f"Under the foot: {settings.amps_run:.0f} A")
     if settings.tungsten:
         lines.append(f"Tungsten: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}")
     lines.append(f"Cup: {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}")
@@ -62,7 +62,7 @@ def show_card(
 ) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request), revision)
-        shown: dict[str, Any] = {"section": "", "panel": "", "code": "", "code_words": ""}
+        shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
         seen = view.plan.consequences
         if not view.plan.refused and seen:
             text, words = code_for(request, view)
@@ -72,6 +72,9 @@ def show_card(
                 ),
                 "panel": part(
                     "panel", lambda: panel_drawing(view.plan.panel, view.machine, pointers_only=True)
+                ),
+                "pedal": part(
+                    "pedal", lambda: pedal_drawing(view.job, view.settings, view.plan.best.get("amps_run"))
                 ),
                 "code": part("code", lambda: qr_code(text)),
                 "code_words": words,

@@ -11,11 +11,13 @@ from fastapi.responses import HTMLResponse
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import Job
+from anvilsong.core.heat.pedal import pedal_used
+from anvilsong.core.job import Control, Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.machine.swap import swap
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.store import shop
 from anvilsong.store.models import JobRow
@@ -30,16 +32,16 @@ router = APIRouter(include_in_schema=False)
 SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
 
 
-def _base(session: Session, job: int | None) -> Settings:
-    """What stands in for settings their panel does not show: the job's own, or those of a plain job."""
+def _base(session: Session, job: int | None) -> tuple[Settings, Control | None]:
+    """What stands in for settings their panel does not show, and a job's control: its own, or those of a plain job."""
     if job is not None and session.get(JobRow, job) is not None:
         with suppress(UnreadableJob):
             view = job_view(session, job)
             if not view.plan.refused:
-                return view.settings
+                return view.settings, view.job.control
     plan = make_plan(SAMPLE)
     assert plan.settings is not None
-    return plan.settings
+    return plan.settings, None
 
 
 def _values(form: dict[str, str], theirs: Machine) -> dict[str, float]:
@@ -106,7 +108,7 @@ def show_swap(request: Request) -> HTMLResponse:
         theirs = by_name.get(query.get("theirs", ""), machines[0])
         mine = by_name.get(query.get("mine", ""), machines[min(1, len(machines) - 1)])
         job = whole(query.get("job"))
-        base = _base(session, job)
+        base, control = _base(session, job)
         shown = {line.setting: line.shown for line in show_on_panel(base, theirs).lines}
         asked = query.get("theirs") == query.get("typed_for")
         typed = {
@@ -120,7 +122,11 @@ def show_swap(request: Request) -> HTMLResponse:
             if query.get("paste", "").strip():
                 typed |= pasted(query["paste"], theirs)
             result = swap(
-                _values({f"their_{key}": text for key, text in typed.items()}, theirs), theirs, mine, base
+                _values({f"their_{key}": text for key, text in typed.items()}, theirs),
+                theirs,
+                mine,
+                base,
+                control=control or "pedal",
             )
             context = _drawn(result, mine)
         except BadInput as problem:
@@ -135,11 +141,18 @@ def show_swap(request: Request) -> HTMLResponse:
             job=job,
             typed=typed,
             result=result,
+            foot=_foot_words(result.mine) if result and control == "pedal" else "",
             trouble=trouble,
             here="shop",
             units_now=units(request),
             **context,
         )
+
+
+def _foot_words(mine: Settings) -> str:
+    """Where this job lies on my pedal with these settings."""
+    used = percent(float(pedal_used(mine.amps_run, mine.start_amps, mine.amps_set)))
+    return f"This job lies at {mine.amps_run:.0f} A under the foot: {used} of your pedal."
 
 
 def _drawn(result: Any, mine: Machine) -> dict[str, str]:

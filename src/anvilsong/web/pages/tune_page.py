@@ -27,6 +27,7 @@ from anvilsong.store import book
 from anvilsong.store.models import PlanRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.panel import panel_drawing
+from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
@@ -37,6 +38,7 @@ from anvilsong.web.saving import merged_settings
 # Lanes whose words are explained in the glossary.
 LANE_TERMS = {
     "amps_set": "amps",
+    "amps_run": "amps",
     "ep_share": "balance",
     "ep_trim": "trim",
     "frequency_hz": "frequency",
@@ -156,6 +158,7 @@ def _page(
         "planned": (view.planned or settings).model_dump(mode="json", by_alias=True),
         "ghost": ghost.model_dump(mode="json", by_alias=True) if ghost else None,
         "large": large,
+        "foot": view.plan.best.get("amps_run"),
         "job_id": view.row.id,
         "revision": view.plan_row.revision,
         "trouble": trouble is not None,
@@ -178,6 +181,7 @@ def _page(
         section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
         wave=part("wave", lambda: wave_drawing(settings, ghost, large)),
         overview=part("pulse", lambda: overview_drawing(settings)),
+        pedal=part("pedal", lambda: pedal_drawing(view.job, settings, view.plan.best.get("amps_run"))),
         figures=wave_figures(settings, seen),
         panel=part("panel", lambda: panel_drawing(view.plan.panel, view.machine, changed)),
         ties=ties(settings, seen, view.machine),
@@ -227,7 +231,7 @@ def wave_svg(request: Request, job_id: RowId) -> Response:
 
 @router.get("/jobs/{job_id}/wave.csv")
 def wave_csv(request: Request, job_id: RowId) -> PlainTextResponse:
-    """The current against time at full pedal: two AC cycles, or a whole pulse or mix cycle."""
+    """The current against time at full press: two AC cycles, or a whole pulse or mix cycle."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id)
     if view.plan.refused:
@@ -345,7 +349,7 @@ def _typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> 
         except BadInput as trouble:
             problems.extend(trouble.problems)
             continue
-        settings = with_value(settings, entry.key, read)
+        settings = with_value(settings, entry.key, read, view.job.control)
         changed.append(entry.words.lower())
     if problems:
         raise BadInput(*problems)

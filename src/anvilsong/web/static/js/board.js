@@ -1,7 +1,7 @@
 // The board: lanes are dragged, stepped, typed and held; every change asks the server and redraws what it will do.
 import { History } from "./history.js";
 import { Lane } from "./lane.js";
-import { readLane, writeLane } from "./settings.js";
+import { AMPS, Amps, readLane, writeLane } from "./settings.js";
 import { showDifferences, showFigures, showMargins, showPanel, showTies, showWarnings } from "./outcome.js";
 import { dropDraft, onTop, readDraft, same, writeDraft } from "./board_draft.js";
 import { askJson, isUp } from "./server.js";
@@ -13,8 +13,9 @@ let settings = structuredClone(state.settings);
 let asked = 0;
 let waiting = false;
 const lanes = new Map();
+const amps = new Amps(settings, state.job.control === "pedal");
 const history = new History(structuredClone(settings), showHistory);
-const faces = ["panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences"];
+const faces = ["panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences", "pedal"];
 
 // One question is under way at a time; when its answer is there, the latest settings are asked about.
 let underWay = false;
@@ -25,7 +26,7 @@ async function ask() {
   }
   underWay = true;
   const number = ++asked;
-  const answer = await askJson("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, show: faces }, ask);
+  const answer = await askJson("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, foot: state.foot, show: faces }, ask);
   underWay = false;
   if (waiting) {
     waiting = false;
@@ -43,6 +44,7 @@ async function ask() {
   document.getElementById("wave").innerHTML = seen.wave;
   if (held) document.querySelector(`#wave [data-handle="${held}"]`)?.focus();
   document.getElementById("overview").innerHTML = seen.overview;
+  document.getElementById("pedal").innerHTML = seen.pedal;
   const drawn = document.getElementById("panel-drawing");
   if (drawn) drawn.innerHTML = seen.panel_drawing;
   showMargins(seen.margins);
@@ -82,7 +84,10 @@ function showDraft() {
 }
 
 function changed(lane) {
-  writeLane(settings, lane);
+  if (AMPS.includes(lane.key)) {
+    amps.write(settings, lane);
+    for (const key of AMPS) lanes.get(key)?.place(settings[key]);
+  } else writeLane(settings, lane);
   history.note(settings);
   keepDraft();
   soon();
@@ -91,6 +96,7 @@ function changed(lane) {
 // Write settings that came from elsewhere (undo, solving, the plan) onto every lane.
 function show(next) {
   settings = structuredClone(next);
+  amps.within(settings);
   for (const lane of lanes.values()) lane.place(readLane(settings, lane));
   for (const group of ["pulse", "mix"]) showGroup(group, settings[group] !== null);
   keepDraft();

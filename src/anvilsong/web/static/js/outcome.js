@@ -42,7 +42,8 @@ export function showPanel(panel, lanes) {
     const place = document.querySelector(`#set-line [data-set="${key}"]`);
     if (!place) continue;
     place.classList.toggle("changed", lane.isChanged());
-    for (const figure of place.querySelectorAll(key === "flow_l_min" ? "b" : ".canonical b")) figure.textContent = lane.field.value;
+    const everywhere = key === "flow_l_min" || key === "amps_run"; // these stand on no panel
+    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b")) figure.textContent = lane.field.value;
   }
 }
 

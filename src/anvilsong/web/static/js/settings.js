@@ -21,6 +21,35 @@ export function readLane(settings, lane) {
   return value;
 }
 
+// The foot under the machine's ceiling: raising the ceiling leaves the foot, lowering it takes the foot along only as long as it
+// lies under what was asked of the foot, and a foot that presses past the ceiling lifts it. With a torch switch both are one.
+export class Amps {
+  constructor(settings, pedal) {
+    this.pedal = pedal;
+    this.asked(settings);
+  }
+
+  asked({ amps_run, amps_set }) {
+    this.foot = amps_run;
+    this.ceiling = amps_set;
+  }
+
+  write(settings, lane) {
+    if (lane.key === "amps_run") this.foot = lane.value;
+    else this.ceiling = lane.value;
+    if (!this.pedal) this.foot = this.ceiling = lane.value;
+    settings.amps_run = lane.key === "amps_run" ? this.foot : Math.min(this.foot, this.ceiling);
+    settings.amps_set = lane.key === "amps_set" ? this.ceiling : Math.max(this.foot, this.ceiling);
+  }
+
+  within(settings) {
+    settings.amps_run = this.pedal ? Math.min(settings.amps_run, settings.amps_set) : settings.amps_set;
+    this.asked(settings);
+  }
+}
+
+export const AMPS = ["amps_run", "amps_set"];
+
 export function writeLane(settings, lane) {
   if (lane.choices.length) {
     settings.shape_en = settings.shape_ep = lane.choices[Math.round(lane.value)];
@@ -29,6 +58,5 @@ export function writeLane(settings, lane) {
   const path = paths[lane.key] ?? [lane.key];
   let inside = settings;
   for (const name of path.slice(0, -1)) inside = inside[name] ??= {};
-  if (lane.key === "amps_set") settings.amps_run *= lane.value / settings.amps_set; // the foot's share stays
   inside[path.at(-1)] = lane.key === "preheat_c" && lane.value <= lane.low ? null : lane.value;
 }
