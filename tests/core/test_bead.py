@@ -84,8 +84,18 @@ def test_uneven_borders_are_the_hand():
 def test_a_wide_bead_wants_fewer_amps_and_a_fast_hand_a_slower_one():
     plan, verdict, change = answer(coupon(1.0, width=8.5))
     assert verdict.width_miss > 1
+    # Under a pedal the foot eases off; the machine stays. With a torch switch it is the machine.
+    assert (change.setting, change.settings.amps_set) == ("amps_run", plan.settings.amps_set)
+    assert change.settings.amps_run < plan.settings.amps_run
+    assert change.said.startswith("Ease off")
+    switched = JOB.model_copy(update={"control": "switch_2"})
+    plan, _, change = answer(coupon(1.0, width=8.5), switched)
     assert change.setting == "amps_set"
-    assert change.settings.amps_set < plan.settings.amps_set
+    assert change.settings.amps_run == change.settings.amps_set < plan.settings.amps_set
+    # What the foot has no room for, the machine gets.
+    plan, _, change = answer(coupon(1.0, width=3.6))
+    assert change.setting == "amps_set"
+    assert plan.settings.amps_run < change.settings.amps_run < change.settings.amps_set
     _, _, hurried = answer(coupon(1.0, width=4.2, seconds=18))
     assert hurried.kind == "hand"
     assert "slower" in hurried.said

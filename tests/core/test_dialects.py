@@ -117,11 +117,15 @@ def test_swap_by_hand():
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.sampled_from(["ep_share", "amps_set", "frequency_hz", "ep_trim", "travel_mm_s"]), st.floats(0, 1))
+@given(
+    st.sampled_from(["ep_share", "amps_set", "amps_run", "frequency_hz", "ep_trim", "travel_mm_s"]),
+    st.floats(0, 1),
+)
 def test_solving_around_a_lock_keeps_the_limits_or_names_the_conflict(key, where):
     low, high = {
         "ep_share": (0.15, 0.6),
         "amps_set": (90, 260),
+        "amps_run": (90, 260),
         "frequency_hz": (40, 200),
         "ep_trim": (-0.45, 0.2),
         "travel_mm_s": (2.0, 6.0),
@@ -132,6 +136,7 @@ def test_solving_around_a_lock_keeps_the_limits_or_names_the_conflict(key, where
     kept = {
         "ep_share": solved.settings.ep_share,
         "amps_set": solved.settings.amps_set,
+        "amps_run": solved.settings.amps_run,
         "frequency_hz": solved.settings.frequency_hz,
     }
     kept |= {"ep_trim": solved.settings.ep_trim, "travel_mm_s": solved.settings.travel_mm_s}
@@ -151,8 +156,8 @@ def test_solving_around_a_lock_keeps_the_limits_or_names_the_conflict(key, where
 def test_a_locked_share_moves_the_tungsten_and_locked_amps_move_the_hand():
     rich = resolve(PLAN.job, with_value(PLAN.settings, "ep_share", 0.45), {"ep_share"}, IDEAL, BENCH)
     assert rich.settings.tungsten.diameter_mm > PLAN.settings.tungsten.diameter_mm
-    assert {"amps_set", "tungsten_mm"} <= set(rich.moved)
-    hot = resolve(PLAN.job, with_value(PLAN.settings, "amps_set", 170.0), {"amps_set"}, IDEAL, BENCH)
+    assert {"amps_run", "amps_set", "tungsten_mm"} <= set(rich.moved)
+    hot = resolve(PLAN.job, with_value(PLAN.settings, "amps_run", 170.0), {"amps_run"}, IDEAL, BENCH)
     assert hot.settings.travel_mm_s > PLAN.settings.travel_mm_s
     assert consequences(PLAN.job, hot.settings).work_heat_w == pytest.approx(
         consequences(PLAN.job, hot.settings).heat_wanted_w, rel=0.01

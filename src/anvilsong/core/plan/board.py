@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from anvilsong.core.arc.frequency import frequency_band, school_factor
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel import SHAPE_WORDS
-from anvilsong.core.plan.planner import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
+from anvilsong.core.plan.cleaning import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
 from anvilsong.core.plan.reasons import headroom_marks
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, situation
 from anvilsong.core.plan.values import Plan, Reason
@@ -38,8 +38,13 @@ class Lane(BaseModel):
     high: float
     value: float | None
     planned: float | None
-    window: tuple[float, float]
-    best: tuple[float, float]
+    rest: float
+    """Where the tab stands while the lane is off."""
+    window: tuple[float, float] | None
+    """Sound values; None where nothing is sound, or nothing can be said against any value."""
+    best: tuple[float, float] | None
+    ends: tuple[str, str] = ("", "")
+    empty: str = ""
     marks: list[tuple[str, float]]
     names: list[str] = []
     choices: list[str] = []
@@ -90,9 +95,7 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
     value, first = (lane_value(entry, chosen, machine, part_c) for chosen in (settings, planned))
     low, high = _range(entry, plan, planned, machine)
     reason = plan.reason(entry.key)
-    rest = first if first is not None else _usual(entry)
-    window = plan.windows.get(entry.key, (rest, rest))
-    best = plan.best.get(entry.key, window)
+    window, best = (_cut(bands.get(entry.key), low, high) for bands in (plan.windows, plan.best))
     marks = [(words, at) for words, at in _marks(entry.key, plan, planned) if low <= at <= high]
     return Lane(
         key=entry.key,
@@ -105,8 +108,11 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
         high=high,
         value=value,
         planned=first,
-        window=(min(max(low, window[0]), high), max(min(high, window[1]), low)),
-        best=(min(max(low, best[0]), high), max(min(high, best[1]), low)),
+        rest=first if first is not None else _usual(entry),
+        window=window,
+        best=best,
+        ends=plan.ends.get(entry.key, ("", "")),
+        empty=plan.empty.get(entry.key, ""),
         marks=marks,
         names=[SHAPE_WORDS[shape] for shape in machine.shapes] if entry.dimension is None else [],
         choices=list(machine.shapes) if entry.dimension is None else [],
@@ -114,6 +120,13 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
         said=_said(entry, plan, reason),
         reason=reason,
     )
+
+
+def _cut(band: tuple[float, float] | None, low: float, high: float) -> tuple[float, float] | None:
+    """A band inside a lane; None when none of it is."""
+    if band is None or band[0] > high or band[1] < low:
+        return None
+    return max(low, band[0]), min(high, band[1])
 
 
 def _usual(entry: Setting) -> float:

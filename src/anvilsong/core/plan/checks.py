@@ -13,7 +13,7 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.chemistry import watch_over
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.plan.consequences import OVER_WIDTH_AMBER, OVER_WIDTH_RED, ROOT_SHORT
-from anvilsong.core.plan.situation import Situation
+from anvilsong.core.plan.situation import LEAST_BORDER_MM, MOST_BORDER_MM, Situation
 from anvilsong.core.plan.values import Consequences, Margin, Warning
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
@@ -29,7 +29,6 @@ from anvilsong.core.torch.tungsten import (
     load_state,
 )
 
-LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
 WIDE_OVER_AIM, TUNGSTEN_AMBER = 1.2, 0.9
 

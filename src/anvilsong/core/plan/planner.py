@@ -6,8 +6,7 @@ import math
 from dataclasses import dataclass, field, replace
 
 from anvilsong.core import say
-from anvilsong.core.arc.border import border_mm, cleaned_width_mm
-from anvilsong.core.arc.frequency import frequency_band, school_factor, width_factor
+from anvilsong.core.arc.frequency import frequency_band, school_factor
 from anvilsong.core.arc.waveform import Shape, Wave, cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, HEADROOM
@@ -17,11 +16,20 @@ from anvilsong.core.machine.panel import Panel, show_on_panel
 from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
 from anvilsong.core.plan import reasons
 from anvilsong.core.plan.checks import margins, refusals, warnings_for
+from anvilsong.core.plan.cleaning import (
+    BALANCE_SHIFT,
+    SHARE_STEP,
+    TRIM_WHEN_TRIMMED,
+    border_at_mm,
+    school_share,
+    share_limits,
+    with_border,
+)
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.pulse import planned_pulse
 from anvilsong.core.plan.run_sheet import run_sheet
-from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation, situation
+from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation, situation
 from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
 from anvilsong.core.plan.values import FillerRows, Plan, Reason, Warning
 from anvilsong.core.plan.warming import limit_for
@@ -49,8 +57,6 @@ from anvilsong.core.torch.tungsten import (
     tungsten_sizes,
 )
 
-BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
-TRIM_WHEN_TRIMMED = -0.25
 PEDAL_START_A = (10, 30)
 
 
@@ -118,6 +124,8 @@ def make_plan(
         settings=settings,
         windows=bands.sound,
         best=bands.best,
+        ends=bands.ends,
+        empty=bands.empty,
         consequences=seen,
         reasons=work.reasons,
         warnings=work.warnings + warnings_for(at, settings, seen, machine),
@@ -139,7 +147,7 @@ def _settings(work: _Work) -> Settings:
     preheat = _preheat_c(work)
     travel = _travel_mm_s(work)
     frequency = _frequency_hz(work)
-    shape, trim, share = _shape(work), _trim(work), _ep_share(work)
+    shape, trim, share = _shape(work), _trim(work), school_share(at, work.machine)
     heat = at.wanted_pool_heat_w(travel, preheat)
     pulse = _pulse(work, heat, travel, frequency, share, trim, shape)
     planned = Wave(
@@ -151,7 +159,10 @@ def _settings(work: _Work) -> Settings:
         shape,
         (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None,
     )
-    run, full, wave, chosen = _amps_and_tungsten(work, heat, travel, preheat, planned)
+    wanted = with_border(at, work.machine, planned, heat + at.filler_heat_w(travel, work.c), travel, work.c)
+    trim = float(wanted.ep_trim)
+    work.say(reasons.trim(trim, _trim_asked(job), work.machine.can_trim, job.school.amplitude))
+    run, full, wave, chosen = _amps_and_tungsten(work, heat, travel, preheat, wanted)
     share = float(wave.ep_share)
     tungsten = _tungsten(work, chosen, run, full, replace(wave, amps=run))
     cup = _cup(work, tungsten.diameter_mm)
@@ -224,23 +235,12 @@ def _shape(work: _Work) -> Shape:
 
 
 def _trim(work: _Work) -> float:
-    job, machine = work.job, work.machine
-    asked = job.school.amplitude == "trimmed" or "appearance" in job.purposes
-    value = max(TRIM_WHEN_TRIMMED, machine.least_trim) if asked and machine.can_trim else 0.0
-    work.say(reasons.trim(value, asked, machine.can_trim, job.school.amplitude))
-    return value
+    machine = work.machine
+    return max(TRIM_WHEN_TRIMMED, machine.least_trim) if _trim_asked(work.job) and machine.can_trim else 0.0
 
 
-def _ep_share(work: _Work) -> float:
-    base, shift = work.at.surface.ep_share, BALANCE_SHIFT[work.job.school.balance]
-    low, high = _share_limits(work.machine)
-    return round(min(max(base + shift, low), high), 3)
-
-
-def _share_limits(machine: Machine) -> tuple[float, float]:
-    """Advisable shares within the machine's; a machine fixed above 45 % stays where it is."""
-    low = max(LEAST_EP_SHARE, machine.least_ep_share)
-    return low, max(low, min(MOST_EP_SHARE, machine.most_ep_share))
+def _trim_asked(job: Job) -> bool:
+    return job.school.amplitude == "trimmed" or "appearance" in job.purposes
 
 
 def _amps_and_tungsten(
@@ -269,21 +269,21 @@ def _amps_and_tungsten(
         chosen = choose_tungsten(
             run_wave, full_wave, [(t.class_, t.diameter_mm) for t in work.kit.tungstens], job.school.tip
         )
-        enough = chosen is not None and not _too_wide(work, run_wave, travel)
+        enough = chosen is not None and not _too_wide(work, wave, pool_heat + rod, travel)
         if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
             break
-        wave = replace(wave, ep_share=round(share - 0.01, 3))
+        wave = replace(wave, ep_share=round(share - SHARE_STEP, 3))
     meter = float(cycle_means(replace(wave, amps=1.0)).rms)
     work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine, meter))
     work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
     work.say(
         reasons.ep_share(
             share,
-            float(planned.ep_share),
+            school_share(at, machine),
             at,
             BALANCE_SHIFT[job.school.balance],
             job.school.balance,
-            _share_limits(machine),
+            share_limits(at, machine),
         )
     )
     if need > 1.01 * machine.most_a:
@@ -328,23 +328,10 @@ def _amps_and_tungsten(
     return run, full, wave, chosen
 
 
-def _too_wide(work: _Work, wave: Wave, travel: float) -> bool:
+def _too_wide(work: _Work, wave: Wave, heat_w: float, travel: float) -> bool:
     """Whether appearance is asked and the border at the wanted pool would be wider than its aim."""
-    at, c = work.at, work.c
-    if "appearance" not in at.job.purposes:
-        return False
-    bead = at.wanted_width_mm * float(width_factor(wave.frequency_hz, c))
-    cleaned = cleaned_width_mm(
-        cycle_means(wave).ep,
-        wave.ep_trim,
-        bead,
-        travel,
-        at.surface.cleaning_factor,
-        100.0,
-        c,
-        at.job.arc_length_mm,
-    )
-    return float(border_mm(cleaned, bead)) > at.aim.high_mm
+    asked = "appearance" in work.job.purposes
+    return asked and border_at_mm(work.at, work.machine, wave, heat_w, travel, work.c) > work.at.aim.high_mm
 
 
 def _tungsten(work: _Work, chosen: tuple[str, float], run: float, full: float, wave: Wave) -> Tungsten:

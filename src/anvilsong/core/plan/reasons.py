@@ -95,6 +95,8 @@ def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
 def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
     if asked and not can:
         said = "A trimmed positive half is wanted; this machine cannot set it apart."
+    elif asked and value == 0:
+        said = "Not trimmed: the border would be too thin on this metal."
     elif asked:
         said = "Positive half trimmed for a narrow, straight border and a sharp tungsten."
     else:
@@ -184,7 +186,8 @@ def ep_share(
         "surface_share": at.surface.ep_share,
         "school_shift": shift,
         "least": limits[0],
-        "allowed": value if value < first else limits[1],
+        "border_share": value if value > first else 0.0,
+        "allowed": value if value < first else max(limits[1], value),
     }
     said = f"{at.surface.words}: {percent(at.surface.ep_share)} EP to start."
     if value < first:
@@ -194,10 +197,12 @@ def ep_share(
             else "what the tungsten bears"
         )
         said = f"{percent(first)} is usual for this surface; {percent(value)} is {for_what}."
+    elif value > first:
+        said = f"{percent(first)} is usual for this surface; {percent(value)} cleans {say.mm(at.aim.low_mm)} beside this bead."
     return Reason(
         setting="ep_share",
-        rule="Base share by surface, moved by the school, under what tungsten or look allow",
-        formula="min(max(surface_share + school_shift, least), allowed)",
+        rule="Base share by surface, moved by the school, enough for the border, under what tungsten or look allow",
+        formula="min(max(surface_share + school_shift, least, border_share), allowed)",
         numbers=numbers,
         source="Surface table; workshop practice",
         school=f"balance: {school}",

@@ -204,11 +204,11 @@ def _free_heat(
 
 def _with_foot(settings: Settings, run: float, held: set[str], job: Job, machine: Machine) -> Settings:
     """The foot at some amps, and the ceiling where the pedal school wants it unless it is held."""
-    full = settings.amps_set
-    if "amps_set" not in held:
-        headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
-        full = round(min(run * headroom, machine.most_a), 1)
-    return settings.model_copy(update={"amps_run": run, "amps_set": max(full, run)})
+    if "amps_set" in held:
+        return settings.model_copy(update={"amps_run": min(run, settings.amps_set)})
+    headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
+    full = max(round(min(run * headroom, machine.most_a), 1), run)
+    return settings.model_copy(update={"amps_run": run, "amps_set": full})
 
 
 def _free_tungsten(job: Job, settings: Settings, held: set[str], kit: Kit) -> Settings:

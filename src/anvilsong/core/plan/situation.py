@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.moving_source import Plate, WidthCurve, heat_for_width_w, width_curve
 from anvilsong.core.job import Job
@@ -28,7 +30,12 @@ SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM, BEVELLED_CONDUCTION = 4.8, 6.0, 0
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 BEVELLED_CROWN_HEIGHT_MM = 1.5
 MOST_OVER_THIN, THICKEST_FOR_POOL_MM = 2.0, 10.0
-LEAST_EP_SHARE, MOST_EP_SHARE = 0.20, 0.45
+LEAST_EP_SHARE, MOST_EP_SHARE, MOST_CAST_EP_SHARE = 0.20, 0.45, 0.42
+LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
+# A thin bead has a thin border: under 1.6 mm the least wanted falls, to 0.6 of it at 0.8 mm, never under what specks.
+THIN_AIM_MM, THIN_AIM_SHARE = (0.8, 1.6), (0.6, 1.0)
+AIMS_MM = {"lean": (0.3, 1.2), "middle": (0.5, 1.5), "cleaning": (0.6, 2.0)}
+APPEARANCE_AIM_MM, DIRTY_AIM_MM = (0.25, 0.75), (0.3, 2.5)
 
 
 @dataclass(frozen=True)
@@ -155,7 +162,7 @@ def situation(job: Job) -> Situation:
         heat_factor=joint.heat_factor(mean_mm),
         position_factor=position_factor(job.position, mean_mm),
         filler=choose_filler(a, b, job.purposes, dilution(job, joint, mean_mm, wanted), job.filler_wanted),
-        aim=_border_aim(job, surface),
+        aim=_border_aim(job, surface, a.is_casting or b.is_casting, job.thin_mm),
         is_casting=a.is_casting or b.is_casting,
     )
 
@@ -253,7 +260,13 @@ def dilution(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> float:
     return joint.dilution
 
 
-def _border_aim(job: Job, surface: Surface) -> BorderAim:
-    if surface.dirty or surface.key == "cast":
-        return BorderAim(2.0, 1.0)
-    return BorderAim(0.5, 0.25) if "appearance" in job.purposes else BorderAim(1.0, 0.5)
+def _border_aim(job: Job, surface: Surface, is_casting: bool, thin_mm: float) -> BorderAim:
+    """The border wanted: by what is asked, by how dirty the metal is, else by the balance school and the sheet."""
+    if surface.dirty or is_casting:
+        low, high = DIRTY_AIM_MM
+    elif "appearance" in job.purposes:
+        low, high = APPEARANCE_AIM_MM
+    else:
+        low, high = AIMS_MM[job.school.balance]
+        low = max(LEAST_BORDER_MM, low * float(np.interp(thin_mm, THIN_AIM_MM, THIN_AIM_SHARE)))
+    return BorderAim((low + high) / 2, (high - low) / 2)

@@ -116,15 +116,18 @@ class FillerRows(PlanPart):
 
 
 class Plan(PlanPart):
-    """Everything worked out for a job; ``windows`` are sound, ``best`` is where its aims are met.
+    """Everything worked out for a job; ``windows`` are sound, ``best`` is where its aims are met, None where nothing satisfies.
 
+    ``ends`` says in a word what gives below and above each window, ``empty`` why there is none and what else must move.
     ``settings`` and ``consequences`` are None when the job is refused.
     """
 
     job: Job
     settings: Settings | None
-    windows: dict[str, tuple[float, float]] = Field(max_length=MOST_LINES)
-    best: dict[str, tuple[float, float]] = Field({}, max_length=MOST_LINES)
+    windows: dict[str, tuple[float, float] | None] = Field(max_length=MOST_LINES)
+    best: dict[str, tuple[float, float] | None] = Field({}, max_length=MOST_LINES)
+    ends: dict[str, tuple[str, str]] = Field({}, max_length=MOST_LINES)
+    empty: dict[str, str] = Field({}, max_length=MOST_LINES)
     consequences: Consequences | None
     reasons: list[Reason] = Field(max_length=MOST_LINES)
     warnings: list[Warning] = Field(max_length=MOST_LINES)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,9 +15,10 @@ from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import TOO_COARSE
 from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.checks import LEAST_BORDER_MM, MELT_AMBER, MOST_BORDER_MM
+from anvilsong.core.plan.checks import MELT_AMBER
+from anvilsong.core.plan.cleaning import share_limits
 from anvilsong.core.plan.consequences import ROOT_SHORT, figures
-from anvilsong.core.plan.situation import LEAST_EP_SHARE, MOST_EP_SHARE, Situation
+from anvilsong.core.plan.situation import LEAST_BORDER_MM, MOST_BORDER_MM, Situation
 from anvilsong.core.registry import get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
@@ -30,40 +32,84 @@ from anvilsong.core.torch.gas import (
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET, find_size, tungsten_load
 
 Grid = NDArray[np.float64]
+Mask = NDArray[np.bool_]
 Span = tuple[float, float]
-Bands = tuple[Span, Span]  # sound, best
+Limits = list[tuple[str, Mask]]  # what gives, in a word, and where it holds
 
 NARROWEST, WIDEST = 0.90, 1.15
 LEAST_WIDTH, LEAST_SHARE_WIDTH = 0.02, 0.01  # of the value; and where that is 0, such as an untouched trim
+GRID_SLACK = 0.03  # of the value: grids are coarse, and planned values are rounded
 # A hand goes this much slower or faster and still makes the same bead; slower than 1.5 and faster than 8 mm/s no hand holds.
 HAND_TRAVEL, SLOWEST_HAND_MM_S, FASTEST_HAND_MM_S = (0.75, 1.3), 1.5, 8.0
 LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
 SOUND_SHARE, SOUND_LOADS = (0.15, 0.50), (0.95, 1.2)
+MACHINE_ENDS = "the machine ends"
+# Why nothing satisfies, by what gives, and what else must move then.
+WHY_NOTHING = {
+    "cold": "No amps that this machine has make the pool: a bevel, preheat, slower travel or a bigger machine must.",
+    "wide": "The least this machine holds makes too wide a pool: faster travel or a bigger pool must move.",
+    "sags": "Whatever makes this pool sags: faster travel, a backing or a smaller pool must move.",
+    "no root": "The root is not reached before the pool sags: a bevel, a gap or slower travel must open it.",
+    "specks": "Nothing here clears the oxide beside the bead: clean the metal better, or travel slower.",
+    "wide border": "Nothing here keeps the border narrow: trim, faster travel or a smaller cup must move.",
+    "tip balls": "No value spares this tungsten: a bigger one, or fewer amps.",
+    "no reserve": "The machine ends before the foot has anything in hand: a bigger machine, or a way to need less.",
+    MACHINE_ENDS: "This machine has none of these values.",
+}
+
+
+class Band(NamedTuple):
+    """From low to high, and in a word what gives below and above."""
+
+    low: float
+    high: float
+    below: str = ""
+    above: str = ""
+
+
+class Nothing(NamedTuple):
+    """No value satisfies; what gives first where the plan stands."""
+
+    gives: str
+
+
+Found = Band | Nothing
 
 
 @dataclass(frozen=True)
 class Windows:
-    """Low and high for each setting that has a window, in inside units.
+    """Low and high for each setting that has a window, in inside units; None where nothing satisfies.
 
     ``best`` holds the values with which this plan's aims are met at its own travel; ``sound`` every value with which a
     practised hand makes this weld, travel following as far as a hand can. plan ∈ best ⊆ sound ⊆ what the machine can do.
+    ``ends`` says what gives at the ends of the sound window, ``empty`` why a window is None and what else must move.
     """
 
-    sound: dict[str, Span]
-    best: dict[str, Span]
+    sound: dict[str, Span | None]
+    best: dict[str, Span | None]
+    ends: dict[str, tuple[str, str]]
+    empty: dict[str, str]
 
 
 def windows(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Windows:
     """Both bands of every setting that has one."""
-    reach = _machine_reach(machine)
     found = {key: bands(at, settings, machine, c) for key, bands in _BANDS.items()}
-    foot = found["amps_run"]
-    pedal = at.job.control == "pedal"
-    found["amps_set"] = _ceiling(settings, foot, settings.start_amps) if pedal else foot
-    plan = {key: float(get_value(settings, key)) for key in found}
-    best = {key: _holding(found[key][1], plan[key], reach.get(key)) for key in found}
-    sound = {key: _holding(_union(found[key][0], best[key]), plan[key], reach.get(key)) for key in found}
-    return Windows(sound, best)
+    foot, pedal = found["amps_run"], at.job.control == "pedal"
+    found["amps_set"] = _ceiling(settings, foot[0], settings.start_amps) if pedal else foot
+    reach = _machine_reach(machine)
+    made = Windows({}, {}, {}, {})
+    for key, (sound, best) in found.items():
+        value = float(get_value(settings, key))
+        best = _holding(_inside(best, reach.get(key)), value, reach.get(key))
+        whole = sound if isinstance(best, Nothing) else _union(sound, best)
+        sound = _holding(_inside(whole, reach.get(key)), value, reach.get(key))
+        made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
+        made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
+        if isinstance(best, Nothing):
+            made.empty[key] = WHY_NOTHING.get(best.gives, WHY_NOTHING[MACHINE_ENDS])
+        if isinstance(sound, Band):
+            made.ends[key] = (sound.below, sound.above)
+    return made
 
 
 def _machine_reach(machine: Machine) -> dict[str, Span]:
@@ -76,39 +122,67 @@ def _machine_reach(machine: Machine) -> dict[str, Span]:
     }
 
 
-def _union(one: Span, other: Span) -> Span:
-    return min(one[0], other[0]), max(one[1], other[1])
+def _union(one: Found, other: Found) -> Found:
+    if isinstance(one, Nothing) or isinstance(other, Nothing):
+        return other if isinstance(one, Nothing) else one
+    low, high = min(one, other, key=lambda band: band.low), max(one, other, key=lambda band: band.high)
+    return Band(low.low, high.high, low.below, high.above)
 
 
-def _holding(span: Span, value: float, reach: Span | None) -> Span:
-    """The span with the value in it, some width, and inside the machine's reach, rounded outwards."""
-    low, high = _union(span, (value, value))
+def _inside(found: Found, reach: Span | None) -> Found:
+    """A band cut to what the machine reaches. A machine with one value has that one, whatever the band."""
+    if isinstance(found, Nothing) or reach is None:
+        return found
+    low, high, below, above = found
+    if reach[0] == reach[1]:
+        return Band(reach[0], reach[1], MACHINE_ENDS, MACHINE_ENDS)
+    if low > reach[1] or high < reach[0]:
+        return Nothing(below if low > reach[1] else above)
+    if low < reach[0]:
+        low, below = reach[0], MACHINE_ENDS
+    if high > reach[1]:
+        high, above = reach[1], MACHINE_ENDS
+    return Band(low, high, below, above)
+
+
+def _holding(found: Found, value: float, reach: Span | None) -> Found:
+    """The band with the planned value in it and some width, rounded outwards; nothing when the value lies well outside."""
+    if isinstance(found, Nothing):
+        return found
+    low, high, below, above = found
+    slack = max(GRID_SLACK * abs(value), LEAST_SHARE_WIDTH)
+    if not low - slack <= value <= high + slack:
+        return Nothing(below if value < low else above)
+    low, high = min(low, value), max(high, value)
     least = max(LEAST_WIDTH * abs(value), LEAST_SHARE_WIDTH)
     if high - low < least:
         low, high = low - least, high + least
     if reach is not None:
         low, high = max(low, min(reach[0], value)), min(high, max(reach[1], value))
-    return math.floor(low * 1e4) / 1e4, math.ceil(high * 1e4) / 1e4
+    return Band(math.floor(low * 1e4) / 1e4, math.ceil(high * 1e4) / 1e4, below, above)
 
 
-def _span(grid: Grid, good: NDArray[np.bool_], value: float) -> tuple[float, float]:
-    """Ends of the stretch of good grid points nearest to a value; the value itself when nothing is good."""
+def _span(grid: Grid, limits: Limits, value: float) -> Found:
+    """The stretch of the grid nearest to a value in which every limit holds, and which limit gives at either end."""
+    good = np.logical_and.reduce([mask for _, mask in limits])
     places = np.flatnonzero(good)
     if places.size == 0:
-        return value, value
+        here = int(np.argmin(np.abs(grid - value)))
+        never = [word for word, mask in limits if not mask.any()]
+        return Nothing((never or [word for word, mask in limits if not mask[here]] or [limits[0][0]])[0])
     runs = np.split(places, np.flatnonzero(np.diff(places) > 1) + 1)
-    nearest = min(
-        runs,
-        key=lambda run: (
-            0.0
-            if grid[run[0]] <= value <= grid[run[-1]]
-            else min(abs(grid[run[0]] - value), abs(grid[run[-1]] - value))
-        ),
-    )
-    return float(grid[nearest[0]]), float(grid[nearest[-1]])
+    nearest = min(runs, key=lambda run: max(grid[run[0]] - value, value - grid[run[-1]], 0.0))
+    first, last = int(nearest[0]), int(nearest[-1])
+
+    def gives(place: int) -> str:
+        if not 0 <= place < grid.size:
+            return ""
+        return next(word for word, mask in limits if not mask[place])
+
+    return Band(float(grid[first]), float(grid[last]), gives(first - 1), gives(last + 1))
 
 
-def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
+def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
     """Best: the wanted pool at the plan's travel. Sound: the same at any travel from 0.75 to 1.3 of it."""
     best = _foot_at(at, settings, machine, c)
     sound = best
@@ -119,7 +193,28 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     return sound, best
 
 
-def _ceiling(settings: Settings, foot: Bands, start_a: float) -> Bands:
+def _foot_at(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Found:
+    """Pool between 0.9 and 1.15 of the wanted width, a root of 0.35 of the top where asked, and short of sagging."""
+    run = np.geomspace(
+        max(machine.least_a, 0.3 * settings.amps_run),
+        max(machine.least_a, min(machine.most_a, 2.5 * settings.amps_run)),
+        160,
+    )
+    seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
+    # Out of position the whole window moves with the smaller pool that the position allows.
+    aim = at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c)
+    pool = np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3))
+    limits: Limits = [
+        ("cold", pool >= NARROWEST * aim),
+        ("sags", np.asarray(seen.melt_through) < MELT_AMBER + 0.02),
+        ("wide", pool <= WIDEST * aim),
+    ]
+    if at.wants_root:
+        limits.insert(1, ("no root", np.asarray(seen.root_width_mm) >= ROOT_SHORT * pool))
+    return _span(run, limits, settings.amps_run)
+
+
+def _ceiling(settings: Settings, foot: Found, start_a: float) -> tuple[Found, Found]:
     """Where the machine may be set over a foot.
 
     Sound: from the least the foot can do with, to where the job lies in the first third of the pedal or a full press balls
@@ -127,10 +222,13 @@ def _ceiling(settings: Settings, foot: Bands, start_a: float) -> Bands:
     """
     run = settings.amps_run
     coarse = start_a + max(run - start_a, 0.0) / TOO_COARSE
-    bears = _most_a(settings, SOUND_LOADS[1])
-    eased = _most_a(settings, LOAD_AT_SET)
-    sound = (foot[0][0], max(run, min(coarse, bears)))
-    return sound, (min(LEAST_IN_HAND * run, eased), max(run, min(MOST_IN_HAND * run, coarse, eased)))
+    bears, eased = (_most_a(settings, load) for load in (SOUND_LOADS[1], LOAD_AT_SET))
+    least = foot.low if isinstance(foot, Band) else run
+    low, below = (least, "cold") if isinstance(foot, Band) else (run, "no reserve")
+    high, above = min((coarse, "pedal coarse"), (bears, "tip balls"))
+    sound = Band(low, max(run, high), below, above)
+    highest = min((MOST_IN_HAND * run, "pedal coarse"), (coarse, "pedal coarse"), (eased, "tip balls"))
+    return sound, Band(min(LEAST_IN_HAND * run, eased), max(run, highest[0]), "no reserve", highest[1])
 
 
 def _most_a(settings: Settings, load: float) -> float:
@@ -141,39 +239,16 @@ def _most_a(settings: Settings, load: float) -> float:
     return settings.amps_set * load / max(float(tungsten_load(settings.wave(settings.amps_set), *kind)), 1e-9)
 
 
-def _foot_at(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Span:
-    """Pool between 0.9 and 1.15 of the wanted width, a root of 0.35 of the top where asked, and short of sagging."""
-    run = np.geomspace(
-        max(machine.least_a, 0.3 * settings.amps_run),
-        max(machine.least_a, min(machine.most_a, 2.5 * settings.amps_run)),
-        160,
-    )
-    seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
-    # Out of position the whole window moves with the smaller pool that the position allows.
-    aim = at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c)
-    pool, root = (
-        np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3)),
-        np.asarray(seen.root_width_mm),
-    )
-    good = (pool >= NARROWEST * aim) & (pool <= WIDEST * aim)
-    held = good & (np.asarray(seen.melt_through) < MELT_AMBER + 0.02)
-    rooted = held & (root >= ROOT_SHORT * pool) if at.wants_root else held
-    best = rooted if rooted.any() else held if held.any() else good
-    return _span(run, best, settings.amps_run)
-
-
-def _share(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
+def _share(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
     share = np.linspace(0.05, 0.60, 111)
     wave = replace(settings.wave(), ep_share=share)
-    return _cleaning_bands(
-        at, settings, c, share, wave, settings.ep_share,
-        ((SOUND_SHARE[0], SOUND_SHARE[1]), (LEAST_EP_SHARE, MOST_EP_SHARE)),
-    )  # fmt: skip
+    ends = (SOUND_SHARE, share_limits(at, machine))
+    return _cleaning_bands(at, settings, c, share, wave, settings.ep_share, ends)
 
 
-def _trim(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
+def _trim(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
     if not machine.can_trim:
-        return (0.0, 0.0), (0.0, 0.0)
+        return Band(0.0, 0.0), Band(0.0, 0.0)
     trim = np.linspace(machine.least_trim, min(machine.most_trim, 0.2), 71)
     ends = (machine.least_trim, machine.most_trim)
     wave = replace(settings.wave(), ep_trim=trim)
@@ -187,15 +262,11 @@ def _cleaning_bands(
     grid: Grid,
     wave: Wave,
     value: float,
-    limits: tuple[Span, Span],
-) -> Bands:
+    ends: tuple[Span, Span],
+) -> tuple[Found, Found]:
     """Sound: clean toes, a border that harms nothing, a tungsten that lives. Best: the aim, and a tungsten at ease."""
     border = np.asarray(figures(at, wave, settings, c).border_mm)
     widest = at.aim.high_mm if "appearance" in at.job.purposes else MOST_BORDER_MM
-    asked = (
-        (LEAST_BORDER_MM, MOST_BORDER_MM, SOUND_LOADS, limits[0]),
-        (at.aim.low_mm, widest, (LOAD_AT_RUN, LOAD_AT_SET), limits[1]),
-    )
     loads = [np.zeros_like(grid), np.zeros_like(grid)]
     if settings.tungsten is not None:
         kind = (settings.tungsten.diameter_mm, settings.tungsten.class_, settings.tungsten.tip)
@@ -203,52 +274,61 @@ def _cleaning_bands(
             np.asarray(tungsten_load(at_amps, *kind))
             for at_amps in (wave, replace(wave, amps=settings.amps_set))
         ]
-    sound, best = (
-        _span(
-            grid,
-            (border >= low) & (border <= high)
-            & (loads[0] <= most_loads[0]) & (loads[1] <= most_loads[1])
-            & (grid >= ends[0] - 1e-9) & (grid <= ends[1] + 1e-9),
-            value,
-        )
-        for low, high, most_loads, ends in asked
-    )  # fmt: skip
-    return sound, best
+
+    def band(low: float, high: float, most: Span, reach: Span) -> Found:
+        limits = [
+            ("specks", (border >= low) & (grid >= reach[0] - 1e-9)),
+            ("tip balls", (loads[0] <= most[0]) & (loads[1] <= most[1])),
+            ("wide border", (border <= high) & (grid <= reach[1] + 1e-9)),
+        ]
+        return _span(grid, limits, value)
+
+    sound = band(LEAST_BORDER_MM, MOST_BORDER_MM, SOUND_LOADS, ends[0])
+    return sound, band(at.aim.low_mm, widest, (LOAD_AT_RUN, LOAD_AT_SET), ends[1])
 
 
-def _frequency(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
+def _frequency(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
     """Best: the school's band. Sound: whatever runs, tighter for foil, thin sheet, corners and gaps, wider for plate."""
     job = at.job
     band = frequency_band(job.thin_mm, job.joint, at.is_casting, job.gap_mm)
     factor = school_factor(job.school.frequency)
     tight = job.thin_mm < 1.6 or job.joint in ("outside_corner", "inside_corner") or job.gap_mm > 0
     low = float(np.interp(job.thin_mm, (0.8, 1.6, 5.0, 8.0), (60, 50, 50, 40)))
-    return (low, 250.0 if tight else 200.0), (band.low_hz * factor, band.high_hz * factor)
+    words = ("arc wanders", "loud, narrow")
+    return Band(low, 250.0 if tight else 200.0, *words), Band(
+        band.low_hz * factor, band.high_hz * factor, *words
+    )
 
 
-def _flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
+def _flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
     """By Reynolds number in the cup: sound 800 to 1900, best 1000 to 1500."""
     bore, helium = bore_mm(settings.cup.number), at.job.helium_share
     sound, best = (
-        (planned_flow_l_min(low, bore, helium), float(flow_for(high, bore, helium)))
+        Band(
+            planned_flow_l_min(low, bore, helium),
+            float(flow_for(high, bore, helium)),
+            "draught wins",
+            "turbulent",
+        )
         for low, high in ((LEAST_REYNOLDS, MOST_REYNOLDS), BEST_REYNOLDS)
     )
     return sound, best
 
 
-def _post_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
-    least = find_size(settings.tungsten.diameter_mm).post_flow_least_s if settings.tungsten else 3.0
-    return (min(least, settings.post_flow_s), 2 * settings.post_flow_s), (
-        0.8 * settings.post_flow_s,
-        1.6 * settings.post_flow_s,
-    )
+def _post_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
+    least, post = 3.0, settings.post_flow_s
+    if settings.tungsten:
+        least = find_size(settings.tungsten.diameter_mm).post_flow_least_s
+    words = ("tip turns blue", "gas wasted")
+    return Band(min(least, post), 2 * post, *words), Band(0.8 * post, 1.6 * post, *words)
 
 
-def _pre_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Bands:
-    return (0.2, 2.0), (0.3, 1.5)
+def _pre_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
+    words = ("sooty start", "gas wasted")
+    return Band(0.2, 2.0, *words), Band(0.3, 1.5, *words)
 
 
-_BANDS: dict[str, Callable[[Situation, Settings, Machine, Coefficients], Bands]] = {
+_BANDS: dict[str, Callable[[Situation, Settings, Machine, Coefficients], tuple[Found, Found]]] = {
     "amps_run": _foot,
     "ep_share": _share,
     "frequency_hz": _frequency,

@@ -1,4 +1,7 @@
-"""The pedal as a strip: from start amps to the machine's ceiling, with the zone the job is worked in and the foot in it."""
+"""The pedal as a strip: from start amps to the machine's ceiling, with the zone the job is worked in and the foot in it.
+
+A piece of page and not a picture, so that its words keep their size on a narrow screen.
+"""
 
 from __future__ import annotations
 
@@ -6,9 +9,8 @@ from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE, pedal_used
 from anvilsong.core.job import Job
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
-from anvilsong.web.drawings.svg import Drawing
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, THICK = 640.0, 84.0, 8.0, 632.0, 30.0, 18.0
+WORDS_INSIDE = (25.0, 75.0)  # per cent: nearer to an end the foot's words lean inwards
 
 
 def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None) -> str:
@@ -23,28 +25,20 @@ def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None
     start, run, full = settings.start_amps, settings.amps_run, settings.amps_set
     used = float(pedal_used(run, start, full))
 
-    def x(amps: float) -> float:
-        return LEFT + (RIGHT - LEFT) * min(max(float(pedal_used(amps, start, full)), 0.0), 1.0)
+    def at(amps: float) -> float:
+        return 100 * min(max(float(pedal_used(amps, start, full)), 0.0), 1.0)
 
-    place = _words(used)
-    title = f"Pedal: starts at {start:.0f} A, {run:.0f} A under the foot, the machine at {full:.0f} A"
-    drawing = Drawing(
-        WIDTH, HEIGHT, title, f"The foot lies at {percent(used)} of the pedal, {place}.", "pedal"
+    foot = at(run)
+    lean = "left" if foot < WORDS_INSIDE[0] else "right" if foot > WORDS_INSIDE[1] else "middle"
+    band = ""
+    if zone is not None and at(zone[1]) > at(zone[0]):
+        band = f'<span class="pedal-zone" style="left:{at(zone[0]):.1f}%;width:{at(zone[1]) - at(zone[0]):.1f}%"></span>'
+    return (
+        f'<p class="pedal-foot {lean}" style="left:{foot:.1f}%"><b>{run:.0f} A</b> under the foot, {percent(used)} of the pedal</p>'
+        f'<div class="pedal-way" aria-hidden="true">{band}<span class="pedal-mark" style="left:{foot:.1f}%"></span></div>'
+        f'<p class="pedal-ends"><span>start {start:.0f} A</span><span>{_words(used)}</span>'
+        f"<span>machine at {full:.0f} A</span></p>"
     )
-    drawing.rect(LEFT, TOP, RIGHT - LEFT, THICK, "pedal-way", 4)
-    if zone is not None and x(zone[1]) > x(zone[0]):
-        drawing.rect(x(zone[0]), TOP, x(zone[1]) - x(zone[0]), THICK, "pedal-zone")
-    foot = x(run)
-    drawing.polygon([(foot - 7, TOP - 9), (foot + 7, TOP - 9), (foot, TOP + 2)], "pedal-foot")
-    drawing.line((foot, TOP), (foot, TOP + THICK), "pedal-foot-line")
-    anchor = "start" if foot < LEFT + 150 else "end" if foot > RIGHT - 150 else "middle"
-    drawing.text(
-        (foot, TOP - 13), f"{run:.0f} A under the foot, {percent(used)} of the pedal", "label", anchor
-    )
-    drawing.text((LEFT, HEIGHT - 14), f"start {start:.0f} A", "label")
-    drawing.text((WIDTH / 2, HEIGHT - 14), place, "label soft", "middle")
-    drawing.text((RIGHT, HEIGHT - 14), f"machine at {full:.0f} A", "label", "end")
-    return drawing.render()
 
 
 def _words(used: float) -> str:

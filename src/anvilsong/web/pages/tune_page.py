@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -70,7 +71,7 @@ def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any
         return max(0.0, min(100.0, 100 * (value - lane.low) / span))
 
     dimension: Any = lane.dimension
-    shown = lane.value if lane.value is not None else lane.window[0]
+    shown = lane.value if lane.value is not None else lane.rest
     text = lane.names[round(shown)] if lane.names else figure(shown, dimension, system, lane.decimals)
     return {
         "lane": lane,
@@ -91,8 +92,36 @@ def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any
         and (lane.value is None or lane.planned is None or abs(lane.value - lane.planned) > 0.4 * lane.step),
         "owner": lane_owner(BY_KEY[lane.key], machine),
         "outside": lane.value is not None
-        and not lane.names
+        and lane.window is not None
         and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
+        "bands": _bands(lane, at, system),
+    }
+
+
+def _bands(lane: Lane, at: Callable[[float], float], system: UnitSystem) -> dict[str, Any]:
+    """A lane's two bands on its track, and in words with what gives at the ends."""
+    dimension: Any = lane.dimension
+
+    def place(band: tuple[float, float] | None) -> dict[str, float] | None:
+        return (
+            {"left": at(band[0]), "width": at(band[1]) - at(band[0])} if band and band[1] > band[0] else None
+        )
+
+    if lane.names or lane.window is None:
+        return {"sound": None, "best": None, "words": lane.empty}
+    low, high = (figure(end, dimension, system, lane.decimals) for end in lane.window)
+    words = [
+        f"{low} ({lane.ends[0]})" if lane.ends[0] else low,
+        f"{high} ({lane.ends[1]})" if lane.ends[1] else high,
+    ]
+    said = f"Sound from {words[0]} to {words[1]}"
+    if lane.best:
+        best = [figure(end, dimension, system, lane.decimals) for end in lane.best]
+        said += f"; best {best[0]} to {best[1]}"
+    return {
+        "sound": place(lane.window),
+        "best": place(lane.best),
+        "words": f"{said}. {lane.empty}".strip(),
     }
 
 

@@ -17,7 +17,7 @@ export class Lane {
     this.step = Number(data.step);
     this.value = Number(data.value);
     this.planned = data.planned === "" ? null : Number(data.planned);
-    this.window = [Number(data.windowLow), Number(data.windowHigh)];
+    this.window = data.windowLow === undefined ? null : [Number(data.windowLow), Number(data.windowHigh)];
     this.factor = Number(data.factor);
     this.offset = Number(data.offset);
     this.decimals = Number(data.decimals);
@@ -134,8 +134,8 @@ export class Lane {
     const many = event.shiftKey ? 10 : 1;
     const steps = { ArrowLeft: -many, ArrowDown: -many, ArrowRight: many, ArrowUp: many, PageDown: -10, PageUp: 10 }[event.key];
     if (steps) this.by(steps);
-    else if (event.key === "Home") this.set(this.window[0]);
-    else if (event.key === "End") this.set(this.window[1]);
+    else if (event.key === "Home") this.set((this.window ?? [this.low])[0]);
+    else if (event.key === "End") this.set((this.window ?? [0, this.high])[1]);
     else return;
     event.preventDefault();
   }
@@ -218,8 +218,8 @@ export class Lane {
     this.tab.style.left = `${at}%`;
     this.element.querySelector(".ends.low")?.classList.toggle("under-tab", at < UNDER_TAB_PERCENT);
     this.element.querySelector(".ends.high")?.classList.toggle("under-tab", at > 100 - UNDER_TAB_PERCENT);
-    const outside = !this.names.length && (this.value < this.window[0] - 1e-9 || this.value > this.window[1] + 1e-9);
-    this.tab.classList.toggle("outside", outside);
+    const outside = !this.names.length && this.window && (this.value < this.window[0] - 1e-9 || this.value > this.window[1] + 1e-9);
+    this.tab.classList.toggle("outside", Boolean(outside));
     this.element.querySelector(".lane-value").classList.toggle("changed", this.isChanged());
     this.track.setAttribute("aria-valuenow", this.value);
     this.track.setAttribute("aria-valuetext", `${text} ${this.unit}`);
