@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+
 import numpy as np
 
 from anvilsong.core.job import read_job
@@ -17,23 +19,29 @@ def main() -> None:
         for position in ("flat", "horizontal", "vertical", "overhead"):
             words = []
             for joint in JOINTS:
+                if not row.bands(position):
+                    continue
                 band = handbook_band_a(row.thickness_mm, joint, position)
                 job = {
                     "a": {"alloy": "6061", "thickness": row.thickness_mm},
                     "joint": joint,
                     "position": position,
+                    # Handbooks print square edges to 6.4 mm, and over it the hottest pass of a bevel.
+                    "edge_prep": "square" if row.thickness_mm < 7 else None,
                 }
-                settings = make_plan(read_job(job)).settings
                 assert band is not None
-                assert settings is not None
-                miss = settings.amps_run / (sum(band) / 2) - 1
+                amps = max(each.amps_run for each in make_plan(read_job(job)).passes)
+                miss = amps / (sum(band) / 2) - 1
                 misses.append(miss)
-                words.append(
-                    f"{joint} {settings.amps_run:.0f} A of {band[0]:.0f}-{band[1]:.0f} ({miss:+.0%})"
-                )
-            print(f"{row.thickness_mm} mm {position}: {', '.join(words)}")
+                words.append(f"{joint} {amps:.0f} A of {band[0]:.0f}-{band[1]:.0f} ({miss:+.0%})")
+            if words:
+                print(f"{row.thickness_mm} mm {position}: {', '.join(words)}")
+    outside = sum(abs(miss) > 0.12 for miss in misses)
     near = np.mean(np.abs(misses) <= 0.12)
-    print(f"rows: {len(misses)}; within 12 % of the middle: {near:.0%}; rms miss {np.std(misses):.1%}")
+    print(
+        f"rows: {len(misses)}; within 12 % of the middle: {near:.0%}; rms miss {np.sqrt(np.mean(np.square(misses))):.1%}"
+    )
+    sys.exit(1 if outside > 0.1 * len(misses) else 0)
 
 
 if __name__ == "__main__":

@@ -143,6 +143,8 @@ class Job(Value):
     kit: Name | None = None
     temper: Annotated[Word, Field(max_length=20)] | None = None
     bevel: Bevel | None = None
+    edge_prep: Literal["square"] | None = None
+    """Square: the edge is left so however thick; else a butt over 4.8 mm that is to be welded through gets a bevel."""
     leg_mm: float | None = Field(None, ge=0.5, le=50)
     corner: Literal["open", "half", "closed"] = "open"
     penetration: Literal["full", "partial"] | None = None

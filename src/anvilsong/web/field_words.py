@@ -27,6 +27,7 @@ WORDS: dict[str, str] = {
     "bevel.angle_deg": "Bevel",
     "bevel.root_face_mm": "Root face",
     "bevel_root_face_mm": "Root face",
+    "edge_prep": "Edge",
     "filler_wanted": "Filler",
     "joint": "Joint",
     "machine": "Machine",

@@ -22,6 +22,7 @@ PLAIN = (
     "kit",
     "filler_wanted",
     "penetration",
+    "edge_prep",
     "corner",
     "temper",
 )

@@ -7,6 +7,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.metal.fillers import PURPOSE_WORDS
 from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.metal.surfaces import find_surface
+from anvilsong.core.plan.situation import situation
 
 LONGEST_TITLE = 120
 CONTROL_WORDS = {
@@ -28,10 +29,17 @@ def proposed_title(job: Job) -> str:
     return words[:LONGEST_TITLE]
 
 
+def _bevel_words(job: Job) -> list[str]:
+    """The bevel that the plan takes, given or its own."""
+    bevel = situation(job).job.bevel if find_joint(job.joint).kind == "butt" else None
+    return [f"bevelled {bevel.angle_deg:.0f}°, root face {say.near_mm(bevel.root_face_mm)}"] if bevel else []
+
+
 def assumed_words(job: Job) -> str:
     """What the plan takes where nothing was said, as one line; with it what was said there."""
     words = [
         f"gap {say.mm(job.gap_mm)}" if job.gap_mm else "no gap",
+        *_bevel_words(job),
         job.position,
         f"{say.about_mm(job.weld_length_mm)} long",
         find_surface(job.surface).words.lower(),

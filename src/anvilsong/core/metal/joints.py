@@ -56,11 +56,11 @@ class PublishedRow(Row):
 
     thickness_mm: float
     flat: dict[str, Band]
-    vertical: dict[str, Band]
-    overhead: dict[str, Band]
+    vertical: dict[str, Band] = {}
+    overhead: dict[str, Band] = {}
 
     def bands(self, position: str) -> dict[str, Band]:
-        """The bands of a position; handbooks print one row for horizontal and vertical."""
+        """The bands of a position, none where nothing is printed; one row stands for horizontal and vertical."""
         named = "vertical" if position == "horizontal" else position
         return cast(dict[str, Band], getattr(self, named))
 
@@ -118,7 +118,8 @@ def usual_travel_mm_s(thickness_mm: float) -> float:
 
 def handbook_band_a(thickness_mm: float, joint: str = "butt", position: str = "flat") -> Band | None:
     """Amps that handbooks give for this thickness, joint and position, or None outside what they print."""
-    kind, rows = HANDBOOK_KINDS.get(joint), published().row
+    kind = HANDBOOK_KINDS.get(joint)
+    rows = [row for row in published().row if row.bands(position)]
     x = [row.thickness_mm for row in rows]
     if kind is None or not x[0] <= thickness_mm <= x[-1]:
         return None

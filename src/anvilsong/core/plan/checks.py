@@ -30,6 +30,7 @@ from anvilsong.core.torch.tungsten import (
 )
 
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
+MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
 WIDE_OVER_AIM, TUNGSTEN_AMBER = 1.2, 0.9
 
 
@@ -411,14 +412,14 @@ def _metal(at: Situation) -> Iterator[Warning]:
     thick = max(job.a.thickness_mm, job.b.thickness_mm)
     if (
         at.joint.kind == "butt"
-        and job.bevel is None
-        and at.thickness_mm > 4.8
+        and at.job.bevel is None
+        and at.thickness_mm > MOST_SQUARE_MM
         and job.penetration != "partial"
     ):
         yield Warning(
             code="bevel",
             level="watch",
-            message=f"Over {say.about_mm(4.8)} a square edge does not melt through from one side: bevel 60 to 90°, root face {say.size(1.6)}, or weld from both sides.",
+            message=f"Over {say.about_mm(MOST_SQUARE_MM)} a square edge does not melt through from one side: bevel 60 to 90°, root face {say.size(1.6)}, or weld from both sides.",
         )
     if thick > 6 and job.part_temperature_c < 60 and not at.is_casting:
         yield Warning(

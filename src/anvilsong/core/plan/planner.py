@@ -26,7 +26,7 @@ from anvilsong.core.plan.cleaning import (
     with_border,
 )
 from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.passes import later_heat_w, later_passes
+from anvilsong.core.plan.passes import later_heat_w, later_passes, passes
 from anvilsong.core.plan.pulse import planned_pulse
 from anvilsong.core.plan.run_sheet import run_sheet
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation, situation
@@ -132,6 +132,7 @@ def make_plan(
         panel=show_on_panel(settings, machine),
         run_sheet=run_sheet(at, settings, machine),
         margins=margins(at, settings, seen, machine),
+        passes=passes(at, settings, work.c),
         fillers=fillers,
     )
 
@@ -254,10 +255,8 @@ def _amps_and_tungsten(
     at, job, machine = work.at, work.job, work.machine
     rod = at.filler_heat_w(travel, work.c)
     headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
-    more, section = later_passes(at)
-    later_heat = (
-        later_heat_w(at, section, travel, preheat, work.c) if more and job.control == "pedal" else 0.0
-    )
+    later = later_passes(at) if job.control == "pedal" else []
+    later_heat = max((later_heat_w(at, each, travel, preheat, work.c) for each in later), default=0.0)
     wave = planned
     while True:
         share = float(wave.ep_share)
@@ -275,7 +274,7 @@ def _amps_and_tungsten(
         wave = replace(wave, ep_share=round(share - SHARE_STEP, 3))
     meter = float(cycle_means(replace(wave, amps=1.0)).rms)
     work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine, meter))
-    work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, job, machine))
+    work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, at, machine))
     work.say(
         reasons.ep_share(
             share,

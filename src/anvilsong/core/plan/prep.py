@@ -9,12 +9,12 @@ from pydantic import BaseModel, ConfigDict
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.gap import GapStep, bridge_gap, needs_bridging
-from anvilsong.core.plan.passes import Pass, passes
+from anvilsong.core.plan.passes import passes
 from anvilsong.core.plan.rod_use import RodUse, rod_use
 from anvilsong.core.plan.short import Short, ways_to_reach
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.tacks import TackPlan, tack_plan
-from anvilsong.core.plan.values import Consequences
+from anvilsong.core.plan.values import Consequences, Pass
 from anvilsong.core.plan.warming import Warming, warming
 from anvilsong.core.settings import Settings
 

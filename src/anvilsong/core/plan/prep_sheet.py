@@ -7,13 +7,13 @@ from collections.abc import Iterator
 from anvilsong.core import say
 from anvilsong.core.plan.gap import bridge_gap, needs_bridging
 from anvilsong.core.plan.passes import later_passes
-from anvilsong.core.plan.situation import Situation
+from anvilsong.core.plan.situation import SQUARE_BUTT_LIMIT_MM, Situation
 from anvilsong.core.plan.tacks import tack_plan
 from anvilsong.core.plan.values import Step
 from anvilsong.core.plan.warming import limit_for, warming
 from anvilsong.core.settings import Settings
 
-BACKING_UNDER_MM, BEVEL_OVER_MM = 1.6, 4.8
+BACKING_UNDER_MM = 1.6
 BERYLLIUM = ("535", "A357")  # casting alloys melted with a little of it
 MINUTES_PER_M = {"degrease": 6.0, "brush": 8.0, "grind": 25.0, "bevel": 40.0}
 
@@ -124,20 +124,16 @@ def _clean(at: Situation) -> Iterator[Step]:
 
 def _shape(at: Situation) -> Iterator[Step]:
     job = at.job
-    if job.bevel:
-        angle, land, why = job.bevel.angle_deg, job.bevel.root_face_mm, "As the job says."
-    elif at.joint.kind == "butt" and at.mean_thickness_mm > BEVEL_OVER_MM and job.penetration != "partial":
-        angle, land, why = (
-            60.0,
-            1.6,
-            f"Over {say.about_mm(4.8)} a square edge does not melt through from one side.",
-        )
-    else:
+    if at.joint.kind != "butt" or job.bevel is None:
         return
+    angle, land = job.bevel.angle_deg, job.bevel.root_face_mm
+    why = f"Over {say.about_mm(SQUARE_BUTT_LIMIT_MM)} a square edge does not melt through from one side; the settings are for this root."
+    if not at.bevel_planned:
+        why = "As the job says."
     yield Step(
         station="prep",
         key="bevel",
-        text=f"Bevel to {angle:.0f}° included, root face {say.size(land)}; deburr.",
+        text=f"Bevel to {angle:.0f}° included, root face {say.near_mm(land)}; deburr.",
         why=why,
         minutes=_minutes("bevel", at),
     )
@@ -201,7 +197,7 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
 
 
 def _between_passes(at: Situation) -> Iterator[Step]:
-    passes, _ = later_passes(at)
+    passes = len(later_passes(at))
     limit = limit_for(at)
     if passes:
         yield Step(

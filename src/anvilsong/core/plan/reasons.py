@@ -11,7 +11,6 @@ from anvilsong.core import say
 from anvilsong.core.arc.frequency import Band
 from anvilsong.core.arc.waveform import Shape, Wave
 from anvilsong.core.heat.pedal import HEADROOM
-from anvilsong.core.job import Job
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
 from anvilsong.core.metal.joints import handbook_band_a, shop_rule_a
@@ -150,21 +149,36 @@ def amps_run(
         numbers=numbers,
         source=ROSENTHAL,
         formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
-        said=f"A pool of {say.mm(at.wanted_width_mm)} on {say.sheet(at.thickness_mm)} wants {pool_heat:.0f} W. {beside}",
+        said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}",
     )
 
 
-def amps_set(value: float, run: float, headroom: float, hottest: float, job: Job, machine: Machine) -> Reason:
+def _pool_words(at: Situation) -> str:
+    """What the pool is made in: the sheet, or the root of a groove."""
+    pool = f"A pool of {say.mm(at.wanted_width_mm)}"
+    if at.joint.kind == "butt" and at.job.bevel is not None:
+        return (
+            f"{pool} at the root of the groove, on a root face of {say.near_mm(at.job.bevel.root_face_mm)},"
+        )
+    return f"{pool} on {say.sheet(at.thickness_mm)}"
+
+
+def amps_set(
+    value: float, run: float, headroom: float, hottest: float, at: Situation, machine: Machine
+) -> Reason:
+    job = at.job
     numbers = {"amps_run": run, "headroom": headroom, "hottest_pass_a": hottest, "most_a": machine.most_a}
     pedal = job.control == "pedal"
     if not pedal:
         said = f"Torch switch: set to the need, {run:.0f} A."
     elif hottest > run * headroom:
-        said = f"{run:.0f} A under the foot at the root; the fill passes want {hottest:.0f} A."
+        said = f"{run:.0f} A under the foot at the root; the passes over it want up to {hottest:.0f} A."
+        if band := handbook_band_a(at.mean_thickness_mm, job.joint, job.position):
+            said += f" Handbooks give {band[0]:.0f} to {band[1]:.0f} A for this plate."
     else:
         said = f"{run:.0f} A under the foot; headroom {headroom:g}."
     if max(run * headroom, hottest) > machine.most_a + 0.5:
-        said = f"{said[:-1]}, cut at the machine's {machine.most_a:.0f} A."
+        said = f"{said} Cut at the machine's {machine.most_a:.0f} A."
     return Reason(
         setting="amps_set",
         rule="Amps under the foot with the pedal school's headroom, and enough for the hottest pass"

@@ -152,13 +152,17 @@ def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[
             lambda case: (case[0], case[1] * SLOWER, case[2]),
         )
     )
-    if at.joint.kind == "butt" and job.bevel is None and at.mean_thickness_mm > 4:
+    if at.joint.kind == "butt" and at.job.bevel is None and at.mean_thickness_mm > 4:
         found.append(
             (
                 "bevel",
                 f"Bevel 60°, root face {say.size(1.6)}, more passes",
                 "Grinding, more rod and time.",
-                lambda case: (case[0].model_copy(update={"bevel": Bevel()}), case[1], case[2]),
+                lambda case: (
+                    case[0].model_copy(update={"bevel": Bevel(), "edge_prep": None}),
+                    case[1],
+                    case[2],
+                ),
             )
         )
     if at.joint.kind == "fillet" and fillet_leg_mm(job) > 3:

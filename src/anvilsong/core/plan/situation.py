@@ -10,7 +10,7 @@ import numpy as np
 
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.moving_source import Plate, WidthCurve, heat_for_width_w, width_curve
-from anvilsong.core.job import Job
+from anvilsong.core.job import Bevel, Job
 from anvilsong.core.metal.alloys import SPECIFIC_HEAT_J_KG_K
 from anvilsong.core.metal.fillers import FillerChoice, choose_filler
 from anvilsong.core.metal.joints import Joint, find_joint, position_factor, usual_travel_mm_s
@@ -26,7 +26,11 @@ from anvilsong.core.metal.sections import (
 )
 from anvilsong.core.metal.surfaces import Surface, find_surface
 
-SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM, BEVELLED_CONDUCTION = 4.8, 6.0, 0.85
+SQUARE_BUTT_LIMIT_MM, LARGEST_ONE_PASS_LEG_MM = 4.8, 6.0
+# A planned bevel starts as a mere chamfer where square edges end, and has its usual root face from 5.8 mm.
+WHOLE_BEVEL_MM, BEVEL_ANGLE_DEG, ROOT_FACE_MM = 5.8, 60.0, 1.6
+# What a bevel takes off the heat's way out, whole at a root face of a quarter of the thickness and less.
+BEVEL_TAKES, WHOLE_BEVEL_DEPTH = 0.15, 0.75
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 BEVELLED_CROWN_HEIGHT_MM = 1.5
 MOST_OVER_THIN, THICKEST_FOR_POOL_MM = 2.0, 10.0
@@ -89,6 +93,8 @@ class Situation:
     filler: FillerChoice
     aim: BorderAim
     is_casting: bool
+    bevel_planned: bool
+    """Whether the bevel in ``job`` is the plan's own, not the person's."""
 
     @property
     def wants_root(self) -> bool:
@@ -139,12 +145,16 @@ def situation(job: Job) -> Situation:
     mean_mm = min(
         joint.effective_thickness_mm(job.a.thickness_mm, job.b.thickness_mm), MOST_OVER_THIN * job.thin_mm
     )
-    bevelled = joint.kind == "butt" and job.bevel is not None
+    given = job
+    job = with_bevel(job, joint, mean_mm)
     wanted = _wanted_width_mm(job, joint, mean_mm)
     whole = weld_section(job, joint, mean_mm, wanted)
     k = joint.weighted(a.hot_conductivity_w_mk, b.hot_conductivity_w_mk) / 1000
     density_g_mm3 = joint.weighted(a.density_g_cm3, b.density_g_cm3) / 1000
-    thickness = BEVELLED_CONDUCTION * mean_mm if bevelled else mean_mm
+    thickness = mean_mm
+    if joint.kind == "butt" and job.bevel is not None:
+        depth = max(0.0, 1 - job.bevel.root_face_mm / mean_mm)
+        thickness *= 1 - BEVEL_TAKES * min(1.0, depth / WHOLE_BEVEL_DEPTH)
     return Situation(
         job=job,
         joint=joint,
@@ -164,7 +174,30 @@ def situation(job: Job) -> Situation:
         filler=choose_filler(a, b, job.purposes, dilution(job, joint, mean_mm, wanted), job.filler_wanted),
         aim=_border_aim(job, surface, a.is_casting or b.is_casting, job.thin_mm),
         is_casting=a.is_casting or b.is_casting,
+        bevel_planned=job.bevel is not given.bevel,
     )
+
+
+def with_bevel(job: Job, joint: Joint, mean_mm: float) -> Job:
+    """The job with the bevel it needs: a butt over 4.8 mm to be welded through, unless one is given or the edge stays square.
+
+    The root face runs from the whole thickness at 4.8 mm to 1.6 mm at 5.8 mm, so that no setting jumps where bevels begin.
+    """
+    through = job.penetration != "partial" and job.edge_prep != "square"
+    if joint.kind != "butt" or job.bevel is not None or not through or mean_mm <= SQUARE_BUTT_LIMIT_MM:
+        return job
+    ends = (SQUARE_BUTT_LIMIT_MM, WHOLE_BEVEL_MM)
+    land = float(np.interp(mean_mm, ends, (SQUARE_BUTT_LIMIT_MM, ROOT_FACE_MM)))
+    bevel = Bevel(angle_deg=BEVEL_ANGLE_DEG, root_face_mm=min(land, job.thin_mm))
+    return job.model_copy(update={"bevel": bevel})
+
+
+def groove_face_mm(job: Job, mean_mm: float) -> float:
+    """Width of a V groove at the face, mm; 0 without a bevel."""
+    if job.bevel is None:
+        return 0.0
+    depth = max(0.0, mean_mm - job.bevel.root_face_mm)
+    return 2 * depth * math.tan(math.radians(job.bevel.angle_deg / 2)) + job.gap_mm
 
 
 def fillet_leg_mm(job: Job) -> float:
@@ -227,12 +260,9 @@ def weld_section(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> Wel
         return WeldSection(crown_mm2=crown_mm2(width_mm, 0.25 * width_mm))
     gap = gap_mm2(job.gap_mm, mean_mm)
     if job.bevel is not None:
-        groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm)
-        face_mm = (
-            2 * (mean_mm - job.bevel.root_face_mm) * math.tan(math.radians(job.bevel.angle_deg / 2))
-            + job.gap_mm
-        )
-        return WeldSection(groove, gap, crown_mm2(face_mm, BEVELLED_CROWN_HEIGHT_MM))
+        groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, min(job.bevel.root_face_mm, mean_mm))
+        crown = crown_mm2(groove_face_mm(job, mean_mm), BEVELLED_CROWN_HEIGHT_MM)
+        return WeldSection(groove, gap, max(crown, crown_mm2(width_mm)))
     return WeldSection(gap_mm2=gap, crown_mm2=crown_mm2(width_mm))
 
 
@@ -254,7 +284,9 @@ def dilution(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> float:
     if job.filler_wanted == "none":
         return 1.0
     if joint.kind == "butt" and job.bevel is not None:
-        return v_groove_dilution(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm, job.gap_mm, width_mm)
+        groove = v_groove_dilution(mean_mm, job.bevel.angle_deg, job.bevel.root_face_mm, job.gap_mm, width_mm)
+        # A mere chamfer dilutes as a square edge does.
+        return min(groove, joint.dilution)
     if joint.kind == "butt" and job.gap_mm > 0:
         return gap_dilution(joint.dilution, crown_mm2(width_mm), job.gap_mm, width_mm, mean_mm)
     return joint.dilution

@@ -107,6 +107,18 @@ class Margin(PlanPart):
     said: str
 
 
+class Pass(PlanPart):
+    """One pass: filler section mm², pool width mm, amps under the foot, rod mm."""
+
+    number: int
+    kind: Literal["single", "root", "fill", "cap"]
+    section_mm2: float
+    pool_width_mm: float
+    amps_run: float
+    amps_window: tuple[float, float]
+    rod_mm: float | None
+
+
 class FillerRows(PlanPart):
     """The fillers for this pair: ranked, turned down, and how much of the weld metal was base metal."""
 
@@ -134,6 +146,7 @@ class Plan(PlanPart):
     panel: Panel
     run_sheet: list[Step] = Field(max_length=MOST_LINES)
     margins: list[Margin] = Field([], max_length=MOST_LINES)
+    passes: list[Pass] = Field([], max_length=MOST_LINES)
     fillers: FillerRows | None = None
 
     @model_validator(mode="after")

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
-from anvilsong.core.plan.passes import Pass
+from anvilsong.core.plan.values import Pass
 from anvilsong.web.drawings.joint_shapes import joint_shape
 from anvilsong.web.drawings.svg import Drawing, Point
 

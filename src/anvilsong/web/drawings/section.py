@@ -7,6 +7,7 @@ import math
 from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.metal.joints import find_joint
+from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.values import Consequences
 from anvilsong.core.quantities import UnitSystem, show
 from anvilsong.core.settings import Settings, Tungsten
@@ -35,7 +36,8 @@ class _View:
 
 
 def joint_drawing(job: Job, system: UnitSystem = "mm") -> str:
-    """The joint alone, before anything is set."""
+    """The joint alone, before anything is set, with the bevel that is planned for it."""
+    job = situation(job).job
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)
     drawing, view, shape = _scene(job, 9 * thickest, f"{find_joint(job.joint).words} joint in section")
     _plates(drawing, view, shape)
@@ -45,6 +47,7 @@ def joint_drawing(job: Job, system: UnitSystem = "mm") -> str:
 
 def section_drawing(job: Job, settings: Settings, seen: Consequences, system: UnitSystem = "mm") -> str:
     """The joint with everything these settings do to it."""
+    job = situation(job).job
     cup_radius = bore_mm(settings.cup.number) / 2 + WALL_MM
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)
     extent = max(5.0 * cup_radius, 1.8 * seen.cleaned_width_mm, 3.2 * thickest + 2 * cup_radius)

@@ -40,7 +40,7 @@ def show_prep(request: Request, job_id: RowId) -> HTMLResponse:
             ticked=ticked,
             prep=prep,
             section=at.whole,
-            passes_drawing=part("drawing of the passes", lambda: passes_drawing(view.job, prep.passes)),
+            passes_drawing=part("drawing of the passes", lambda: passes_drawing(at.job, prep.passes)),
             gap_drawings=[
                 part("gap", partial(gap_drawing, step, view.job.gap_mm, view.job.thin_mm))
                 for step in prep.gap
