@@ -15,12 +15,9 @@ from anvilsong.core.bead.verdict import Verdict, read
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import IDEAL, Machine, with_torch
-from anvilsong.core.machine.panel import show_on_panel
-from anvilsong.core.plan.checks import margins, warnings_for
-from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.planner import make_plan, torch_for
-from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.values import Plan
+from anvilsong.core.plan.worked_out import with_settings
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Title
 from anvilsong.store import shop
@@ -96,21 +93,6 @@ def add_plan(
     session.flush()
     index_words(session, row)
     return added
-
-
-def with_settings(plan: Plan, settings: Settings, machine: Machine) -> Plan:
-    """The plan with other settings, and everything that follows from them worked out again."""
-    at = situation(plan.job)
-    seen = consequences(plan.job, settings, machine)
-    return plan.model_copy(
-        update={
-            "settings": settings,
-            "consequences": seen,
-            "warnings": warnings_for(at, settings, seen, machine),
-            "margins": margins(at, settings, seen, machine),
-            "panel": show_on_panel(settings, machine),
-        }
-    )
 
 
 @dataclass(frozen=True)

@@ -25,6 +25,7 @@ from anvilsong.core.torch.tungsten import (
     LOAD_MELTS,
     LOAD_WANDERS,
     STATE_WORDS,
+    find_class,
     find_size,
     load_state,
 )
@@ -70,12 +71,17 @@ def warnings_for(at: Situation, settings: Settings, seen: Consequences, machine:
         *_cleaning(at, seen),
         *_tungsten(settings, seen),
         *_gas(at.job, settings, seen),
-        *_machine(at.job, settings, seen, machine),
+        *_machine(at, settings, seen, machine),
         *_pulse_and_mix(at, settings, machine),
         *_metal(at),
     ]
+    return worst_first(found)
+
+
+def worst_first(warnings: list[Warning]) -> list[Warning]:
+    """Stops, then what to watch, then notes; else in their order."""
     order = {"stop": 0, "watch": 1, "note": 2}
-    return sorted(found, key=lambda warning: order[warning.level])
+    return sorted(warnings, key=lambda warning: order[warning.level])
 
 
 def _pool(at: Situation, seen: Consequences) -> Iterator[Warning]:
@@ -158,6 +164,13 @@ def _tungsten(settings: Settings, seen: Consequences) -> Iterator[Warning]:
     tungsten = settings.tungsten
     if tungsten is None:
         return
+    if find_class(tungsten.class_).never_proposed:
+        yield Warning(
+            code="thorium",
+            level="watch",
+            setting="tungsten_class",
+            message="Thoriated tungsten: its dust is radioactive. Buy WLa 20; until then grind with extraction, never dry and loose.",
+        )
     worst = max(seen.tungsten_load, seen.tungsten_load_set / LOAD_BALLS * LOAD_AT_RUN)
     numbers = {"tungsten_load": seen.tungsten_load, "tungsten_load_set": seen.tungsten_load_set}
     if seen.tungsten_load > LOAD_MELTS:
@@ -238,7 +251,32 @@ def _gas(job: Job, settings: Settings, seen: Consequences) -> Iterator[Warning]:
         )
 
 
-def _machine(job: Job, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
+def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
+    """What the joint wants at this speed against what the machine has: heat goes with the amps."""
+    need = settings.amps_run * seen.heat_wanted_w / max(seen.work_heat_w, 1e-9)
+    if need > 1.01 * machine.most_a:
+        bevel = at.joint.kind == "butt" and at.job.bevel is None
+        ways = f"{'bevel and more passes, ' if bevel else 'more passes, '}preheat, travel slower, or take a bigger machine"
+        yield Warning(
+            code="machine_short",
+            level="stop",
+            setting="amps_set",
+            message=f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: {ways}.",
+            numbers={"need_a": need, "most_a": machine.most_a},
+        )
+    elif need < 0.99 * machine.least_a:
+        yield Warning(
+            code="machine_minimum",
+            level="watch",
+            setting="amps_set",
+            message=f"The joint wants {need:.0f} A and {machine.name} holds no less than {machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel fast, feed thin rod often, pulse.",
+            numbers={"need_a": need, "least_a": machine.least_a},
+        )
+
+
+def _machine(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[Warning]:
+    job = at.job
+    yield from _reach(at, settings, seen, machine)
     if settings.amps_set > machine.most_a + 0.5:
         yield Warning(
             code="over_machine",

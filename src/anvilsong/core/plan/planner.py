@@ -12,10 +12,10 @@ from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, HEADROOM
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import IDEAL, Machine, with_torch
-from anvilsong.core.machine.panel import Panel, show_on_panel
+from anvilsong.core.machine.panel import Panel
 from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
 from anvilsong.core.plan import reasons
-from anvilsong.core.plan.checks import margins, refusals, warnings_for
+from anvilsong.core.plan.checks import refusals
 from anvilsong.core.plan.cleaning import (
     BALANCE_SHIFT,
     SHARE_STEP,
@@ -26,14 +26,14 @@ from anvilsong.core.plan.cleaning import (
     with_border,
 )
 from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.passes import later_heat_w, later_passes, passes
+from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.pulse import planned_pulse
-from anvilsong.core.plan.run_sheet import run_sheet
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation, situation
 from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
-from anvilsong.core.plan.values import FillerRows, Plan, Reason, Warning
+from anvilsong.core.plan.trade import need_a, travel_within
+from anvilsong.core.plan.values import Consequences, FillerRows, Plan, Reason, Warning
 from anvilsong.core.plan.warming import limit_for
-from anvilsong.core.plan.windows import windows
+from anvilsong.core.plan.worked_out import worked_out
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Cup, Filler, Gas, Pulse, Settings, Tungsten
 from anvilsong.core.torch.cooling import choose_torch
@@ -50,7 +50,6 @@ from anvilsong.core.torch.gas import post_flow_s, pre_flow_s
 from anvilsong.core.torch.kit import Kit, Torch
 from anvilsong.core.torch.tungsten import (
     choose_tungsten,
-    find_class,
     find_size,
     flat_mm,
     included_angle_deg,
@@ -58,6 +57,11 @@ from anvilsong.core.torch.tungsten import (
 )
 
 PEDAL_START_A = (10, 30)
+MOST_USUAL_CUP = 10
+IN_HAND, EASY_MM_S = (
+    0.93,
+    2.0,
+)  # of a short machine's amps, under a pedal; as long as a hand goes so slowly with ease
 
 
 @dataclass
@@ -70,6 +74,8 @@ class _Work:
     c: Coefficients
     reasons: list[Reason] = field(default_factory=list)
     warnings: list[Warning] = field(default_factory=list)
+    slowed_from: tuple[float, float] | None = None
+    """The usual travel, mm/s, and the amps it wants, where the machine is short and goes slower."""
 
     @property
     def job(self) -> Job:
@@ -117,23 +123,27 @@ def make_plan(
         )
     settings = _settings(work)
     machine = with_torch(machine, torch_for(job, settings, work.kit))
-    seen = consequences(job, settings, machine, work.c)
-    bands = windows(at, settings, machine, work.c)
-    return Plan(
-        job=job,
-        settings=settings,
-        windows=bands.sound,
-        best=bands.best,
-        ends=bands.ends,
-        empty=bands.empty,
-        consequences=seen,
-        reasons=work.reasons,
-        warnings=work.warnings + warnings_for(at, settings, seen, machine),
-        panel=show_on_panel(settings, machine),
-        run_sheet=run_sheet(at, settings, machine),
-        margins=margins(at, settings, seen, machine),
-        passes=passes(at, settings, work.c),
-        fillers=fillers,
+    if work.slowed_from:
+        seen = consequences(job, settings, machine, work.c)
+        work.warnings.append(_slowed(work.slowed_from, settings, seen, machine))
+    return worked_out(at, settings, machine, work.c, work.reasons, work.warnings, fillers)
+
+
+def _slowed(was: tuple[float, float], settings: Settings, seen: Consequences, machine: Machine) -> Warning:
+    """The machine is short at the usual speed, and reaches at a slower one: what that does."""
+    usual, need = was
+    per_mm = seen.work_heat_w / settings.travel_mm_s / 1000
+    text = (
+        f"At the usual {say.mm_s(usual)} the joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: "
+        f"planned at {say.mm_s(settings.travel_mm_s)}, where {settings.amps_run:.0f} A do. The border is then {say.mm(seen.border_mm)}, "
+        f"and {say.per_mm(per_mm, 'kJ', 2)} go into the part: let it cool between runs."
+    )
+    return Warning(
+        code="machine_slow",
+        level="watch",
+        setting="travel_mm_s",
+        message=text,
+        numbers={"need_a": need, "most_a": machine.most_a, "usual_mm_s": usual, "kj_per_mm": per_mm},
     )
 
 
@@ -146,9 +156,9 @@ def torch_for(job: Job, settings: Settings, kit: Kit) -> Torch | None:
 def _settings(work: _Work) -> Settings:
     at, job = work.at, work.job
     preheat = _preheat_c(work)
-    travel = _travel_mm_s(work)
     frequency = _frequency_hz(work)
     shape, trim, share = _shape(work), _trim(work), school_share(at, work.machine)
+    travel = _travel_mm_s(work, Wave(1.0, share, frequency, trim, shape, shape), preheat)
     heat = at.wanted_pool_heat_w(travel, preheat)
     pulse = _pulse(work, heat, travel, frequency, share, trim, shape)
     planned = Wave(
@@ -207,11 +217,20 @@ def _preheat_c(work: _Work) -> float | None:
     return limit.advised_c
 
 
-def _travel_mm_s(work: _Work) -> float:
-    """The user's own speed, or the usual one for the thickness, whatever the position."""
-    travel = work.job.travel_mm_s or work.at.usual_travel_mm_s
-    work.say(reasons.travel(round(travel, 2), work.at, chosen=work.job.travel_mm_s is not None))
-    return round(travel, 2)
+def _travel_mm_s(work: _Work, wave: Wave, preheat: float | None) -> float:
+    """The user's own speed, or the usual one for the thickness, whatever the position; slower where the machine is short."""
+    at, job, machine = work.at, work.job, work.machine
+    travel = round(job.travel_mm_s or at.usual_travel_mm_s, 2)
+    per_amp = heat_per_amp_w(wave, work.c, job.arc_length_mm, job.helium_share)
+    slow = None
+    if job.travel_mm_s is None and need_a(at, per_amp, travel, preheat, work.c) > machine.most_a:
+        slow = travel_within(at, per_amp, preheat, machine.most_a, travel, work.c)
+        eased = travel_within(at, per_amp, preheat, IN_HAND * machine.most_a, travel, work.c)
+        if job.control == "pedal" and eased and eased >= EASY_MM_S:
+            slow = eased
+    work.slowed_from = (travel, need_a(at, per_amp, travel, preheat, work.c)) if slow else None
+    work.say(reasons.travel(slow or travel, at, job.travel_mm_s is not None, machine.name if slow else ""))
+    return slow or travel
 
 
 def _frequency_hz(work: _Work) -> float:
@@ -285,28 +304,6 @@ def _amps_and_tungsten(
             share_limits(at, machine),
         )
     )
-    if need > 1.01 * machine.most_a:
-        text = f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: bevel and more passes, preheat, travel slower, or take a bigger machine."
-        work.warnings.append(
-            Warning(
-                code="machine_short",
-                level="stop",
-                setting="amps_set",
-                message=text,
-                numbers={"need_a": need, "most_a": machine.most_a},
-            )
-        )
-    if need < machine.least_a:
-        text = f"The joint wants {need:.0f} A and {machine.name} holds no less than {machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel fast, feed thin rod often, pulse."
-        work.warnings.append(
-            Warning(
-                code="machine_minimum",
-                level="watch",
-                setting="amps_set",
-                message=text,
-                numbers={"need_a": need, "least_a": machine.least_a},
-            )
-        )
     if chosen is None:
         biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
         every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
@@ -321,9 +318,6 @@ def _amps_and_tungsten(
             Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
         )
         chosen = (biggest.class_, biggest.diameter_mm)
-    if find_class(chosen[0]).never_proposed:
-        text = "Only thoriated tungsten is on the shelf: its dust is radioactive. Buy WLa 20; until then grind with extraction, never dry and loose."
-        work.warnings.append(Warning(code="thorium", level="watch", setting="tungsten_class", message=text))
     return run, full, wave, chosen
 
 
@@ -382,7 +376,9 @@ def _cup(work: _Work, tungsten_mm: float) -> Cup:
     at, kit = work.at, work.kit
     lens = (work.job.school.shielding == "lens" and bool(kit.lens_cups)) or not kit.cups
     stocked = kit.lens_cups if lens else kit.cups
-    width = width_to_shield_mm(at.wanted_width_mm, at.aim.aim_mm, tungsten_mm)
+    asked = width_to_shield_mm(at.wanted_width_mm, at.aim.aim_mm, tungsten_mm)
+    # Wider cups are for reach, by choice: over the usual ones a pool is shielded in passes and by the hand's angle.
+    width = min(asked, bore_mm(MOST_USUAL_CUP) + BORE_TOLERANCE_MM)
     cup = fitted_cup(at, choose_cup(width, stocked, lens), lens)
     if not covers(cup.number, width):
         text = f"The widest cup on the shelf, {cup.number}, shields {say.near_mm(bore_mm(cup.number))}; {say.mm(width)} is wanted. Buy number {math.ceil((width - BORE_TOLERANCE_MM) / bore_mm(1))}."

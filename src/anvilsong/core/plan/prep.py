@@ -46,7 +46,7 @@ def prepare(
 ) -> Prep:
     """Work the preparation of a job out."""
     c = c or nominal()
-    is_short = seen.work_heat_w < 0.98 * seen.heat_wanted_w and settings.amps_set >= machine.most_a - 0.5
+    short = ways_to_reach(at.job, machine, settings.ep_share, shop, c)
     return Prep(
         passes=passes(at, settings, c),
         rod=rod_use(at, settings, seen, c),
@@ -55,7 +55,7 @@ def prepare(
         tacks=tack_plan(at.job.weld_length_mm, at.job.thin_mm),
         aim=aim_words(at),
         mix=mix_words(at),
-        short=ways_to_reach(at.job, machine, settings.ep_share, shop, c) if is_short else None,
+        short=short if short.need_a > 1.01 * machine.most_a else None,
     )
 
 

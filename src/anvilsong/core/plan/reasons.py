@@ -38,8 +38,11 @@ def preheat(value: float, words: str) -> Reason:
     )
 
 
-def travel(value: float, at: Situation, chosen: bool) -> Reason:
+def travel(value: float, at: Situation, chosen: bool, short: str = "") -> Reason:
+    """``short`` names a machine that reaches the pool only more slowly than usual."""
     said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
+    if short:
+        said = f"Slower than the usual {say.mm_s(at.usual_travel_mm_s)}, so that {short} reaches the pool."
     return Reason(
         setting="travel_mm_s",
         rule="Hand travel by thickness",

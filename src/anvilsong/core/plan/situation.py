@@ -33,7 +33,7 @@ WHOLE_BEVEL_MM, BEVEL_ANGLE_DEG, ROOT_FACE_MM = 5.8, 60.0, 1.6
 BEVEL_TAKES, WHOLE_BEVEL_DEPTH = 0.15, 0.75
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 BEVELLED_CROWN_HEIGHT_MM = 1.5
-MOST_OVER_THIN, THICKEST_FOR_POOL_MM = 2.0, 10.0
+MOST_OVER_THIN, THICKEST_FOR_POOL_MM = 1.7, 10.0
 LEAST_EP_SHARE, MOST_EP_SHARE, MOST_CAST_EP_SHARE = 0.20, 0.45, 0.42
 LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
 # A thin bead has a thin border: under 1.6 mm the least wanted falls, to 0.6 of it at 0.8 mm, never under what specks.
@@ -95,6 +95,7 @@ class Situation:
     is_casting: bool
     bevel_planned: bool
     """Whether the bevel in ``job`` is the plan's own, not the person's."""
+    job_as_asked: Job
 
     @property
     def wants_root(self) -> bool:
@@ -175,6 +176,7 @@ def situation(job: Job) -> Situation:
         aim=_border_aim(job, surface, a.is_casting or b.is_casting, job.thin_mm),
         is_casting=a.is_casting or b.is_casting,
         bevel_planned=job.bevel is not given.bevel,
+        job_as_asked=given,
     )
 
 

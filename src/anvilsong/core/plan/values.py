@@ -147,6 +147,10 @@ class Plan(PlanPart):
     run_sheet: list[Step] = Field(max_length=MOST_LINES)
     margins: list[Margin] = Field([], max_length=MOST_LINES)
     passes: list[Pass] = Field([], max_length=MOST_LINES)
+    travel_for_amps: list[tuple[float, float]] = Field([], max_length=MOST_LINES)
+    """Amps under the foot and the travel, mm/s, that hold the same pool."""
+    amps_for_warmth: list[tuple[float, float]] = Field([], max_length=MOST_LINES)
+    """Part temperature, °C, and the amps that hold the same pool."""
     fillers: FillerRows | None = None
 
     @model_validator(mode="after")

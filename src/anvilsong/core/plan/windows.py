@@ -19,6 +19,7 @@ from anvilsong.core.plan.checks import MELT_AMBER
 from anvilsong.core.plan.cleaning import share_limits
 from anvilsong.core.plan.consequences import ROOT_SHORT, figures
 from anvilsong.core.plan.situation import LEAST_BORDER_MM, MOST_BORDER_MM, Situation
+from anvilsong.core.plan.trade import FASTEST_HAND_MM_S, SLOWEST_HAND_MM_S
 from anvilsong.core.registry import get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
@@ -39,8 +40,7 @@ Limits = list[tuple[str, Mask]]  # what gives, in a word, and where it holds
 NARROWEST, WIDEST = 0.90, 1.15
 LEAST_WIDTH, LEAST_SHARE_WIDTH = 0.02, 0.01  # of the value; and where that is 0, such as an untouched trim
 GRID_SLACK = 0.03  # of the value: grids are coarse, and planned values are rounded
-# A hand goes this much slower or faster and still makes the same bead; slower than 1.5 and faster than 8 mm/s no hand holds.
-HAND_TRAVEL, SLOWEST_HAND_MM_S, FASTEST_HAND_MM_S = (0.75, 1.3), 1.5, 8.0
+HAND_TRAVEL = (0.75, 1.3)  # a hand goes this much slower or faster and still makes the same bead
 LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
 SOUND_SHARE, SOUND_LOADS = (0.15, 0.50), (0.95, 1.2)
 MACHINE_ENDS = "the machine ends"
@@ -91,8 +91,10 @@ class Windows:
     empty: dict[str, str]
 
 
-def windows(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Windows:
-    """Both bands of every setting that has one."""
+def windows(
+    at: Situation, settings: Settings, machine: Machine, c: Coefficients, planned: bool = True
+) -> Windows:
+    """Both bands of every setting that has one; what a person set may lie outside, what is ``planned`` may not."""
     found = {key: bands(at, settings, machine, c) for key, bands in _BANDS.items()}
     foot, pedal = found["amps_run"], at.job.control == "pedal"
     found["amps_set"] = _ceiling(settings, foot[0], settings.start_amps) if pedal else foot
@@ -100,9 +102,12 @@ def windows(at: Situation, settings: Settings, machine: Machine, c: Coefficients
     made = Windows({}, {}, {}, {})
     for key, (sound, best) in found.items():
         value = float(get_value(settings, key))
-        best = _holding(_inside(best, reach.get(key)), value, reach.get(key))
-        whole = sound if isinstance(best, Nothing) else _union(sound, best)
-        sound = _holding(_inside(whole, reach.get(key)), value, reach.get(key))
+        best = _inside(best, reach.get(key))
+        if planned:
+            best = _holding(best, value, reach.get(key))
+        sound = _inside(sound if isinstance(best, Nothing) else _union(sound, best), reach.get(key))
+        if planned:
+            sound = _holding(sound, value, reach.get(key))
         made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
         made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
         if isinstance(best, Nothing):

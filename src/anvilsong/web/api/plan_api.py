@@ -10,17 +10,18 @@ from fastapi.responses import JSONResponse
 
 from anvilsong.core.arc.sound import loudness_db, noise_words, power_harmonics
 from anvilsong.core.job import Job
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine.model import Machine, with_torch
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.plan.checks import margins, refusals, warnings_for
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.lane_input import read_lane
-from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.plan.planner import make_plan, torch_for
 from anvilsong.core.plan.resolve import resolve, ties
 from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.values import Consequences, Plan
 from anvilsong.core.quantities import UnitSystem, show
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.settings import Settings
 from anvilsong.store import shop
 from anvilsong.web.api.bodies import (
     PROBLEMS,
@@ -63,7 +64,7 @@ def post_plan(request: Request, job: JobBody) -> JSONResponse:
 def post_consequences(request: Request, body: ConsequencesBody) -> JSONResponse:
     """Job and settings → consequences and warnings, and the faces that ``show`` names."""
     job, settings = body.job, body.settings
-    at, machine = situation(job), _machine(request, job)
+    at, machine = situation(job), _machine(request, job, settings)
     stops = refusals(at)
     if stops:
         return spoken_json(request, {"consequences": None, "warnings": [stop.model_dump() for stop in stops]})
@@ -135,6 +136,8 @@ def post_sound(body: SoundBody) -> JSONResponse:
     )
 
 
-def _machine(request: Request, job: Job) -> Machine:
+def _machine(request: Request, job: Job, settings: Settings) -> Machine:
+    """The job's machine with the kit's torch on it, as the plan has it."""
     with request.app.state.sessions() as session:
-        return shop.find_machine(session, job.machine)
+        machine, kit = shop.find_machine(session, job.machine), shop.find_kit(session, job.kit)
+    return with_torch(machine, torch_for(job, settings, kit))

@@ -1,0 +1,131 @@
+"""What a working welder would sign: thousands of jobs, and no plan that contradicts itself or its machine."""
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from anvilsong.core.job import read_job
+from anvilsong.core.machine.model import IDEAL
+from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.registry import get_value
+from anvilsong.demo.machines import MACHINES
+
+SIDES = st.builds(
+    lambda alloy, t: {"alloy": alloy, "thickness": round(t, 2)},
+    st.sampled_from(["1050A", "3003", "5052", "5083", "6061", "6082", "A356", "5754"]),
+    st.floats(math.log(0.3), math.log(12.0)).map(math.exp),
+)
+JOBS = st.fixed_dictionaries(
+    {
+        "a": SIDES,
+        "joint": st.sampled_from(["butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_plate"]),
+        "position": st.sampled_from(["flat", "horizontal", "vertical", "overhead"]),
+        "surface": st.sampled_from(["brushed", "brushed", "mill", "stored", "blasted", "machined", "cast"]),
+        "purposes": st.sampled_from([[], ["ease"], ["appearance"], ["strength"], ["strength", "tight"], ["corrosion"]]),
+        "control": st.sampled_from(["pedal", "switch_2", "switch_4"]),
+        "school": st.fixed_dictionaries(
+            {},
+            optional={
+                "pedal": st.sampled_from(["hot", "middle", "patient"]),
+                "balance": st.sampled_from(["lean", "middle", "cleaning"]),
+                "frequency": st.sampled_from(["wide", "middle", "tight"]),
+                "amplitude": st.sampled_from(["symmetrical", "trimmed"]),
+                "shielding": st.sampled_from(["lens", "plain"]),
+                "waveform": st.sampled_from(["square", "soft", "sine", "triangle"]),
+            },
+        ),
+    },
+    optional={"b": SIDES, "penetration": st.sampled_from(["full", "partial"])},
+)  # fmt: skip
+
+# A stop that a plan may carry: it says that the job cannot be done so, and what follows from that.
+CANNOT = {"machine_short"}
+FOLLOWS_FROM_IT = {"no_root"}
+
+
+def unsound(plan, machine):
+    """Everything about an untouched plan that nobody could sign."""
+    found = []
+    reach = {
+        "amps_run": (machine.least_a, machine.most_a),
+        "amps_set": (machine.least_a, machine.most_a),
+        "ep_share": (machine.least_ep_share, machine.most_ep_share),
+        "frequency_hz": (machine.least_frequency_hz, machine.most_frequency_hz),
+        "ep_trim": (machine.least_trim, machine.most_trim) if machine.can_trim else (0.0, 0.0),
+    }
+    codes = {warning.code for warning in plan.warnings if warning.level != "note"}
+    stops = {warning.code for warning in plan.warnings if warning.level == "stop"}
+    for key, sound in plan.windows.items():
+        value, best, slack = get_value(plan.settings, key), plan.best[key], 1e-3
+        least, most = reach.get(key, (-math.inf, math.inf))
+        if not least - slack <= value <= most + slack:
+            found.append(f"{key} {value} outside the machine")
+        if best is None and not plan.empty.get(key):
+            found.append(f"{key} has no best and no reason")
+        if sound is None and not codes:
+            found.append(f"{key} has no window and nothing warns")
+        for inner, outer in ((best, sound), ((value, value), best), ((value, value), sound)):
+            if inner and outer and not outer[0] - slack <= inner[0] <= inner[1] <= outer[1] + slack:
+                found.append(f"{key} {inner} not in {outer}")
+        for band in filter(None, (best, sound)):
+            if not least - slack <= band[0] <= band[1] <= most + slack:
+                found.append(f"{key} {band} past the machine")
+            if band[0] == band[1] and least < most:
+                found.append(f"{key} {band} has no width")
+    if stops and not stops & CANNOT:
+        found.append(f"stops {stops} without saying that it cannot be done")
+    if stops - CANNOT - FOLLOWS_FROM_IT:
+        found.append(f"stops {stops}")
+    size, cup = plan.settings.tungsten.diameter_mm, plan.settings.cup.number
+    if (size == 1.0 and plan.settings.amps_set > 40) or (size == 4.8 and plan.settings.amps_set < 250):
+        found.append(f"tungsten {size} at {plan.settings.amps_set}")
+    if not 4 <= cup <= 10:
+        found.append(f"cup {cup}")
+    return found
+
+
+@settings(max_examples=150, deadline=None)
+@given(JOBS, st.sampled_from([IDEAL, *MACHINES]))
+def test_no_plan_contradicts_itself_or_its_machine(job, machine):
+    plan = make_plan(read_job(job), machine)
+    if plan.settings is not None:
+        assert unsound(plan, machine) == []
+
+
+@settings(max_examples=60, deadline=None)
+@given(JOBS)
+def test_five_hundredths_of_a_millimetre_change_little(job):
+    """No jump over 6 % of amps or 15 % of frequency."""
+    job = {**job, "b": None, "surface": "brushed"}
+    at = job["a"]["thickness"]
+    near, far = (
+        make_plan(read_job({**job, "a": {**job["a"], "thickness": round(at + more, 2)}})).settings
+        for more in (0, 0.05)
+    )
+    foil = 0.05 / at  # where the step itself is a good part of the sheet
+    assert abs(far.amps_run / near.amps_run - 1) < 0.06 + 1.2 * foil * (at < 1.6)
+    assert abs(far.frequency_hz / near.frequency_hz - 1) < 0.15
+
+
+def test_a_higher_ceiling_melts_nothing():
+    """Must hold on a 3.2 mm butt from 130 to 220 A: pool, root and border stay; pedal, tungsten and duty move."""
+    plan = make_plan(read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"}), MACHINES[1])
+    from anvilsong.core.plan.consequences import consequences
+    from anvilsong.core.registry import with_value
+
+    run = with_value(plan.settings, "amps_run", 125.0)
+    low, high = (consequences(plan.job, with_value(run, "amps_set", a), MACHINES[1]) for a in (130.0, 220.0))
+    for name in (
+        "pool_width_mm",
+        "root_width_mm",
+        "border_mm",
+        "work_heat_w",
+        "tungsten_load",
+        "melt_through",
+    ):
+        assert getattr(low, name) == getattr(high, name), name
+    assert high.pedal_used < 0.7 * low.pedal_used
+    assert high.tungsten_load_set == pytest.approx(220 / 130 * low.tungsten_load_set, rel=1e-3)
+    assert high.duty_used > low.duty_used
