@@ -41,8 +41,8 @@ JOBS = st.fixed_dictionaries(
 )  # fmt: skip
 
 # A stop that a plan may carry: it says that the job cannot be done so, and what follows from that.
-CANNOT = {"machine_short"}
-FOLLOWS_FROM_IT = {"no_root"}
+CANNOT = {"machine_short", "machine_minimum"}
+FOLLOWS_FROM_IT = {"no_root", "melt_through"}
 
 
 def unsound(plan, machine):

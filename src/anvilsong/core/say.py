@@ -214,6 +214,7 @@ _INCH: dict[str, Callable[[float, str], str]] = {
     "mm²": lambda value, style: f"{value / MM_PER_INCH**2:.4f} in²",
     "A/mm": lambda value, style: f"{value * MM_PER_INCH / 1000:.2g} A a thousandth",
     "C/mm": lambda value, style: f"{value * MM_PER_INCH:.0f} C/in",
+    "kJ/mm": lambda value, style: f"{value * MM_PER_INCH:.1f} kJ/in",
     "J/mm": lambda value, style: f"{value * MM_PER_INCH / 1000:.1f} kJ/in",
 }
 

@@ -267,7 +267,7 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
     elif need < 0.99 * machine.least_a:
         yield Warning(
             code="machine_minimum",
-            level="watch",
+            level="stop" if seen.melt_through >= 1 else "watch",
             setting="amps_set",
             message=f"The joint wants {need:.0f} A and {machine.name} holds no less than {machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel fast, feed thin rod often, pulse.",
             numbers={"need_a": need, "least_a": machine.least_a},

@@ -9,26 +9,24 @@ from anvilsong.core import say
 from anvilsong.core.arc.frequency import frequency_band, school_factor
 from anvilsong.core.arc.waveform import Shape, Wave, cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
-from anvilsong.core.heat.pedal import DUTY_CYCLE_S, HEADROOM
+from anvilsong.core.heat.pedal import DUTY_CYCLE_S
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import IDEAL, Machine, with_torch
 from anvilsong.core.machine.panel import Panel
 from anvilsong.core.metal.fillers import find_filler, rod_diameter_mm
 from anvilsong.core.plan import reasons
+from anvilsong.core.plan.amps import Chosen, settle
 from anvilsong.core.plan.checks import refusals
 from anvilsong.core.plan.cleaning import (
     BALANCE_SHIFT,
-    SHARE_STEP,
     TRIM_WHEN_TRIMMED,
-    border_at_mm,
     school_share,
     share_limits,
     with_border,
 )
 from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.pulse import planned_pulse
-from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation, situation
+from anvilsong.core.plan.situation import Situation, situation
 from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
 from anvilsong.core.plan.trade import need_a, travel_within
 from anvilsong.core.plan.values import Consequences, FillerRows, Plan, Reason, Warning
@@ -170,12 +168,13 @@ def _settings(work: _Work) -> Settings:
         shape,
         (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None,
     )
-    wanted = with_border(at, work.machine, planned, heat + at.filler_heat_w(travel, work.c), travel, work.c)
+    whole = heat + at.filler_heat_w(travel, work.c)
+    wanted = with_border(at, work.machine, planned, whole, travel, work.c)
     trim = float(wanted.ep_trim)
     work.say(reasons.trim(trim, _trim_asked(job), work.machine.can_trim, job.school.amplitude))
-    run, full, wave, chosen = _amps_and_tungsten(work, heat, travel, preheat, wanted)
-    share = float(wave.ep_share)
-    tungsten = _tungsten(work, chosen, run, full, replace(wave, amps=run))
+    chosen = _amps_and_tungsten(work, whole, travel, preheat, wanted)
+    run, full, share = chosen.run_a, chosen.full_a, float(chosen.wave.ep_share)
+    tungsten = _tungsten(work, chosen)
     cup = _cup(work, tungsten.diameter_mm)
     flow = _flow_l_min(work, cup)
     start, finish, up, down = _start_and_end(work, full)
@@ -264,79 +263,52 @@ def _trim_asked(job: Job) -> bool:
 
 
 def _amps_and_tungsten(
-    work: _Work, pool_heat: float, travel: float, preheat: float | None, planned: Wave
-) -> tuple[float, float, Wave, tuple[str, float]]:
-    """Running and full amps, the wave with the share the tungsten allows, and the tungsten's class and diameter.
-
-    amps_run = (q + q_filler)/(heat per canonical ampere); the everyday tungsten that bears it; when none does,
-    the share comes down a point at a time to 20 % before anything else gives. Appearance brings it down too, to its border.
-    """
+    work: _Work, heat_w: float, travel: float, preheat: float | None, planned: Wave
+) -> Chosen:
+    """Amps, share and tungsten with their reasons; the biggest tungsten of the shelf, and a word, where none bears it."""
     at, job, machine = work.at, work.job, work.machine
+    found = settle(at, machine, work.kit, work.c, heat_w, travel, preheat, planned)
     rod = at.filler_heat_w(travel, work.c)
-    headroom = HEADROOM[job.school.pedal] if job.control == "pedal" else 1.0
-    later = later_passes(at) if job.control == "pedal" else []
-    later_heat = max((later_heat_w(at, each, travel, preheat, work.c) for each in later), default=0.0)
-    wave = planned
-    while True:
-        share = float(wave.ep_share)
-        per_amp = heat_per_amp_w(wave, work.c, job.arc_length_mm, job.helium_share)
-        need = (pool_heat + rod) / per_amp
-        run = min(max(need, machine.least_a), machine.most_a)
-        full = min(max(run * headroom, later_heat / per_amp), machine.most_a)
-        run_wave, full_wave = replace(wave, amps=run), replace(wave, amps=full)
-        chosen = choose_tungsten(
-            run_wave, full_wave, [(t.class_, t.diameter_mm) for t in work.kit.tungstens], job.school.tip
-        )
-        enough = chosen is not None and not _too_wide(work, wave, pool_heat + rod, travel)
-        if enough or share <= max(LEAST_EP_SHARE, machine.least_ep_share) + 1e-9:
-            break
-        wave = replace(wave, ep_share=round(share - SHARE_STEP, 3))
-    meter = float(cycle_means(replace(wave, amps=1.0)).rms)
-    work.say(reasons.amps_run(run, need, pool_heat, rod, per_amp, at, travel, machine, meter))
-    work.say(reasons.amps_set(full, run, headroom, later_heat / per_amp, at, machine))
+    meter = float(cycle_means(replace(found.wave, amps=1.0)).rms)
     work.say(
-        reasons.ep_share(
-            share,
-            school_share(at, machine),
-            at,
-            BALANCE_SHIFT[job.school.balance],
-            job.school.balance,
-            share_limits(at, machine),
+        reasons.amps_run(
+            found.run_a, found.need_a, heat_w - rod, rod, found.heat_per_amp_w, at, travel, machine, meter
         )
     )
-    if chosen is None:
-        biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
-        every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
-        wanted = choose_tungsten(run_wave, full_wave, every, job.school.tip)
-        buy = (
-            f"Buy {wanted[0]} {say.size(wanted[1])}"
-            if wanted
-            else "None made bears it: fewer amps, less positive share, or trim the positive half"
+    work.say(reasons.amps_set(found.full_a, found.run_a, found.headroom, found.hottest_a, at, machine))
+    first, school = school_share(at, machine), job.school.balance
+    work.say(
+        reasons.ep_share(
+            float(found.wave.ep_share), first, at, BALANCE_SHIFT[school], school, share_limits(at, machine)
         )
-        text = f"No tungsten on the shelf bears this; the biggest is {say.size(biggest.diameter_mm)}. {buy}."
-        work.warnings.append(
-            Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
-        )
-        chosen = (biggest.class_, biggest.diameter_mm)
-    return run, full, wave, chosen
+    )
+    if found.tungsten is not None:
+        return found
+    biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
+    every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
+    waves = [replace(found.wave, amps=amps) for amps in (found.run_a, found.full_a)]
+    wanted = choose_tungsten(waves[0], waves[1], every, job.school.tip)
+    buy = (
+        f"Buy {wanted[0]} {say.size(wanted[1])}"
+        if wanted
+        else "None made bears it: fewer amps, less positive share, or trim the positive half"
+    )
+    text = f"No tungsten on the shelf bears this; the biggest is {say.size(biggest.diameter_mm)}. {buy}."
+    work.warnings.append(Warning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text))
+    return replace(found, tungsten=(biggest.class_, biggest.diameter_mm))
 
 
-def _too_wide(work: _Work, wave: Wave, heat_w: float, travel: float) -> bool:
-    """Whether appearance is asked and the border at the wanted pool would be wider than its aim."""
-    asked = "appearance" in work.job.purposes
-    return asked and border_at_mm(work.at, work.machine, wave, heat_w, travel, work.c) > work.at.aim.high_mm
-
-
-def _tungsten(work: _Work, chosen: tuple[str, float], run: float, full: float, wave: Wave) -> Tungsten:
+def _tungsten(work: _Work, chosen: Chosen) -> Tungsten:
+    assert chosen.tungsten is not None
+    wave = replace(chosen.wave, amps=chosen.run_a)
     ball = work.job.school.tip == "ball" or float(wave.ep_share) > 0.45
-    angle = None if ball else included_angle_deg(run)
-    name, diameter = chosen
-    work.say(reasons.tungsten(diameter, name, run, full, wave, ball))
+    name, diameter = chosen.tungsten
+    work.say(reasons.tungsten(diameter, name, chosen.run_a, chosen.full_a, wave, ball))
     return Tungsten(
         class_=name,
         diameter_mm=diameter,
         tip="ball" if ball else "point",
-        angle_deg=angle,
+        angle_deg=None if ball else included_angle_deg(chosen.run_a),
         flat_mm=None if ball else flat_mm(diameter),
     )
 

@@ -179,7 +179,7 @@ def amps_set(
         if band := handbook_band_a(at.mean_thickness_mm, job.joint, job.position):
             said += f" Handbooks give {band[0]:.0f} to {band[1]:.0f} A for this plate."
     else:
-        said = f"{run:.0f} A under the foot; headroom {headroom:g}."
+        said = f"{run:.0f} A under the foot; headroom {headroom:.3g}."
     if max(run * headroom, hottest) > machine.most_a + 0.5:
         said = f"{said} Cut at the machine's {machine.most_a:.0f} A."
     return Reason(

@@ -19,6 +19,7 @@ from anvilsong.core.value import STRICT, Value
 Level = Literal["note", "watch", "stop"]
 
 
+MOST_PASSES = 5000  # a V of 120° in 200 mm plate
 MOST_LINES = 200  # of reasons, warnings or steps: a plan that a person could read
 
 
@@ -146,7 +147,7 @@ class Plan(PlanPart):
     panel: Panel
     run_sheet: list[Step] = Field(max_length=MOST_LINES)
     margins: list[Margin] = Field([], max_length=MOST_LINES)
-    passes: list[Pass] = Field([], max_length=MOST_LINES)
+    passes: list[Pass] = Field([], max_length=MOST_PASSES)
     travel_for_amps: list[tuple[float, float]] = Field([], max_length=MOST_LINES)
     """Amps under the foot and the travel, mm/s, that hold the same pool."""
     amps_for_warmth: list[tuple[float, float]] = Field([], max_length=MOST_LINES)

@@ -1,0 +1,122 @@
+"""Amps and tungsten of a plan, which hang on one another: the share comes down before a tungsten gives way."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.heat.pedal import HEADROOM
+from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan.cleaning import SHARE_STEP, border_at_mm
+from anvilsong.core.plan.passes import later_heat_w, later_passes
+from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation
+from anvilsong.core.torch.kit import Kit
+from anvilsong.core.torch.tungsten import LOAD_AT_SET, bears, choose_tungsten, find_class, tungsten_load
+
+USUAL_MOST_TUNGSTEN_MM, RARITY_SHARE = 4.0, 0.25
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """Amps under the foot and of the machine, A, the wave with its share, and the tungsten that bears them if one does."""
+
+    need_a: float
+    run_a: float
+    full_a: float
+    hottest_a: float
+    headroom: float
+    heat_per_amp_w: float
+    wave: Wave
+    tungsten: tuple[str, float] | None
+
+
+@dataclass(frozen=True)
+class _Asked:
+    at: Situation
+    machine: Machine
+    c: Coefficients
+    heat_w: float
+    later_heat_w: float
+    travel_mm_s: float
+
+
+def settle(
+    at: Situation,
+    machine: Machine,
+    kit: Kit,
+    c: Coefficients,
+    heat_w: float,
+    travel_mm_s: float,
+    preheat_c: float | None,
+    planned: Wave,
+) -> Chosen:
+    """Amps, share and tungsten for a heat.
+
+    amps_run = (q + q_filler)/(heat per canonical ampere), and the everyday tungsten that bears it. When none of the usual
+    sizes does, the share comes down a point at a time to 25 %, then rarer sizes are taken, then it comes down to 20 %.
+    Appearance brings it down too, to its border.
+    """
+    later = later_passes(at) if at.job.control == "pedal" else []
+    later_heat = max((later_heat_w(at, each, travel_mm_s, preheat_c, c) for each in later), default=0.0)
+    asked = _Asked(at, machine, c, heat_w, later_heat, travel_mm_s)
+    every = [(item.class_, item.diameter_mm) for item in kit.tungstens]
+    usual = [
+        item for item in every if item[1] <= USUAL_MOST_TUNGSTEN_MM and not find_class(item[0]).never_proposed
+    ]
+    least = max(LEAST_EP_SHARE, machine.least_ep_share)
+    found = _down_to(asked, planned, usual, max(RARITY_SHARE, least), at.aim.low_mm)
+    if found.tungsten is None or _too_wide(asked, found.wave):
+        found = _down_to(asked, planned, every, least, 0.0)
+    return found
+
+
+def _down_to(
+    asked: _Asked, planned: Wave, stocked: Sequence[tuple[str, float]], least: float, border_mm: float
+) -> Chosen:
+    """The first share from the planned one down at which a stocked tungsten bears the amps; the last tried when none does."""
+    wave = planned
+    while True:
+        found = _at(asked, wave, stocked)
+        if found.tungsten is not None and not _too_wide(asked, wave):
+            return found
+        lower = replace(wave, ep_share=round(float(wave.ep_share) - SHARE_STEP, 3))
+        if lower.ep_share < least - 1e-9 or (border_mm > 0 and _border_mm(asked, lower) < border_mm):
+            return found
+        wave = lower
+
+
+def _at(asked: _Asked, wave: Wave, stocked: Sequence[tuple[str, float]]) -> Chosen:
+    job, machine = asked.at.job, asked.machine
+    per_amp = heat_per_amp_w(wave, asked.c, job.arc_length_mm, job.helium_share)
+    pedal = job.control == "pedal"
+    headroom, patient = (HEADROOM[job.school.pedal], HEADROOM["patient"]) if pedal else (1.0, 1.0)
+    need, hottest = asked.heat_w / per_amp, asked.later_heat_w / per_amp
+    run = min(max(need, machine.least_a), machine.most_a)
+    full = min(max(run * headroom, hottest), machine.most_a)
+    tip = job.school.tip
+    chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=full), stocked, tip)
+    if chosen is None and patient < headroom:
+        # A ceiling set lower, as far as a patient foot needs it, so that a tungsten bears a full press.
+        least = min(max(run * patient, hottest), full)
+        chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=least), stocked, tip)
+        if chosen is not None:
+            name, size = chosen
+            load = float(tungsten_load(replace(wave, amps=full), size, name, tip))
+            eased = max(least, min(full, math.floor(10 * full * LOAD_AT_SET / load) / 10))
+            full = (
+                eased if bears(replace(wave, amps=run), replace(wave, amps=eased), size, name, tip) else least
+            )
+            headroom = full / run
+    return Chosen(need, run, full, hottest, headroom, per_amp, wave, chosen)
+
+
+def _border_mm(asked: _Asked, wave: Wave) -> float:
+    return border_at_mm(asked.at, asked.machine, wave, asked.heat_w, asked.travel_mm_s, asked.c)
+
+
+def _too_wide(asked: _Asked, wave: Wave) -> bool:
+    """Whether appearance is asked and the border at the wanted pool would be wider than its aim."""
+    return "appearance" in asked.at.job.purposes and _border_mm(asked, wave) > asked.at.aim.high_mm
