@@ -1,6 +1,8 @@
 """What a working welder would sign: thousands of jobs, and no plan that contradicts itself or its machine."""
 
 import math
+import tomllib
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -8,8 +10,9 @@ from hypothesis import strategies as st
 
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL
+from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.registry import get_value
+from anvilsong.core.registry import get_value, with_value
 from anvilsong.demo.machines import MACHINES
 
 SIDES = st.builds(
@@ -112,9 +115,6 @@ def test_five_hundredths_of_a_millimetre_change_little(job):
 def test_a_higher_ceiling_melts_nothing():
     """Must hold on a 3.2 mm butt from 130 to 220 A: pool, root and border stay; pedal, tungsten and duty move."""
     plan = make_plan(read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"}), MACHINES[1])
-    from anvilsong.core.plan.consequences import consequences
-    from anvilsong.core.registry import with_value
-
     run = with_value(plan.settings, "amps_run", 125.0)
     low, high = (consequences(plan.job, with_value(run, "amps_set", a), MACHINES[1]) for a in (130.0, 220.0))
     for name in (
@@ -129,3 +129,19 @@ def test_a_higher_ceiling_melts_nothing():
     assert high.pedal_used < 0.7 * low.pedal_used
     assert high.tungsten_load_set == pytest.approx(220 / 130 * low.tungsten_load_set, rel=1e-3)
     assert high.duty_used > low.duty_used
+
+
+def test_forty_setups_of_working_welders_are_sound():
+    """Nine of ten with every setting inside its window; and none is anywhere near useless: no window spans the machine."""
+    setups = tomllib.loads((Path(__file__).parent / "setups.toml").read_text())["setup"]
+    outside = {}
+    for setup in setups:
+        plan = make_plan(read_job(setup["job"]))
+        for key, value in setup["set"].items():
+            window = plan.windows[key]
+            if window is None or not window[0] <= value <= window[1]:
+                outside.setdefault(setup["name"], {})[key] = (value, window)
+            if window and key == "amps_run":
+                assert window[1] < 1.7 * window[0], setup["name"]
+    assert len(setups) == 40
+    assert len(outside) <= 4, outside

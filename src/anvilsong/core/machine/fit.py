@@ -7,6 +7,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
+from anvilsong.core.heat.pedal import NO_RESERVE
 from anvilsong.core.machine.model import Machine
 
 
@@ -23,6 +25,8 @@ class Need(BaseModel):
     wants_pulse: bool
     ep_share: float
     control: str
+    slow_mm_s: float | None = None
+    """The travel at which the machine just reaches, where it is short at the usual one."""
 
 
 class Fit(BaseModel):
@@ -47,7 +51,11 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     reach = need.set_a / machine.most_a
     if need.run_a > machine.most_a:
         no.append(f"Stops at {machine.most_a:.0f} A; {need.run_a:.0f} A is needed under the foot.")
-    elif need.set_a > machine.most_a:
+    elif need.slow_mm_s is not None:
+        just.append(
+            f"Reaches only at {say.mm_s(need.slow_mm_s)}: {need.run_a:.0f} of {machine.most_a:.0f} A."
+        )
+    elif need.run_a > NO_RESERVE * machine.most_a and need.control == "pedal":
         just.append(f"No headroom: {need.run_a:.0f} of {machine.most_a:.0f} A.")
     else:
         good.append(f"{need.set_a:.0f} of {machine.most_a:.0f} A.")

@@ -55,6 +55,7 @@ class PublishedRow(Row):
     """Amps for one thickness, by position, then by the handbooks' four kinds of joint."""
 
     thickness_mm: float
+    argon_l_min: Band
     flat: dict[str, Band]
     vertical: dict[str, Band] = {}
     overhead: dict[str, Band] = {}
@@ -125,6 +126,15 @@ def handbook_band_a(thickness_mm: float, joint: str = "butt", position: str = "f
         return None
     bands = [row.bands(position)[kind] for row in rows]
     low, high = (np.interp(thickness_mm, x, [band[end] for band in bands]) for end in (0, 1))
+    return float(low), float(high)
+
+
+def handbook_argon_l_min(thickness_mm: float) -> Band:
+    """Argon that handbooks give for a thickness, L/min; held flat beyond what they print."""
+    x = [row.thickness_mm for row in published().row]
+    low, high = (
+        np.interp(thickness_mm, x, [row.argon_l_min[end] for row in published().row]) for end in (0, 1)
+    )
     return float(low), float(high)
 
 

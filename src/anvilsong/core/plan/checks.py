@@ -429,8 +429,6 @@ def _metal(at: Situation) -> Iterator[Warning]:
                 level="watch",
                 message=f"{metal.name} is hardened by heat treatment: beside the weld it drops to roughly 60 % of its strength. Design for it.",
             )
-        if "warm_service" in job.purposes and metal.note and metal.mg > 3:
-            yield Warning(code="warm_service", level="watch", message=metal.note)
     if best and best.sensitivity > watch_over():
         safe = best.largest_safe_dilution
         how = (

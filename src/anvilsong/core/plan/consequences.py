@@ -24,6 +24,7 @@ from anvilsong.core.torch.gas import reynolds
 from anvilsong.core.torch.tungsten import tungsten_load
 
 LEAST_SEEN_RIPPLE_MM, RIPPLE_PER_WIDTH = 0.25, 0.28
+FASTEST_DAB_HZ = 2.5  # that a hand keeps up
 ROOT_NEAR_TOP, OVER_WIDTH_RED, OVER_WIDTH_AMBER, ROOT_SHORT = 0.97, 1.3, 1.15, 0.35
 
 
@@ -178,9 +179,16 @@ def _heat_wanted_w(at: Situation, travel_mm_s: float, preheat_c: float | None, c
 
 
 def ripple_pitch_mm(settings: Settings, pool_width_mm: float) -> float:
-    """Ripple spacing, mm: travel over the rate of a pulse or mix the eye can follow, else 0.28 × the pool's width."""
+    """Ripple spacing, mm: travel over the rate of a pulse or mix the eye can follow, else of a dab.
+
+    A dab a ripple of 0.28 × the pool's width, but no more than 2.5 a second.
+    """
     rate = (
         settings.pulse.rate_hz if settings.pulse else 1 / settings.mix.cycle_s if settings.mix else math.inf
     )
     followed = settings.travel_mm_s / rate
-    return followed if followed >= LEAST_SEEN_RIPPLE_MM else max(0.8, RIPPLE_PER_WIDTH * pool_width_mm)
+    return (
+        followed
+        if followed >= LEAST_SEEN_RIPPLE_MM
+        else max(RIPPLE_PER_WIDTH * pool_width_mm, settings.travel_mm_s / FASTEST_DAB_HZ)
+    )

@@ -11,6 +11,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.moving_source import heat_for_width_w
 from anvilsong.core.metal.fillers import rod_diameter_mm
 from anvilsong.core.metal.sections import fillet_mm2
+from anvilsong.core.plan.gap import GapStep, bridge_gap, needs_bridging
 from anvilsong.core.plan.situation import (
     LARGEST_ONE_PASS_LEG_MM,
     THICKEST_FOR_POOL_MM,
@@ -37,7 +38,12 @@ def passes(at: Situation, settings: Settings, c: Coefficients) -> list[Pass]:
     """The passes that fill the whole section, in order.
 
     The first carries what the settings were made for; the rest is shared evenly by passes of at most a 6 mm fillet (18 mm²).
+    A gap that has to be bridged is closed by its own steps, which are then the passes.
     """
+    if needs_bridging(at):
+        return [
+            _of_gap(at, number, step) for number, step in enumerate(_with_arc(bridge_gap(at, settings)), 1)
+        ]
     later = later_passes(at)
     if not later:
         return [_first(at, settings, "single", at.whole.total_mm2)]
@@ -102,6 +108,24 @@ def _later(at: Situation, settings: Settings, c: Coefficients, number: int, late
         amps_run=amps,
         amps_window=_window(amps),
         rod_mm=rod,
+    )
+
+
+def _with_arc(steps: list[GapStep]) -> list[GapStep]:
+    return [step for step in steps if step.amps is not None]
+
+
+def _of_gap(at: Situation, number: int, step: GapStep) -> Pass:
+    """A step that closes a gap, as a pass: its filler spread over the whole length."""
+    assert step.amps is not None
+    return Pass(
+        number=number,
+        kind=step.kind,
+        section_mm2=step.volume_mm3 / at.job.weld_length_mm,
+        pool_width_mm=at.wanted_width_mm,
+        amps_run=step.amps,
+        amps_window=step.amps_window or _window(step.amps),
+        rod_mm=step.rod_mm,
     )
 
 

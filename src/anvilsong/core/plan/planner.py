@@ -181,7 +181,7 @@ def _settings(work: _Work) -> Settings:
     covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
     pre = pre_flow_s(job.thin_mm, work.kit.hose_m)
     post = post_flow_s(run, find_size(tungsten.diameter_mm).post_flow_least_s, covered)
-    work.reasons.extend(reasons.gas_times(pre, post, run, tungsten.diameter_mm, job.thin_mm, covered))
+    work.reasons.extend(reasons.gas_times(pre, post, run, tungsten.diameter_mm, job.thin_mm, covered, flow))
     return Settings(
         amps_run=round(run, 1),
         amps_set=round(full, 1),

@@ -204,7 +204,7 @@ def _between_passes(at: Situation) -> Iterator[Step]:
             station="prep",
             key="interpass",
             text=f"Between passes let it cool under {say.celsius(limit.limit_c)}; a temperature stick tells.",
-            why=f"{limit.words[0].upper()}{limit.words[1:]}.",
+            why="Each pass adds its heat to the one before; the same amps then melt more.",
             after_arc=True,
         )
 

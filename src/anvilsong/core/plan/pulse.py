@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan.consequences import FASTEST_DAB_HZ
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.settings import Pulse
 
-FINE_RIPPLE_MM, WIDE_RIPPLE_MM, FASTEST_DAB_HZ, SLOWEST_DAB_HZ = 1.8, 3.2, 2.5, 0.8
+FINE_RIPPLE_MM, WIDE_RIPPLE_MM, SLOWEST_DAB_HZ = 1.8, 3.2, 0.8
 FOIL_MM = 0.8
 
 

@@ -14,14 +14,16 @@ from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
 from anvilsong.core.metal.joints import handbook_band_a, shop_rule_a
+from anvilsong.core.plan.gap import FIRST_SHARE, needs_bridging
 from anvilsong.core.plan.pulse import ripple_wanted_mm
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Reason
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
+from anvilsong.core.torch.cylinder import gas_used_l
 from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_factor, shop_rule_l_min, viscosity_m2_s
-from anvilsong.core.torch.tungsten import EVERYDAY_MM, find_size, load_parts
+from anvilsong.core.torch.tungsten import EVERYDAY_MM, Tip, find_size, limit_factor, load_parts
 
 ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"
 WORKSHOP = "Workshop practice"
@@ -152,7 +154,16 @@ def amps_run(
         numbers=numbers,
         source=ROSENTHAL,
         formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
-        said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}",
+        said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}{_gap_words(at)}",
+    )
+
+
+def _gap_words(at: Situation) -> str:
+    """That a bridged gap starts lower."""
+    return (
+        f" The gap is closed first, with {percent(FIRST_SHARE)} of it and more with each layer."
+        if needs_bridging(at)
+        else ""
     )
 
 
@@ -230,12 +241,13 @@ def ep_share(
 
 def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wave, ball: bool) -> Reason:
     size = find_size(diameter)
-    en, ep = load_parts(wave, diameter, class_key, "ball" if ball else "point")
+    tip: Tip = "ball" if ball else "point"
+    (en, ep), factor = load_parts(wave, diameter, class_key, tip), limit_factor(class_key, tip)
     numbers = {
-        "en_mean_a": float(en) * size.en_limit_a,
-        "ep_mean_a": float(ep) * size.ep_limit_a,
-        "en_limit_a": size.en_limit_a,
-        "ep_limit_a": size.ep_limit_a,
+        "en_mean_a": float(en) * size.en_limit_a * factor,
+        "ep_mean_a": float(ep) * size.ep_limit_a * factor,
+        "en_limit_a": size.en_limit_a * factor,
+        "ep_limit_a": size.ep_limit_a * factor,
         "amps_run": run,
         "amps_set": full,
     }
@@ -321,9 +333,10 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
 
 
 def gas_times(
-    pre: float, post: float, run: float, tungsten_mm: float, thin_mm: float, covered: float
+    pre: float, post: float, run: float, tungsten_mm: float, thin_mm: float, covered: float, flow_l_min: float
 ) -> tuple[Reason, Reason]:
     least = find_size(tungsten_mm).post_flow_least_s
+    stop_l = gas_used_l(0.0, 1, pre, post, flow_l_min)
     before = Reason(
         setting="pre_flow_s",
         rule="0.5 s, 0.7 s on thin metal, more for a long hose",
@@ -341,7 +354,7 @@ def gas_times(
         numbers={"amps_run": run, "least_s": least, "longer": post_flow_factor(covered)},
         source=WORKSHOP,
         value=post,
-        said=f"Hold the torch over the end until it stops; {say.size(tungsten_mm)} needs at least {least:.0f} s.",
+        said=f"Hold the torch over the end until it stops; {say.size(tungsten_mm)} needs at least {least:.0f} s. Each stop costs {say.litres(stop_l, 1)} of gas.",
     )
     return before, after
 

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict
 
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.metal.fillers import find_filler
+from anvilsong.core.plan.gap import needs_bridging
 from anvilsong.core.plan.situation import Situation
 from anvilsong.core.plan.values import Consequences
 from anvilsong.core.settings import Settings
@@ -42,17 +43,19 @@ def rod_use(at: Situation, settings: Settings, seen: Consequences, c: Coefficien
     """Rod for the job; None when it is welded without.
 
     Feed: the section of one pass × travel / rod section. The most is what 15 % of the arc's heat melts: 0.15·q/(2.85·rod section).
-    One dab a ripple.
+    One dab a ripple. A gap that is bridged takes what its steps take.
     """
     filler = settings.filler
     if filler is None or at.whole.total_mm2 == 0:
         return None
+    job = at.job
+    section = job.gap_mm * job.thin_mm if needs_bridging(at) else at.whole.total_mm2
     rod_section = math.pi * filler.diameter_mm**2 / 4
-    length = rod_length_mm(at.whole.total_mm2, at.job.weld_length_mm, filler.diameter_mm)
-    volume = at.whole.total_mm2 * at.job.weld_length_mm
+    length = rod_length_mm(section, job.weld_length_mm, filler.diameter_mm)
+    volume = section * job.weld_length_mm
     ripple = seen.ripple_mm
     return RodUse(
-        section_mm2=at.whole.total_mm2,
+        section_mm2=section,
         volume_mm3=volume,
         rod_length_mm=length,
         rods=math.ceil(length / ROD_LENGTH_MM - 1e-9),

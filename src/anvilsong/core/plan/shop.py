@@ -15,16 +15,19 @@ from anvilsong.core.torch.kit import Kit
 def rank_shop(job: Job, machines: Sequence[Machine], kit: Kit | None = None) -> list[Fit]:
     """Every machine judged for a job, best first; empty when the job is refused.
 
-    The need is planned for each machine with its own waveforms and share but without its end of amps, so that the figure says
-    what would be needed there.
+    The need is what the plan on that machine says; where the plan says that it cannot be done, what would be needed without
+    its end of amps.
     """
     asked = make_plan(job, kit=kit).settings
     if asked is None:
         return []
     fits = []
     for machine in machines:
-        open_ended = machine.model_copy(update={"least_a": 0.5, "most_a": 1000.0})
-        settings = make_plan(job, open_ended, kit).settings
+        plan = make_plan(job, machine, kit)
+        codes = {warning.code for warning in plan.warnings}
+        if codes & {"machine_short", "machine_minimum"}:
+            plan = make_plan(job, machine.model_copy(update={"least_a": 0.5, "most_a": 1000.0}), kit)
+        settings = plan.settings
         if settings is None:
             return []
         need = Need(
@@ -36,6 +39,7 @@ def rank_shop(job: Job, machines: Sequence[Machine], kit: Kit | None = None) -> 
             wants_pulse=job.school.pulse != "none",
             ep_share=asked.ep_share,
             control=job.control,
+            slow_mm_s=settings.travel_mm_s if "machine_slow" in codes else None,
         )
         fits.append(
             machine_fit(

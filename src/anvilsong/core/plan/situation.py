@@ -208,7 +208,7 @@ def fillet_leg_mm(job: Job) -> float:
 
 
 def _wanted_width_mm(job: Job, joint: Joint, mean_mm: float) -> float:
-    """Pool width wanted, mm: 2.5 + 1.1·t, fillets leg × 1.4 but at least 2.5 + 0.6·t, bevelled butts by their root face."""
+    """Pool width wanted, mm: 2.5 + 1.1·t, fillets leg × 1.4 but at least 2.5 + 0.6·t, bevelled butts by their root face, build-up 2.5 + 0.6·t."""
     if joint.kind == "fillet":
         width = max(
             1.4 * min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM),
@@ -216,6 +216,9 @@ def _wanted_width_mm(job: Job, joint: Joint, mean_mm: float) -> float:
         )
     elif joint.kind == "butt" and job.bevel is not None:
         width = 2.5 + 1.1 * job.bevel.root_face_mm
+    elif joint.kind == "build_up":
+        # Nothing has to be melted through: the bead only has to wet.
+        width = 2.5 + 0.6 * min(mean_mm, THICKEST_FOR_POOL_MM)
     else:
         width = 2.5 + 1.1 * min(mean_mm, THICKEST_FOR_POOL_MM)
     if "appearance" in job.purposes:

@@ -112,7 +112,7 @@ class Pass(PlanPart):
     """One pass: filler section mm², pool width mm, amps under the foot, rod mm."""
 
     number: int
-    kind: Literal["single", "root", "fill", "cap"]
+    kind: Literal["single", "root", "fill", "cap", "clean", "tack", "edge", "bridge", "wait", "level"]
     section_mm2: float
     pool_width_mm: float
     amps_run: float

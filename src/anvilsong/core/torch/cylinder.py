@@ -8,18 +8,21 @@ from dataclasses import dataclass
 from anvilsong.core.torch.kit import Cylinder, Torch
 
 ATMOSPHERE_BAR = 1.01325
-Z_DROP_AT_200_BAR = 0.07
+ARGON_Z_AT_200_BAR, HELIUM_Z_AT_200_BAR = 0.93, 1.09
 TORCH_VOLUME_L, AIR_CHANGES = 0.05, 5.0
 MOISTURE_S = {"night": 10.0, "break": 3.0}
 
 
-def gas_left_l(volume_l: float, gauge_bar: float) -> float:
-    """Gas at the atmosphere's pressure, L: V·P/(Z·1.013), Z = 1 − 0.07·P/200 for argon near room temperature.
+def gas_left_l(volume_l: float, gauge_bar: float, helium_share: float = 0.0) -> float:
+    """Gas at the atmosphere's pressure, L: V·P/(Z·1.013), with the compressibility Z near room temperature.
+
+    Z runs from 1 to 0.93 for argon and 1.09 for helium at 200 bar, by the share of each in between.
 
     >>> round(gas_left_l(50, 200) / 1000, 1)
     10.6
     """
-    z = 1 - Z_DROP_AT_200_BAR * gauge_bar / 200
+    full = ARGON_Z_AT_200_BAR * (1 - helium_share) + HELIUM_Z_AT_200_BAR * helium_share
+    z = 1 + (full - 1) * gauge_bar / 200
     return volume_l * gauge_bar / (z * ATMOSPHERE_BAR)
 
 
@@ -57,7 +60,9 @@ class GasAccount:
 
 def gas_account(cylinder: Cylinder, gauge_bar: float, used_l: float, flow_l_min: float) -> GasAccount:
     """Minutes of flow, jobs, and cost of one job from a cylinder at this gauge reading."""
-    left, whole = gas_left_l(cylinder.volume_l, gauge_bar), gas_left_l(cylinder.volume_l, cylinder.full_bar)
+    left, whole = (
+        gas_left_l(cylinder.volume_l, bar, cylinder.helium_share) for bar in (gauge_bar, cylinder.full_bar)
+    )
     share = used_l / whole
     return GasAccount(
         left,

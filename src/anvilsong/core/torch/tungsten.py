@@ -77,10 +77,15 @@ def find_size(diameter_mm: float) -> TungstenSize:
     return min(tungsten_sizes(), key=lambda size: abs(size.diameter_mm - diameter_mm))
 
 
+def limit_factor(class_key: str, tip: Tip) -> float:
+    """What a class and tip leave of a size's limits."""
+    kind = find_class(class_key)
+    return kind.limit_factor_ball if tip == "ball" else kind.limit_factor_point
+
+
 def load_parts(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point") -> tuple[Numbers, Numbers]:
     """The EN and EP parts of the load: Ī_n/limit_EN and Ī_p/limit_EP, both limits × the class's factor."""
-    size, kind = find_size(diameter_mm), find_class(class_key)
-    factor = kind.limit_factor_ball if tip == "ball" else kind.limit_factor_point
+    size, factor = find_size(diameter_mm), limit_factor(class_key, tip)
     means = tip_means(wave)
     return means.en / (size.en_limit_a * factor), means.ep / (size.ep_limit_a * factor)
 

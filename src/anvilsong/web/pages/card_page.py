@@ -10,6 +10,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
 from anvilsong.core import say
+from anvilsong.core.plan.situation import situation
+from anvilsong.core.plan.warming import limit_for
 from anvilsong.core.quantities import UnitSystem
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
@@ -63,7 +65,9 @@ def show_card(
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request), revision)
         shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
-        seen = view.plan.consequences
+        seen, interpass = view.plan.consequences, ""
+        if len(view.plan.passes) > 1:
+            interpass = say.celsius(limit_for(situation(view.job)).limit_c)
         if not view.plan.refused and seen:
             text, words = code_for(request, view)
             shown = {
@@ -80,5 +84,13 @@ def show_card(
                 "code_words": words,
             }
         return render(
-            request, "card.html", view=view, here="card", size=size, sizes=SIZES, steps=steps, **shown
+            request,
+            "card.html",
+            view=view,
+            here="card",
+            size=size,
+            sizes=SIZES,
+            steps=steps,
+            interpass=interpass,
+            **shown,
         )

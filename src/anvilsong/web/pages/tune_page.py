@@ -30,6 +30,7 @@ from anvilsong.store.reading import readable
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
+from anvilsong.web.drawings.trade import trade_drawing, warmth_words
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
 from anvilsong.web.frame import JobView, job_view, part, render, see_other, units
@@ -187,6 +188,7 @@ def _page(
         "planned": (view.planned or settings).model_dump(mode="json", by_alias=True),
         "ghost": ghost.model_dump(mode="json", by_alias=True) if ghost else None,
         "large": large,
+        "ripple_mm": seen.ripple_mm,
         "foot": view.plan.best.get("amps_run"),
         "job_id": view.row.id,
         "revision": view.plan_row.revision,
@@ -211,6 +213,8 @@ def _page(
         wave=part("wave", lambda: wave_drawing(settings, ghost, large)),
         overview=part("pulse", lambda: overview_drawing(settings)),
         pedal=part("pedal", lambda: pedal_drawing(view.job, settings, view.plan.best.get("amps_run"))),
+        trade=part("curve", lambda: trade_drawing(view.plan, view.machine)),
+        warmth=warmth_words(view.plan),
         figures=wave_figures(settings, seen),
         panel=part("panel", lambda: panel_drawing(view.plan.panel, view.machine, changed)),
         ties=ties(settings, seen, view.machine),

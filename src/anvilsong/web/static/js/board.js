@@ -10,6 +10,7 @@ import { setUpSound } from "./sound.js";
 
 const state = JSON.parse(document.getElementById("state").textContent);
 let settings = structuredClone(state.settings);
+let ripple = state.ripple_mm;
 let asked = 0;
 let waiting = false;
 const lanes = new Map();
@@ -47,6 +48,7 @@ async function ask() {
   document.getElementById("pedal").innerHTML = seen.pedal;
   const drawn = document.getElementById("panel-drawing");
   if (drawn) drawn.innerHTML = seen.panel_drawing;
+  ripple = seen.consequences.ripple_mm;
   showMargins(seen.margins);
   showWarnings(seen.warnings);
   showPanel(seen.panel, lanes);
@@ -201,5 +203,5 @@ if (left && !same(left.settings, left.base)) {
 }
 
 followHandles(document.getElementById("wave"), lanes, () => settings);
-setUpSound(() => settings);
+setUpSound(() => settings, () => ripple);
 showTies([...document.querySelectorAll("#ties li")].map((line) => ({ a: line.dataset.a, b: line.dataset.b, words: line.textContent })));

@@ -63,7 +63,7 @@ function play(buffer) {
   source.start();
 }
 
-export function setUpSound(current) {
+export function setUpSound(current, ripple) {
   const hear = document.getElementById("hear");
   hear?.addEventListener("click", async () => {
     const buffer = await render(current());
@@ -78,16 +78,13 @@ export function setUpSound(current) {
     link.click();
     URL.revokeObjectURL(link.href);
   });
-  setUpRhythm(current);
+  setUpRhythm(current, ripple);
 }
 
-// Dabs a second: the pulse's own when it can be dabbed, else travel over a usual ripple.
-export function dabRate(settings) {
-  if (settings.pulse && settings.pulse.rate_hz <= 3) return settings.pulse.rate_hz;
-  return Math.min(2.5, Math.max(0.8, settings.travel_mm_s / 2.2));
-}
+// A dab a ripple, as the server works the ripples out; the pulse's own rate when it can be dabbed.
+const dabRate = ({ pulse, travel_mm_s }, ripple_mm) => (pulse && pulse.rate_hz <= 3 ? pulse.rate_hz : travel_mm_s / ripple_mm);
 
-function setUpRhythm(current) {
+function setUpRhythm(current, ripple) {
   const button = document.getElementById("metronome");
   const light = document.getElementById("beat");
   let timer = 0;
@@ -104,7 +101,7 @@ function setUpRhythm(current) {
     light.classList.add("on");
     setTimeout(() => light.classList.remove("on"), 110);
     light.dataset.beats = Number(light.dataset.beats ?? 0) + 1;
-    timer = setTimeout(beat, 1000 / dabRate(current()));
+    timer = setTimeout(beat, 1000 / dabRate(current(), ripple()));
   };
   button?.addEventListener("click", () => {
     const on = button.getAttribute("aria-pressed") !== "true";
@@ -114,6 +111,6 @@ function setUpRhythm(current) {
       context ??= new AudioContext();
       beat();
     }
-    button.textContent = on ? `dab rhythm, ${dabRate(current()).toFixed(1)} a second` : "dab rhythm";
+    button.textContent = on ? `dab rhythm, ${dabRate(current(), ripple()).toFixed(1)} a second` : "dab rhythm";
   });
 }
