@@ -77,6 +77,9 @@ def unsound(plan, machine):
                 found.append(f"{key} {band} past the machine")
             if band[0] == band[1] and least < most:
                 found.append(f"{key} {band} has no width")
+    near = [margin.key for margin in plan.margins if margin.state != "good"]
+    if near and not codes:
+        found.append(f"{near} and nothing warns")
     if stops and not stops & CANNOT:
         found.append(f"stops {stops} without saying that it cannot be done")
     if stops - CANNOT - FOLLOWS_FROM_IT:

@@ -10,13 +10,14 @@ from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.cleaning import SHARE_STEP, border_at_mm
+from anvilsong.core.plan.cleaning import SHARE_STEP, TRIM_STEP, border_at_mm
 from anvilsong.core.plan.passes import later_heat_w, later_passes
 from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import LOAD_AT_SET, bears, choose_tungsten, find_class, tungsten_load
 
 USUAL_MOST_TUNGSTEN_MM, RARITY_SHARE = 4.0, 0.25
+DEEPEST_TRIM = -0.40
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,7 @@ def settle(
     later = later_passes(at) if at.job.control == "pedal" else []
     later_heat = max((later_heat_w(at, each, travel_mm_s, preheat_c, c) for each in later), default=0.0)
     asked = _Asked(at, machine, c, heat_w, later_heat, travel_mm_s)
+    planned = _narrowed(asked, planned)
     every = [(item.class_, item.diameter_mm) for item in kit.tungstens]
     usual = [
         item for item in every if item[1] <= USUAL_MOST_TUNGSTEN_MM and not find_class(item[0]).never_proposed
@@ -71,6 +73,14 @@ def settle(
     if found.tungsten is None or _too_wide(asked, found.wave):
         found = _down_to(asked, planned, every, least, 0.0)
     return found
+
+
+def _narrowed(asked: _Asked, wave: Wave) -> Wave:
+    """For the look, the trim that takes a wide border to its aim, to 40 %: the strong lever on it."""
+    deepest = max(DEEPEST_TRIM, asked.machine.least_trim) if asked.machine.can_trim else 0.0
+    while _too_wide(asked, wave) and wave.ep_trim > deepest + 1e-9:
+        wave = replace(wave, ep_trim=max(deepest, round(float(wave.ep_trim) - TRIM_STEP, 3)))
+    return wave
 
 
 def _down_to(

@@ -32,7 +32,7 @@ from anvilsong.core.torch.tungsten import (
 
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
 MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
-WIDE_OVER_AIM, TUNGSTEN_AMBER = 1.2, 0.9
+WIDE_OVER_AIM, STILL_GOOD_BORDER_MM, TUNGSTEN_AMBER = 1.2, 2.5, 0.9
 
 
 def refusals(at: Situation) -> list[Warning]:
@@ -150,6 +150,13 @@ def _cleaning(at: Situation, seen: Consequences) -> Iterator[Warning]:
             level="watch",
             setting="ep_share",
             message=f"Border {say.mm(border)} a side: under {say.mm(LEAST_BORDER_MM)} specks and dull toes are likely.",
+        )
+    elif "appearance" in at.job.purposes and border > at.aim.high_mm + 0.005:
+        yield Warning(
+            code="border_for_look",
+            level="watch",
+            setting="ep_share",
+            message=f"Border {say.mm(border)} a side; {say.mm(at.aim.high_mm)} at most is wanted for the look: trim the positive half, less of it, or faster.",
         )
     elif border > MOST_BORDER_MM:
         yield Warning(
@@ -516,7 +523,9 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
         )
     if border > aim.high_mm:
         # A little over the aim harms nothing but the look, where that is asked for.
-        wide = border > WIDE_OVER_AIM * aim.high_mm or "appearance" in at.job.purposes
+        wide = (
+            border > max(WIDE_OVER_AIM * aim.high_mm, STILL_GOOD_BORDER_MM) or "appearance" in at.job.purposes
+        )
         return Margin(
             key="cleaning",
             words="Border",
@@ -540,6 +549,10 @@ def _tungsten_margin(settings: Settings, seen: Consequences) -> Margin:
 
 
 def _machine_margin(settings: Settings, seen: Consequences, machine: Machine) -> Margin:
-    reach, duty = settings.amps_set / machine.most_a, seen.duty_used
+    """What the run takes of the machine, with the foot where the pool is: a full press is for moments."""
+    allowed = float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
+    reach, duty = settings.amps_run / machine.most_a, min(1.0, seen.arc_time_s / DUTY_CYCLE_S) / allowed
     said = f"{percent(duty)} of its duty" if duty > reach else f"{percent(reach)} of its amps"
-    return _margin("machine", "Machine", max(reach, duty), 0.95, said)
+    # With a torch switch nothing has to be in hand.
+    near = 1.0 if settings.amps_set == settings.amps_run else NO_RESERVE
+    return _margin("machine", "Machine", max(reach, duty), near, said)

@@ -43,12 +43,13 @@ def rod_use(at: Situation, settings: Settings, seen: Consequences, c: Coefficien
     """Rod for the job; None when it is welded without.
 
     Feed: the section of one pass × travel / rod section. The most is what 15 % of the arc's heat melts: 0.15·q/(2.85·rod section).
-    One dab a ripple. A gap that is bridged takes what its steps take.
+    One dab a ripple.
     """
     filler = settings.filler
     if filler is None or at.whole.total_mm2 == 0:
         return None
     job = at.job
+    # The steps that bridge a gap fill it flush.
     section = job.gap_mm * job.thin_mm if needs_bridging(at) else at.whole.total_mm2
     rod_section = math.pi * filler.diameter_mm**2 / 4
     length = rod_length_mm(section, job.weld_length_mm, filler.diameter_mm)

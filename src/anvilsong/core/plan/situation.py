@@ -39,7 +39,7 @@ LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
 # A thin bead has a thin border: under 1.6 mm the least wanted falls, to 0.6 of it at 0.8 mm, never under what specks.
 THIN_AIM_MM, THIN_AIM_SHARE = (0.8, 1.6), (0.6, 1.0)
 AIMS_MM = {"lean": (0.3, 1.2), "middle": (0.5, 1.5), "cleaning": (0.6, 2.0)}
-APPEARANCE_AIM_MM, DIRTY_AIM_MM = (0.25, 0.75), (0.3, 2.5)
+APPEARANCE_AIM_MM, DIRTY_AIM_MM, GROOVE_HIGH_MM = (0.25, 0.75), (0.3, 2.5), 2.5
 
 
 @dataclass(frozen=True)
@@ -305,5 +305,7 @@ def _border_aim(job: Job, surface: Surface, is_casting: bool, thin_mm: float) ->
         low, high = APPEARANCE_AIM_MM
     else:
         low, high = AIMS_MM[job.school.balance]
+        # The faces of a groove want clearing beside a small root pool.
+        high = max(high, GROOVE_HIGH_MM) if job.bevel is not None else high
         low = max(LEAST_BORDER_MM, low * float(np.interp(thin_mm, THIN_AIM_MM, THIN_AIM_SHARE)))
     return BorderAim((low + high) / 2, (high - low) / 2)
