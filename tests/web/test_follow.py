@@ -1,0 +1,79 @@
+"""Everything follows: what is kept on the board or the torch page is worked out whole, as the plan was."""
+
+import pytest
+
+from anvilsong.core.registry import get_value
+from anvilsong.store import book
+
+
+def newest(make_session, job):
+    with make_session() as session:
+        row = book.get_job(session, job)
+        return book.read_plan(row.plans[-1]).plan
+
+
+def stops(plan):
+    return {warning.code for warning in plan.warnings if warning.level == "stop"}
+
+
+def test_a_kept_tungsten_and_cup_are_in_sheet_windows_reasons_and_card(client, make_session, job_id):
+    job = job_id("Float")
+    before = newest(make_session, job)
+    assert before.settings.tungsten.diameter_mm != 3.2
+    client.post(
+        f"/jobs/{job}/torch",
+        data={"tungsten": "WLa 20|3.2", "cup": "10|lens"},
+        headers={"origin": "http://127.0.0.1"},
+    )
+    after = newest(make_session, job)
+    assert (after.settings.tungsten.diameter_mm, after.settings.cup.number) == (3.2, 10)
+    sheet = " ".join(step.text + step.why for step in after.run_sheet)
+    assert "3.2 mm size" in sheet
+    assert f"{before.settings.tungsten.diameter_mm} mm size" not in " ".join(
+        s.text for s in after.run_sheet if s.station == "torch"
+    )
+    # A bigger cup wants more gas, and a bigger tungsten bears more share.
+    assert after.windows["flow_l_min"][1] > before.windows["flow_l_min"][1]
+    assert after.windows["flow_l_min"][0] <= after.settings.gas.flow_l_min <= after.windows["flow_l_min"][1]
+    for key in ("tungsten_mm", "cup_number", "flow_l_min"):
+        assert after.reason(key).rule == "Set by hand"
+        assert after.reason(key).value == get_value(after.settings, key)
+    assert after.reason("frequency_hz") == before.reason("frequency_hz")
+    card = client.get(f"/jobs/{job}/card").text
+    assert "10, lens" in card
+
+
+@pytest.mark.parametrize("field", ["flow_l_min", "frequency_hz"])
+def test_what_a_machine_cannot_do_stays_said(client, make_session, job_id, field):
+    job = job_id("Keel")
+    before = newest(make_session, job)
+    assert "machine_short" in stops(before)
+    value = get_value(before.settings, field)
+    client.post(
+        f"/jobs/{job}/tune", data={field: f"{value * 1.1:.1f}"}, headers={"origin": "http://127.0.0.1"}
+    )
+    after = newest(make_session, job)
+    assert get_value(after.settings, field) == pytest.approx(value * 1.1, rel=0.02)
+    assert stops(after) == stops(before)
+
+
+def test_the_live_board_warns_as_the_kept_one(client, make_session, job_id):
+    """Torch, machine and kit are the same on both."""
+    for title in ("Float", "Keel", "Deck plate", "Cast cleat", "Rigger"):
+        job = job_id(title)
+        plan = newest(make_session, job)
+        body = {
+            "job": plan.job.model_dump(mode="json", by_alias=True),
+            "settings": plan.settings.model_dump(mode="json", by_alias=True),
+        }
+        live = client.post("/api/consequences", json=body).json()["warnings"]
+        kept = {warning.code for warning in plan.warnings}
+        own = {
+            "machine_slow",
+            "tungsten_short",
+            "filler_short",
+            "cup_short",
+            "no_pulse",
+            "pulse_short",
+        }  # said while planning
+        assert {warning["code"] for warning in live} == kept - own
