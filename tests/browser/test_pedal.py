@@ -58,7 +58,7 @@ def test_with_a_torch_switch_both_are_one(page, job_id):
     assert page.locator("#pedal").text_content().strip() == ""
     pool = page.locator("#section svg")
     said = pool.text_content()
-    page.locator("#lane-amps_set").fill("150")
+    page.locator("#lane-amps_set").fill("110")
     page.locator("#lane-amps_set").press("Tab")
     expect(page.locator("#warnings")).to_contain_text("slow to form")
     assert pool.text_content() != said
