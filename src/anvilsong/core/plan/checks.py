@@ -32,6 +32,7 @@ from anvilsong.core.torch.tungsten import (
 
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
 MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
+ABOUT_MM = 0.03  # that a plan, made from rounded steps, may miss an aim by
 WIDE_OVER_AIM, STILL_GOOD_BORDER_MM, TUNGSTEN_AMBER = 1.2, 2.5, 0.9
 
 
@@ -151,7 +152,7 @@ def _cleaning(at: Situation, seen: Consequences) -> Iterator[Warning]:
             setting="ep_share",
             message=f"Border {say.mm(border)} a side: under {say.mm(LEAST_BORDER_MM)} specks and dull toes are likely.",
         )
-    elif "appearance" in at.job.purposes and border > at.aim.high_mm + 0.005:
+    elif "appearance" in at.job.purposes and border > at.aim.high_mm + ABOUT_MM:
         yield Warning(
             code="border_for_look",
             level="watch",
@@ -513,7 +514,7 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
     """Used: the border against the widest wanted; too little counts as over as well, in its own words."""
     border, aim = seen.border_mm, at.aim
     used = border / aim.high_mm
-    if border < aim.low_mm:
+    if border < aim.low_mm - ABOUT_MM:
         return Margin(
             key="cleaning",
             words="Border",
@@ -521,7 +522,7 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
             state="over" if border < LEAST_BORDER_MM * 0.5 else "near",
             said=f"{say.mm(border)}, thin",
         )
-    if border > aim.high_mm:
+    if border > aim.high_mm + ABOUT_MM:
         # A little over the aim harms nothing but the look, where that is asked for.
         wide = (
             border > max(WIDE_OVER_AIM * aim.high_mm, STILL_GOOD_BORDER_MM) or "appearance" in at.job.purposes

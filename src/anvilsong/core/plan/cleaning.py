@@ -10,7 +10,6 @@ from anvilsong.core.arc.waveform import Wave, cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.plan.situation import (
-    LEAST_BORDER_MM,
     LEAST_EP_SHARE,
     MOST_CAST_EP_SHARE,
     MOST_EP_SHARE,
@@ -19,6 +18,7 @@ from anvilsong.core.plan.situation import (
 
 BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
 TRIM_WHEN_TRIMMED, TRIM_STEP, SHARE_STEP = -0.25, 0.05, 0.01
+WORTH_IT_MM = 0.1
 WIDE_CUP_MM = 100.0  # the cup is chosen later, and wide enough
 
 
@@ -60,7 +60,7 @@ def with_border(
 ) -> Wave:
     """The wave with as little less trim, then as little more share, as brings the border to the least of its aim.
 
-    Where even the most advisable share leaves a border that specks, nothing is moved: the metal has to be cleaned better.
+    Where even the most advisable share leaves hardly a border, it is not moved: the metal has to be cleaned better.
     """
 
     def border(tried: Wave) -> float:
@@ -72,4 +72,4 @@ def with_border(
         tried = replace(tried, ep_trim=min(0.0, round(float(tried.ep_trim) + TRIM_STEP, 3)))
     while border(tried) < least and tried.ep_share < most - 1e-9:
         tried = replace(tried, ep_share=min(most, round(float(tried.ep_share) + SHARE_STEP, 3)))
-    return tried if border(tried) >= min(least, LEAST_BORDER_MM) else replace(tried, ep_share=wave.ep_share)
+    return tried if border(tried) >= WORTH_IT_MM else replace(tried, ep_share=wave.ep_share)
