@@ -62,8 +62,10 @@ def to_panel_value(scale: Scale, canonical: float) -> tuple[float, bool]:
         if len(panel) == 2
         else _invert(panel, meaning, inside)
     )
-    steps = round((exact - panel[0]) / scale.step)
-    return float(np.clip(panel[0] + steps * scale.step, panel[0], panel[-1])), clipped
+    # Counted from the grid's own zero, so that a half rounds as it does wherever the figure is printed.
+    grid = float(panel[0] % scale.step)
+    steps = round((exact - grid) / scale.step)
+    return float(np.clip(grid + steps * scale.step, panel[0], panel[-1])), clipped
 
 
 def to_canonical(scale: Scale, panel_value: float) -> float:

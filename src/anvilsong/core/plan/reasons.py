@@ -6,6 +6,7 @@ Each formula is an expression in the names of its numbers that gives the value, 
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from anvilsong.core import say
 from anvilsong.core.arc.frequency import Band
@@ -23,7 +24,17 @@ from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
 from anvilsong.core.torch.cylinder import gas_used_l
 from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_factor, shop_rule_l_min, viscosity_m2_s
-from anvilsong.core.torch.tungsten import EVERYDAY_MM, Tip, find_size, limit_factor, load_parts
+from anvilsong.core.torch.tungsten import (
+    EVERYDAY_MM,
+    LOAD_WANDERS,
+    Tip,
+    bears,
+    find_size,
+    limit_factor,
+    load_parts,
+    tungsten_load,
+    tungsten_sizes,
+)
 
 ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"
 WORKSHOP = "Workshop practice"
@@ -239,6 +250,21 @@ def ep_share(
     )
 
 
+def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip) -> str:
+    """The nearest other sizes that bear these waves at ease, in a sentence."""
+    others = [
+        size.diameter_mm
+        for size in tungsten_sizes()
+        if size.diameter_mm != diameter
+        and bears(run, full, size.diameter_mm, class_key, tip)
+        and tungsten_load(run, size.diameter_mm, class_key, tip) >= LOAD_WANDERS
+    ]
+    nearest = sorted(others, key=lambda size: abs(size - diameter))[:2]
+    if not nearest:
+        return ""
+    return f" {' or '.join(say.size(size) for size in sorted(nearest))} would do as well."
+
+
 def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wave, ball: bool) -> Reason:
     size = find_size(diameter)
     tip: Tip = "ball" if ball else "point"
@@ -257,7 +283,7 @@ def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wav
         numbers=numbers,
         source="Published AC ranges; ISO 6848 classes",
         value=diameter,
-        said=f"Load {percent(float(en + ep))} under the foot, {percent(float(en + ep) * full / run)} at full press.",
+        said=f"Load {percent(float(en + ep))} under the foot, {percent(float(en + ep) * full / run)} at full press.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip)}",
     )
 
 
