@@ -40,7 +40,17 @@ JOBS = st.fixed_dictionaries(
             },
         ),
     },
-    optional={"b": SIDES, "penetration": st.sampled_from(["full", "partial"])},
+    optional={
+        "b": SIDES,
+        "penetration": st.sampled_from(["full", "partial"]),
+        "leg_mm": st.sampled_from([3, 5, 8]),
+        "gap_mm": st.sampled_from([0.5, 1, 2]),
+        "travel_mm_s": st.floats(2.0, 6.5).map(lambda v: round(v, 1)),
+        "helium_share": st.sampled_from([0.25, 0.5]),
+        "weld_length_mm": st.sampled_from([40, 150, 1200]),
+        "part_temperature_c": st.sampled_from([-5, 10, 55]),
+        "arc_length_mm": st.sampled_from([2, 5]),
+    },
 )  # fmt: skip
 
 # A stop that a plan may carry: it says that the job cannot be done so, and what follows from that.

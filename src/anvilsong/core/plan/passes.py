@@ -17,6 +17,7 @@ from anvilsong.core.plan.situation import (
     THICKEST_FOR_POOL_MM,
     Situation,
     groove_face_mm,
+    one_pass_leg_mm,
 )
 from anvilsong.core.plan.values import Pass
 from anvilsong.core.settings import Settings
@@ -58,7 +59,8 @@ def later_passes(at: Situation) -> list[Later]:
     wets both edges of the groove, as far as one pool reaches.
     """
     rest = at.whole.total_mm2 - at.section_mm2
-    more = math.ceil(rest / fillet_mm2(LARGEST_ONE_PASS_LEG_MM) - 1e-9) if rest > 0.05 * at.section_mm2 else 0
+    leg = one_pass_leg_mm(at.job) if at.joint.kind == "fillet" else LARGEST_ONE_PASS_LEG_MM
+    more = math.ceil(rest / fillet_mm2(leg) - 1e-9) if rest > 0.05 * at.section_mm2 else 0
     if more == 0:
         return []
     section, thick = rest / more, min(at.mean_thickness_mm, THICKEST_FOR_POOL_MM)

@@ -37,6 +37,7 @@ MOST_OVER_THIN, THICKEST_FOR_POOL_MM = 1.6, 10.0
 LEAST_EP_SHARE, MOST_EP_SHARE, MOST_CAST_EP_SHARE = 0.20, 0.45, 0.42
 LEAST_BORDER_MM, MOST_BORDER_MM = 0.3, 3.0
 # A thin bead has a thin border: under 1.6 mm the least wanted falls, to 0.6 of it at 0.8 mm, never under what specks.
+LEG_OVER_THIN = 1.5
 THIN_AIM_MM, THIN_AIM_SHARE = (0.8, 1.6), (0.6, 1.0)
 AIMS_MM = {"lean": (0.3, 1.2), "middle": (0.5, 1.5), "cleaning": (0.6, 2.0)}
 APPEARANCE_AIM_MM, DIRTY_AIM_MM, GROOVE_HIGH_MM = (0.25, 0.75), (0.3, 2.5), 2.5
@@ -207,11 +208,16 @@ def fillet_leg_mm(job: Job) -> float:
     return job.leg_mm or min(job.thin_mm, LARGEST_ONE_PASS_LEG_MM)
 
 
+def one_pass_leg_mm(job: Job) -> float:
+    """The largest leg one pass lays, mm: 6, and on thin sheet half as much again as the sheet, which melts under more."""
+    return min(LARGEST_ONE_PASS_LEG_MM, LEG_OVER_THIN * job.thin_mm)
+
+
 def _wanted_width_mm(job: Job, joint: Joint, mean_mm: float) -> float:
     """Pool width wanted, mm: 2.5 + 1.1·t, fillets leg × 1.4 but at least 2.5 + 0.6·t, bevelled butts by their root face, build-up 2.5 + 0.6·t."""
     if joint.kind == "fillet":
         width = max(
-            1.4 * min(fillet_leg_mm(job), LARGEST_ONE_PASS_LEG_MM),
+            1.4 * min(fillet_leg_mm(job), one_pass_leg_mm(job)),
             2.5 + 0.6 * min(mean_mm, THICKEST_FOR_POOL_MM),
         )
     elif joint.kind == "butt" and job.bevel is not None:
@@ -274,7 +280,8 @@ def weld_section(job: Job, joint: Joint, mean_mm: float, width_mm: float) -> Wel
 def first_pass_section_mm2(job: Job, whole: WeldSection, width_mm: float) -> float:
     """Section of the pass the settings are made for, mm²: all of it, at most a 6 mm fillet; a groove only up to the root pool's width."""
     if job.bevel is None or whole.groove_mm2 == 0:
-        return min(whole.total_mm2, fillet_mm2(LARGEST_ONE_PASS_LEG_MM))
+        leg = one_pass_leg_mm(job) if find_joint(job.joint).kind == "fillet" else LARGEST_ONE_PASS_LEG_MM
+        return min(whole.total_mm2, fillet_mm2(leg) + whole.gap_mm2)
     slope = math.tan(math.radians(job.bevel.angle_deg / 2))
     height = width_mm / (2 * slope)
     return min(
