@@ -13,7 +13,7 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.metal.chemistry import watch_over
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.plan.consequences import OVER_WIDTH_AMBER, OVER_WIDTH_RED, ROOT_SHORT
-from anvilsong.core.plan.situation import LEAST_BORDER_MM, MOST_BORDER_MM, Situation
+from anvilsong.core.plan.situation import LEAST_BORDER_MM, MOST_BORDER_MM, STILL_GOOD_BORDER_MM, Situation
 from anvilsong.core.plan.values import Consequences, Margin, Warning
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
@@ -33,7 +33,7 @@ from anvilsong.core.torch.tungsten import (
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
 MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
 ABOUT_MM = 0.03  # that a plan, made from rounded steps, may miss an aim by
-WIDE_OVER_AIM, STILL_GOOD_BORDER_MM, TUNGSTEN_AMBER = 1.2, 2.5, 0.9
+WIDE_OVER_AIM, TUNGSTEN_AMBER = 1.2, 0.9
 
 
 def refusals(at: Situation) -> list[Warning]:
@@ -552,8 +552,10 @@ def _tungsten_margin(settings: Settings, seen: Consequences) -> Margin:
 def _machine_margin(settings: Settings, seen: Consequences, machine: Machine) -> Margin:
     """What the run takes of the machine, with the foot where the pool is: a full press is for moments."""
     allowed = float(allowed_duty(settings.amps_run, machine.duty.amps, machine.duty.share))
-    reach, duty = settings.amps_run / machine.most_a, min(1.0, seen.arc_time_s / DUTY_CYCLE_S) / allowed
+    reach = settings.amps_run / machine.most_a
+    # A machine that may weld all the time has no duty to use up.
+    duty = 0.0 if allowed >= 1 else min(1.0, seen.arc_time_s / DUTY_CYCLE_S) / allowed
     said = f"{percent(duty)} of its duty" if duty > reach else f"{percent(reach)} of its amps"
     # With a torch switch nothing has to be in hand.
-    near = 1.0 if settings.amps_set == settings.amps_run else NO_RESERVE
+    near = 1.0 if settings.amps_set == settings.amps_run and reach >= duty else NO_RESERVE
     return _margin("machine", "Machine", max(reach, duty), near, said)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from anvilsong.core.arc.border import border_mm, cleaned_width_mm
-from anvilsong.core.arc.frequency import width_factor
+from anvilsong.core.arc.frequency import arc_width_factor, width_factor
 from anvilsong.core.arc.waveform import Wave, cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine.model import Machine
@@ -13,6 +13,7 @@ from anvilsong.core.plan.situation import (
     LEAST_EP_SHARE,
     MOST_CAST_EP_SHARE,
     MOST_EP_SHARE,
+    STILL_GOOD_BORDER_MM,
     Situation,
 )
 
@@ -41,7 +42,8 @@ def border_at_mm(
     """Border, mm, that a wave leaves beside the wanted pool at the amps that make it, as far as the machine reaches."""
     per_amp = heat_per_amp_w(wave, c, at.job.arc_length_mm, at.job.helium_share)
     amps = min(max(heat_w / per_amp, machine.least_a), machine.most_a)
-    bead = at.aimed_width_mm(travel_mm_s) * float(width_factor(wave.frequency_hz, c))
+    arc = at.job.arc_length_mm
+    bead = at.aimed_width_mm(travel_mm_s) * float(width_factor(wave.frequency_hz, c)) * arc_width_factor(arc)
     cleaned = cleaned_width_mm(
         cycle_means(replace(wave, amps=amps)).ep,
         wave.ep_trim,
@@ -50,7 +52,7 @@ def border_at_mm(
         at.surface.cleaning_factor,
         WIDE_CUP_MM,
         c,
-        at.job.arc_length_mm,
+        arc,
     )
     return float(border_mm(cleaned, bead))
 
@@ -60,14 +62,20 @@ def with_border(
 ) -> Wave:
     """The wave with as little less trim, then as little more share, as brings the border to the least of its aim.
 
+    A border over 2.5 mm, of slow work on thick metal, is brought under it with less share.
+
     Where even the most advisable share leaves hardly a border, it is not moved: the metal has to be cleaned better.
     """
 
     def border(tried: Wave) -> float:
         return border_at_mm(at, machine, tried, heat_w, travel_mm_s, c)
 
-    least, most = at.aim.low_mm, share_limits(at, machine)[1]
+    least, (lowest, most) = at.aim.low_mm, share_limits(at, machine)
     tried = wave
+    while border(tried) > STILL_GOOD_BORDER_MM and tried.ep_share > lowest + 1e-9:
+        tried = replace(tried, ep_share=max(lowest, round(float(tried.ep_share) - SHARE_STEP, 3)))
+    if tried is not wave:
+        return tried
     while border(tried) < least and tried.ep_trim < 0:
         tried = replace(tried, ep_trim=min(0.0, round(float(tried.ep_trim) + TRIM_STEP, 3)))
     while border(tried) < least and tried.ep_share < most - 1e-9:

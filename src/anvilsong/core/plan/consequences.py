@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anvilsong.core.arc.border import border_mm, cleaned_width_mm
-from anvilsong.core.arc.frequency import width_factor
+from anvilsong.core.arc.frequency import arc_width_factor, width_factor
 from anvilsong.core.arc.waveform import Means, Numbers, Wave, cycle_means, shortest_half_s, work_heat_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.moving_source import width_curve
@@ -57,7 +57,7 @@ def figures(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> F
     # Out of position the pool is smaller and runs from under the arc, which reaches as deep with less heat.
     deep = pool_heat / at.position_factor
     root = np.asarray(at.root(travel).width_mm(deep, contour))
-    bead = top * width_factor(wave.frequency_hz, c) * (1 + 0.06 * (job.arc_length_mm - 3))
+    bead = top * width_factor(wave.frequency_hz, c) * arc_width_factor(job.arc_length_mm)
     means = cycle_means(wave)
     cleaned = cleaned_width_mm(
         means.ep,

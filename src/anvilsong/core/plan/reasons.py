@@ -233,7 +233,7 @@ def ep_share(
         for_what = (
             "a border narrow enough for the look"
             if "appearance" in at.job.purposes
-            else "what the tungsten bears"
+            else "enough here, or what the tungsten bears"
         )
         said = f"{percent(first)} is usual for this surface; {percent(value)} is {for_what}."
     elif value > first:

@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from anvilsong.core.arc.frequency import frequency_band, school_factor
+from anvilsong.core.arc.frequency import arc_width_factor, frequency_band, school_factor
 from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import TOO_COARSE
@@ -210,7 +210,7 @@ def _foot_at(at: Situation, settings: Settings, machine: Machine, c: Coefficient
     seen = figures(at, replace(settings.wave(), amps=run, frequency_hz=100.0), settings, c)
     # Out of position the whole window moves with the smaller pool that the position allows.
     aim = at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c)
-    pool = np.asarray(seen.pool_width_mm) / (1 + 0.06 * (at.job.arc_length_mm - 3))
+    pool = np.asarray(seen.pool_width_mm) / arc_width_factor(at.job.arc_length_mm)
     limits: Limits = [
         ("cold", pool >= shares[0] * aim),
         ("sags", np.asarray(seen.melt_through) < MELT_AMBER + 0.02),
