@@ -6,9 +6,13 @@ import socket
 import subprocess
 import sys
 import time
+from contextlib import closing
 from pathlib import Path
 
 import pytest
+
+from anvilsong.config import Config
+from anvilsong.web.server import bound
 
 COMMAND = str(Path(sys.executable).with_name("anvilsong"))
 
@@ -114,3 +118,9 @@ def test_what_is_wrong_is_one_sentence(tmp_path, more, call, said):
     assert said in done.stderr
     assert len(done.stderr.strip().splitlines()) == 1
     assert list(tmp_path.iterdir()) == []
+
+
+def test_small_answers_are_sent_at_once():
+    """A socket that is not named TCP keeps Nagle's wait: 40 ms on every answer of a kept connection."""
+    with closing(bound(Config(port=free_port()))) as listening:
+        assert listening.proto == socket.IPPROTO_TCP
