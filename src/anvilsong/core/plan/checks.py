@@ -264,7 +264,9 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
     need = settings.amps_run * seen.heat_wanted_w / max(seen.work_heat_w, 1e-9)
     if need > 1.01 * machine.most_a:
         bevel = at.joint.kind == "butt" and at.job.bevel is None
-        ways = f"{'bevel and more passes, ' if bevel else 'more passes, '}preheat, travel slower, or take a bigger machine"
+        # Without a speed of one's own the plan has already tried as slowly as a hand goes.
+        fast = at.job.travel_mm_s is not None or settings.travel_mm_s > at.usual_travel_mm_s
+        ways = f"{'bevel and more passes' if bevel else 'more passes'}, preheat, {'travel slower, ' if fast else ''}or take a bigger machine"
         yield Warning(
             code="machine_short",
             level="stop",

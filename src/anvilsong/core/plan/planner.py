@@ -56,10 +56,8 @@ from anvilsong.core.torch.tungsten import (
 
 PEDAL_START_A = (10, 30)
 MOST_USUAL_CUP = 10
-IN_HAND, EASY_MM_S = (
-    0.93,
-    2.0,
-)  # of a short machine's amps, under a pedal; as long as a hand goes so slowly with ease
+# Of a short machine's amps, under a pedal; as long as a hand goes so slowly with ease.
+IN_HAND, EASY_MM_S = 0.93, 2.0
 
 
 @dataclass
@@ -276,11 +274,10 @@ def _amps_and_tungsten(
         )
     )
     work.say(reasons.amps_set(found.full_a, found.run_a, found.headroom, found.hottest_a, at, machine))
-    first, school = school_share(at, machine), job.school.balance
+    first, school, share = school_share(at, machine), job.school.balance, float(found.wave.ep_share)
+    lowered = share < float(planned.ep_share)  # by tungsten or look; else by the border that was planned
     work.say(
-        reasons.ep_share(
-            float(found.wave.ep_share), first, at, BALANCE_SHIFT[school], school, share_limits(at, machine)
-        )
+        reasons.ep_share(share, first, at, BALANCE_SHIFT[school], school, share_limits(at, machine), lowered)
     )
     if found.tungsten is not None:
         return found

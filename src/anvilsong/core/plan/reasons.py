@@ -219,8 +219,15 @@ def amps_set(
 
 
 def ep_share(
-    value: float, first: float, at: Situation, shift: float, school: str, limits: tuple[float, float]
+    value: float,
+    first: float,
+    at: Situation,
+    shift: float,
+    school: str,
+    limits: tuple[float, float],
+    lowered: bool,
 ) -> Reason:
+    """``lowered`` says that tungsten or look brought the share down, and not the border alone."""
     numbers = {
         "surface_share": at.surface.ep_share,
         "school_shift": shift,
@@ -233,7 +240,9 @@ def ep_share(
         for_what = (
             "a border narrow enough for the look"
             if "appearance" in at.job.purposes
-            else "enough here, or what the tungsten bears"
+            else "what the tungsten bears"
+            if lowered
+            else "enough for the border at this speed"
         )
         said = f"{percent(first)} is usual for this surface; {percent(value)} is {for_what}."
     elif value > first:

@@ -13,6 +13,7 @@ from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.job import Job
 from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.plan import trade
 from anvilsong.core.plan.checks import warnings_for
 from anvilsong.core.plan.consequences import consequences
 from anvilsong.core.plan.situation import Situation, situation
@@ -179,7 +180,7 @@ def _free_heat(
     per_amp = heat_per_amp_w(settings.wave(), c, job.arc_length_mm, job.helium_share)
 
     def need_a(travel: float) -> float:
-        return (at.wanted_pool_heat_w(travel, settings.preheat_c) + at.filler_heat_w(travel, c)) / per_amp
+        return trade.need_a(at, per_amp, travel, settings.preheat_c, c)
 
     pedal = job.control == "pedal"
     if not ({"amps_run"} if pedal else {"amps_run", "amps_set"}) & held:

@@ -11,6 +11,7 @@ from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Bevel, Job
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan import trade
 from anvilsong.core.plan.situation import LARGEST_ONE_PASS_LEG_MM, fillet_leg_mm, situation
 from anvilsong.core.plan.warming import limit_for
 from anvilsong.core.quantities import percent
@@ -51,8 +52,8 @@ def need_a(case: Case, c: Coefficients) -> float:
     """Running amps for a case: (pool heat + rod heat)/heat per ampere."""
     job, travel, wave = case
     at = situation(job)
-    heat = at.wanted_pool_heat_w(travel, job.part_temperature_c) + at.filler_heat_w(travel, c)
-    return heat / heat_per_amp_w(wave, c, job.arc_length_mm, job.helium_share)
+    per_amp = heat_per_amp_w(wave, c, job.arc_length_mm, job.helium_share)
+    return trade.need_a(at, per_amp, travel, job.part_temperature_c, c)
 
 
 def ways_to_reach(
