@@ -1,8 +1,12 @@
-"""Hostile files and numbers: damaged exports, flipped databases, odd numbers; exit 1 on a dead page, a traceback, or waste.
+"""Hostile files and numbers: damaged exports, flipped databases, odd numbers; exit 1 on a dead page, a
+traceback, or waste.
 
-1,500 exports damaged in one place go through the importer: each is refused with a sentence, or taken, and then every page stands.
-40 databases with bytes turned over go through start and pages: each is refused with a sentence or served; never a traceback.
-The numbers that once froze the server are sent to it: each is answered within 2 s, and the server stays under 500 MB.
+1,500 exports damaged in one place go through the importer: each is refused with a sentence, or taken, and
+then every page stands.
+40 databases with bytes turned over go through start and pages: each is refused with a sentence or served;
+never a traceback.
+The numbers that once froze the server are sent to it: each is answered within 2 s, and the server stays
+under 500 MB.
 """
 
 from __future__ import annotations
@@ -270,7 +274,8 @@ def main() -> int:
     print(f"damaged exports: {EXPORTS}: {dict(came)}")
     print(f"flipped databases: {DATABASES}: {dict(flipped)}")
     print(
-        f"odd numbers: slowest answer {slowest:.2f} s (limit {SLOWEST_S} s), most memory {most:.0f} MB (limit {MOST_MB:.0f} MB), {faults} faults"
+        f"odd numbers: slowest answer {slowest:.2f} s (limit {SLOWEST_S} s), most memory {most:.0f} "
+        f"MB (limit {MOST_MB:.0f} MB), {faults} faults"
     )
     print(f"odd commands: {wrong} without their one sentence")
     bad = sum(

@@ -1,7 +1,10 @@
-"""50 kills (SIGKILL) under load, also during the first start and during a migration: nothing acknowledged may be lost.
+"""50 kills (SIGKILL) under load, also during the first start and during a migration: nothing acknowledged may
+be lost.
 
-Every coupon and job whose answer came back must be there after the next start, every start must end well, and the database must
-be sound. Also how long a polite stop (SIGTERM) takes while clients hold connections half open. Exit 1 on any loss.
+Every coupon and job whose answer came back must be there after the next start, every start must end well,
+and the database must
+be sound. Also how long a polite stop (SIGTERM) takes while clients hold connections half open. Exit 1 on
+any loss.
 """
 
 from __future__ import annotations
@@ -99,7 +102,9 @@ def under_load(folder: Path, chance: random.Random) -> tuple[int, int, int]:
 
 
 def during_start(folder: Path, chance: random.Random, old: Path | None, times: int) -> int:
-    """Kills during a first start, or during the migration of an old database; how many could not start afterwards."""
+    """Kills during a first start, or during the migration of an old database; how many could not start
+    afterwards.
+    """
     failed = 0
     for number in range(times):
         data = folder / f"start{number}.sqlite"
@@ -157,7 +162,8 @@ def main() -> int:
         migrated = during_start(folder, chance, old, MIGRATIONS)
         stop = polite_stop(folder)
     print(
-        f"kills under load: {UNDER_LOAD} kills, {stored} acknowledged writes, {lost} lost, {dead} starts failed"
+        f"kills under load: {UNDER_LOAD} kills, {stored} acknowledged writes, {lost} lost, {dead} "
+        "starts failed"
     )
     print(f"kills in the first start: {FIRST_STARTS} times two, {first} could not start afterwards")
     print(f"kills in a migration: {MIGRATIONS} times two, {migrated} could not start afterwards")

@@ -1,4 +1,6 @@
-"""Amps of the plan beside the handbooks' bands: the miss of each row from the middle, and how many stay near it."""
+"""Amps of the plan beside the handbooks' bands: the miss of each row from the middle, and how many stay near
+it.
+"""
 
 from __future__ import annotations
 
@@ -7,8 +9,8 @@ import sys
 import numpy as np
 
 from anvilsong.core.job import read_job
-from anvilsong.core.metal.joints import handbook_band_a, published
-from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.joint import handbook_band_a, published
+from anvilsong.core.plan import make_plan
 
 JOINTS = ("butt", "lap", "outside_corner", "tee", "inside_corner")
 
@@ -39,7 +41,8 @@ def main() -> None:
     outside = sum(abs(miss) > 0.12 for miss in misses)
     near = np.mean(np.abs(misses) <= 0.12)
     print(
-        f"rows: {len(misses)}; within 12 % of the middle: {near:.0%}; rms miss {np.sqrt(np.mean(np.square(misses))):.1%}"
+        f"rows: {len(misses)}; within 12 % of the middle: {near:.0%}; rms miss "
+        f"{np.sqrt(np.mean(np.square(misses))):.1%}"
     )
     sys.exit(1 if outside > 0.1 * len(misses) else 0)
 

@@ -1,4 +1,6 @@
-"""How fast the what-if answer is: 500 sequential POST /api/consequences beside /healthz, against a served copy."""
+"""How fast the what-if answer is: 500 sequential POST /api/consequences beside /healthz, against a served
+copy.
+"""
 
 from __future__ import annotations
 
@@ -62,7 +64,8 @@ def main() -> int:
             p95 = times[int(0.95 * CALLS)]
             worst = max(worst, p95)
             print(
-                f"{name} p50: {statistics.median(times):.2f} ms (ratio to /healthz: {statistics.median(times) / statistics.median(peer):.2f})"
+                f"{name} p50: {statistics.median(times):.2f} ms (ratio to /healthz: "
+                f"{statistics.median(times) / statistics.median(peer):.2f})"
             )
             print(f"{name} p95: {p95:.2f} ms (ratio to /healthz: {p95 / peer[int(0.95 * CALLS)]:.2f})")
     return 0 if worst < LIMIT_P95_MS else 1

@@ -5,16 +5,18 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated, NoReturn
 
 import typer
 
-from anvilsong.config import read_config
 from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.job import Job, read_job
-from anvilsong.core.machine.model import IDEAL, Machine
-from anvilsong.core.torch.kit import Kit
+
+if TYPE_CHECKING:
+    from anvilsong.config import Config
+    from anvilsong.core.machine import Machine
+    from anvilsong.core.torch.kit import Kit
 
 app = typer.Typer(
     help="Anvilsong: settings for AC TIG welding of aluminium.",
@@ -24,9 +26,18 @@ app = typer.Typer(
 )
 
 
+def read_config() -> Config:
+    """The settings of the program; commands that need none do not wait for what reads them."""
+    from anvilsong.config import read_config
+
+    return read_config()
+
+
 @app.command()
 def serve() -> None:
-    """Serve the pages on ANVILSONG_HOST and ANVILSONG_PORT (or PORT) from the database file ANVILSONG_DATA."""
+    """Serve the pages on ANVILSONG_HOST and ANVILSONG_PORT (or PORT) from the database file
+    ANVILSONG_DATA.
+    """
     from anvilsong.web.server import run
 
     run(read_config(), typer.echo)
@@ -53,7 +64,7 @@ def plan(
     ],
 ) -> None:
     """Print the plan of a job as JSON."""
-    from anvilsong.core.plan.planner import make_plan
+    from anvilsong.core.plan import make_plan
 
     job = read_job(_json(job_file))
     typer.echo(say.in_units(make_plan(job, *_owned(job)).model_dump_json(indent=2, by_alias=True)))
@@ -71,6 +82,9 @@ def _json(job_file: str) -> object:
 
 def _owned(job: Job) -> tuple[Machine, Kit]:
     """The machine and kit a job names, from the database file."""
+    from anvilsong.core.machine import IDEAL
+    from anvilsong.core.torch.kit import Kit
+
     if job.machine is None and job.kit is None:
         return IDEAL, Kit()
     from anvilsong.store import shop
@@ -94,7 +108,9 @@ def backup(file: Path) -> None:
 
 @app.command()
 def restore(file: Path) -> None:
-    """Put the backup FILE in the place of the database; also while it is in use. The database as it was is kept beside it."""
+    """Put the backup FILE in the place of the database; also while it is in use. The database as it was is
+    kept beside it.
+    """
     from anvilsong.store.backup import restore_from
 
     data = read_config().data

@@ -1,6 +1,7 @@
 """Settings of the program itself, from the environment.
 
-ANVILSONG_DATA (the database file), ANVILSONG_HOST, ANVILSONG_PORT (or PORT), ANVILSONG_HOSTS (more names it answers to).
+ANVILSONG_DATA (the database file), ANVILSONG_HOST, ANVILSONG_PORT (or PORT), ANVILSONG_HOSTS (more names
+it answers to).
 """
 
 from __future__ import annotations

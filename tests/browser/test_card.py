@@ -50,7 +50,7 @@ def test_the_code_leads_back_where_others_can_reach_it(client):
     """On this machine alone the code says the settings; under a name that others know, the card's address."""
     from starlette.requests import Request
 
-    from anvilsong.web.frame import job_view
+    from anvilsong.web.job_view import job_view
     from anvilsong.web.pages.card_page import code_for
 
     with client.app.state.sessions() as session:

@@ -5,13 +5,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anvilsong.core.bead.calibration import fit_one
+from anvilsong.core.bead.change import next_change
 from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.bead.next_change import next_change
 from anvilsong.core.bead.verdict import as_run, read
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.panel import show_on_panel
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model.effects import consequences
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import get_value
 from anvilsong.demo.machines import CURLEW, HERON, MACHINES

@@ -5,23 +5,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anvilsong.core.arc.equal_heat import with_equal_heat
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase, current_a
 from anvilsong.core.arc.sound import loudness_db, power_harmonics
 from anvilsong.core.arc.waveform import SHAPES, Wave, cycle_means, work_heat_w
+from anvilsong.core.board import resolve, ties
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.knob import KnobPoint, calibrate
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.machine.panel import show_on_panel
-from anvilsong.core.machine.swap import swap
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model.effects import consequences
+from anvilsong.core.model.equal_heat import with_equal_heat
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.resolve import resolve, ties
-from anvilsong.core.plan.schools import school_choices
-from anvilsong.core.plan.shop import rank_shop
 from anvilsong.core.registry import with_value
+from anvilsong.core.shop.ranking import rank_shop
+from anvilsong.core.shop.schools import school_choices
+from anvilsong.core.shop.swapping import swap
 from anvilsong.demo.machines import CORMORANT, CURLEW, DUNLIN, GANNET, HERON, MACHINES, PLOVER
 from anvilsong.demo.shelf import BENCH
 

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from anvilsong.core.job import Job, read_job
 from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model.effects import consequences
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import with_value
 from anvilsong.core.torch.cup import bore_mm

@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 
 from anvilsong.core.heat.moving_source import (
-    Plate,
     heat_for_width_w,
     rise_per_watt,
     thin_plate_rise_per_watt,
-    width_curve,
 )
 from anvilsong.core.heat.pedal import allowed_duty, pedal_used
+from anvilsong.core.heat.plate import Plate
+from anvilsong.core.heat.width_curve import width_curve
 from anvilsong.core.metal.alloys import find_alloy
 
 

@@ -7,16 +7,16 @@ from pathlib import Path
 import pytest
 
 from anvilsong.core import say
+from anvilsong.core.board.lanes import board
+from anvilsong.core.checks.limits import warnings_for
 from anvilsong.core.coefficients import coefficient_rows, nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL, Machine
-from anvilsong.core.plan.board import board
-from anvilsong.core.plan.checks import warnings_for
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model.effects import consequences
+from anvilsong.core.model.situations import situation
+from anvilsong.core.model.values import evaluate
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.situation import situation
-from anvilsong.core.plan.values import evaluate
 from anvilsong.core.registry import BOARD, BY_KEY, SETTINGS, get_value, with_value
 from anvilsong.demo.machines import MACHINES
 

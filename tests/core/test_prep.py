@@ -13,15 +13,15 @@ from anvilsong.core.metal.alloys import alloys, find_alloy
 from anvilsong.core.metal.chemistry import mix
 from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.metal.preheat import burner_minutes, heat_kj, preheat_limit
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.gap import bridge_gap
-from anvilsong.core.plan.passes import passes
+from anvilsong.core.model.effects import consequences
+from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.prep import prepare
-from anvilsong.core.plan.rod_use import rod_length_mm, rod_use
-from anvilsong.core.plan.short import ways_to_reach
-from anvilsong.core.plan.situation import situation
-from anvilsong.core.plan.tacks import tack_plan
+from anvilsong.core.prep.gap import bridge_gap
+from anvilsong.core.prep.pass_list import passes
+from anvilsong.core.prep.rod import rod_length_mm, rod_use
+from anvilsong.core.prep.short import ways_to_reach
+from anvilsong.core.prep.tacks import tack_plan
+from anvilsong.core.prep.whole import prepare
 from anvilsong.demo.machines import MACHINES
 
 C = nominal()

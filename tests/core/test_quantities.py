@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.quantities import gauge_mm, parse, show, to_shown
+from anvilsong.core.gauges import gauge_mm
+from anvilsong.core.quantities import parse, show, to_shown
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model.effects import consequences
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import get_value, with_value
 from anvilsong.demo.machines import MACHINES

@@ -6,11 +6,12 @@ from hypothesis import strategies as st
 
 from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES, Wave
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import Job, read_job, validated
+from anvilsong.core.job import Job, read_job
 from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.situation import situation
 from anvilsong.core.plan.torch_fit import with_cup, with_tungsten
 from anvilsong.core.torch.cooling import allowed_torch_a, choose_torch, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, outer_radius_mm

@@ -6,11 +6,11 @@ from hypothesis import strategies as st
 
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL, Machine
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model.effects import consequences
+from anvilsong.core.model.situations import situation
+from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.situation import situation
-from anvilsong.core.plan.warming import limit_for
-from anvilsong.core.plan.worked_out import with_settings
+from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.registry import foot_within, with_value
 
 

@@ -7,8 +7,8 @@ import pytest
 
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.worked_out import with_settings
 from anvilsong.core.registry import with_value
 from anvilsong.core.torch.kit import Kit
 

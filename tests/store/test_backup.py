@@ -49,7 +49,8 @@ def test_a_backup_of_an_older_version_is_brought_up_to_date_and_stays_as_it_is(
     backup_to(data_file, old)
     with closing(sqlite3.connect(old)) as connection:
         for statement in (
-            "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
+            "DROP INDEX ix_jobs_changed", "DROP TABLE words",
+            "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text)", "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
     "ALTER TABLE readings DROP COLUMN typed",
             *(f"ALTER TABLE {table} DROP COLUMN put_away_at" for table in ("machines", "kits", "welders", "jobs")),
             "UPDATE alembic_version SET version_num = '0002'",

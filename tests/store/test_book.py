@@ -8,8 +8,9 @@ from sqlalchemy import text
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, read_job
-from anvilsong.store import book
-from anvilsong.store.models import Base
+from anvilsong.store import book, coupons, words
+from anvilsong.store.lines import LINES_A_PAGE, book_page
+from anvilsong.store.models import Base, JobRow, PlanRow
 
 READINGS = Readings(
     bead_width_mm=6,
@@ -51,7 +52,7 @@ def test_words_find_jobs(make_session):
         assert titles("nothing-like-this") == []
         assert titles('"; drop') == []
         row = book.find_jobs(session, "rail")[0]
-        book.add_coupon(session, row, row.plans[-1], READINGS)
+        coupons.add_coupon(session, row, row.plans[-1], READINGS)
         assert titles("zigzag") == [row.title]
 
 
@@ -61,8 +62,8 @@ def test_revisions_and_corrections_keep_what_was(make_session):
         first = row.plans[0].plan
         job = Job.model_validate(row.plans[-1].job_document).model_copy(update={"position": "vertical"})
         book.add_plan(session, row, job, "plan", "Planned again")
-        coupon = book.add_coupon(session, row, row.plans[-1], READINGS)
-        book.correct_coupon(session, coupon, READINGS.model_copy(update={"border_left_mm": 1.2}))
+        coupon = coupons.add_coupon(session, row, row.plans[-1], READINGS)
+        coupons.correct_coupon(session, coupon, READINGS.model_copy(update={"border_left_mm": 1.2}))
         row_id = row.id
     with make_session() as session:
         row = book.get_job(session, row_id)
@@ -88,3 +89,73 @@ def test_a_failed_write_leaves_nothing(make_session):
             session.scalar(text("SELECT count(*) FROM jobs")),
             session.scalar(text("SELECT count(*) FROM words")),
         ) == before
+
+
+def many(session, jobs):
+    """The book with so many more jobs, as copies of the first job's rows."""
+    row = book.find_jobs(session, "tank")[0]
+    plan = book.find_plan(session, row.id)
+    for n in range(jobs):
+        copy = JobRow(title=f"Copy {n:03d}", welder=row.welder)
+        session.add(copy)
+        session.flush()
+        session.add(
+            PlanRow(
+                job_id=copy.id, revision=1, origin="plan", job_document=plan.job_document, plan=plan.plan,
+                machine_document=plan.machine_document, settings=plan.settings,
+            )
+        )  # fmt: skip
+        session.flush()
+        words.index_words(session, copy)
+
+
+def test_the_book_comes_in_pages_with_true_counts(make_session):
+    with make_session.begin() as session:
+        before = book_page(session).jobs
+        many(session, 123)
+    with make_session() as session:
+        pages = [book_page(session, number=number) for number in (1, 2, 3)]
+        assert [page.jobs for page in pages] == [before + 123] * 3
+        assert [len(page.lines) for page in pages] == [
+            LINES_A_PAGE,
+            LINES_A_PAGE,
+            before + 123 - 2 * LINES_A_PAGE,
+        ]
+        ids = [line.job_id for page in pages for line in page.lines]
+        assert len(ids) == len(set(ids)) == before + 123
+        assert book_page(session, number=99).number == pages[0].pages == 3
+        found = book_page(session, "copy 01")
+        assert (found.jobs, {line.title[:6] for line in found.lines}) == (10, {"Copy 0"})
+        assert book_page(session, "…").jobs == 0
+        tank = next(line for line in book_page(session, "float tank").lines if line.coupons)
+        assert (tank.coupons, tank.last_change, tank.revision) == (3, "keep", 3)
+        assert tank.job.a.alloy == "5083"
+        assert not tank.refused
+
+
+def test_a_line_of_the_book_is_the_job_as_its_page_has_it(make_session):
+    with make_session() as session:
+        for line in book_page(session).lines:
+            row = book.get_job(session, line.job_id)
+            newest = row.plans[-1]
+            assert (line.title, line.revision, line.coupons) == (row.title, newest.revision, len(row.coupons))
+            assert line.welder == (row.welder.name if row.welder else "")
+            assert line.refused == (newest.settings is None)
+
+
+def test_revisions_and_coupons_in_parts(make_session):
+    with make_session() as session:
+        row = book.find_jobs(session, "float tank")[0]
+        named = book.revisions(session, row.id)
+        assert [(each.revision, each.origin) for each in named] == [(1, "plan"), (2, "rung"), (3, "rung")]
+        assert all(each.has_settings for each in named)
+        assert book.find_plan(session, row.id).revision == 3
+        assert book.find_plan(session, row.id, 2).revision == 2
+        assert book.find_plan(session, row.id, 9) is None
+        first = row.plans[0].settings
+        assert book.planned_settings(session, row.id, 3).model_dump(mode="json", by_alias=True) == first
+        assert [each.number for each in coupons.find_coupons(session, row.id, 2)] == [2, 3]
+        assert [each.number for each in coupons.find_coupons(session, row.id, 2, skip=1)] == [1, 2]
+        assert coupons.count_coupons(session, row.id) == 3
+        assert coupons.find_coupon(session, row.id, 2).number == 2
+        assert coupons.find_coupon(session, row.id, 4) is None

@@ -9,6 +9,7 @@ import threading
 from contextlib import closing
 
 import pytest
+from alembic import command
 from sqlalchemy import text
 
 from anvilsong.core.errors import CannotRead
@@ -90,7 +91,8 @@ def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatc
     open_database(path).dispose()
     with closing(sqlite3.connect(path)) as connection:
         for statement in (
-            "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
+            "DROP INDEX ix_jobs_changed", "DROP TABLE words",
+            "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text)", "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
     "ALTER TABLE readings DROP COLUMN typed",
             *(f"ALTER TABLE {table} DROP COLUMN put_away_at" for table in ("machines", "kits", "welders", "jobs")),
             "UPDATE alembic_version SET version_num = '0002'", "INSERT INTO jobs (title, made_at, changed_at) VALUES ('Old', '2026-01-01 00:00:00', '2026-01-01 00:00:00')",
@@ -103,13 +105,13 @@ def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatc
             return connection.execute("SELECT group_concat(sql) FROM sqlite_master").fetchone()
 
     before = schema()
-    real = database.command.upgrade
+    real = command.upgrade
 
     def breaks_off(config, target):
         real(config, target)
         raise RuntimeError("power cut")
 
-    monkeypatch.setattr(database.command, "upgrade", breaks_off)
+    monkeypatch.setattr(command, "upgrade", breaks_off)
     with pytest.raises(RuntimeError):
         open_database(path)
     assert schema() == before

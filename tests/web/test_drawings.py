@@ -9,21 +9,21 @@ import pytest
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import Job, JointName
+from anvilsong.core.joint.outline import joint_shape
 from anvilsong.core.machine.knob import KnobPoint, calibrate
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.metal.alloys import find_alloy
 from anvilsong.core.metal.fillers import find_filler
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.gap import bridge_gap
-from anvilsong.core.plan.passes import passes
+from anvilsong.core.model.effects import consequences
+from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.situation import situation
+from anvilsong.core.prep.gap import bridge_gap
+from anvilsong.core.prep.pass_list import passes
 from anvilsong.core.registry import with_value
 from anvilsong.demo.machines import MACHINES
 from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.gap import gap_drawing
-from anvilsong.web.drawings.joint_shapes import joint_shape
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.passes import passes_drawing

@@ -2,8 +2,16 @@
 
 import pytest
 
+from anvilsong.core import say
+from anvilsong.core.coefficients import nominal
+from anvilsong.core.job import read_job
+from anvilsong.core.machine import IDEAL
+from anvilsong.core.model import Plan
+from anvilsong.core.plan import worked_out
+from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.registry import get_value
 from anvilsong.store import book
+from anvilsong.store.lines import book_page
 
 
 def newest(make_session, job):
@@ -77,3 +85,48 @@ def test_the_live_board_warns_as_the_kept_one(client, make_session, job_id):
             "pulse_short",
         }  # said while planning
         assert {warning["code"] for warning in live} == kept - own
+
+
+def test_board_and_plan_say_the_same(client, make_session):
+    """What a kept revision says and what the live board says of its settings: one working-out, with the kit's torch."""
+    with make_session() as session:
+        rows = [
+            (line.job_id, book.read_plan(book.find_plan(session, line.job_id)))
+            for line in book_page(session).lines
+        ]
+    met = 0
+    for job_id, read in rows:
+        if read.plan.settings is None:
+            continue
+        asked = {
+            "job": read.plan.job.model_dump(mode="json", by_alias=True),
+            "settings": read.plan.settings.model_dump(mode="json", by_alias=True),
+            "show": ["margins", "panel"],
+        }
+        live = client.post("/api/consequences", json=asked).json()
+        kept = say.spoken(read.plan.model_dump(mode="json", by_alias=True))
+        assert live["consequences"] == pytest.approx(kept["consequences"]), job_id
+        assert live["margins"] == kept["margins"]
+        assert live["panel"] == kept["panel"]
+        # The planner has more to say, of what it could not have.
+        own = {"machine_slow", "tungsten_short", "cup_short", "filler_short", "pulse_short", "no_pulse"}
+        assert [each for each in kept["warnings"] if each["code"] not in own] == [
+            each for each in live["warnings"] if each["code"] not in own
+        ]
+        met += 1
+    assert met >= 7
+
+
+def test_a_plan_keeps_the_coefficients_it_was_made_with():
+    job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
+    hot = nominal().model_copy(update={"heat_factor": 1.15})
+    plain, fitted = worked_out(job), worked_out(job, c=hot)
+    assert plain.coefficients == nominal()
+    assert fitted.coefficients == hot
+    assert fitted.settings.amps_run == pytest.approx(plain.settings.amps_run / 1.15, rel=0.01)
+    # The same amps put more heat in, by the plan's own coefficients, wherever it is worked out again.
+    moved = with_settings(fitted, plain.settings, IDEAL)
+    assert moved.coefficients == hot
+    assert moved.consequences.work_heat_w == pytest.approx(1.15 * plain.consequences.work_heat_w)
+    assert worked_out(job, plain.settings, c=hot).consequences == moved.consequences
+    assert Plan.model_validate(fitted.model_dump(mode="json", by_alias=True)).coefficients == hot

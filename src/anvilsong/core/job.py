@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
-from dataclasses import replace
 from functools import cached_property
-from typing import Annotated, Any, Literal, TypeVar
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field, ValidationError, ValidationInfo, field_validator, model_validator
+from pydantic import Field, ValidationInfo, field_validator, model_validator
 
 from anvilsong.core import say
-from anvilsong.core.errors import BadInput, Problem, describe
+from anvilsong.core.complaints import validated
+from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, find_alloy
-from anvilsong.core.quantities import Dimension, parse
+from anvilsong.core.quantities import parse
+from anvilsong.core.units import Dimension
 from anvilsong.core.value import (
     LEAST_THICKNESS_MM,
     MOST_THICKNESS_MM,
@@ -28,17 +28,13 @@ from anvilsong.core.value import (
 JointName = Literal[
     "butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_tube", "tube_plate"
 ]
+TUBES: tuple[JointName, ...] = ("tube_tube", "tube_plate")
 Position = Literal["flat", "horizontal", "vertical", "overhead"]
 SurfaceName = Literal["brushed", "mill", "stored", "blasted", "machined", "cast", "anodised", "painted"]
 Purpose = Literal[
     "ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"
 ]
 Control = Literal["pedal", "switch_2", "switch_4"]
-
-Model = TypeVar("Model", bound=BaseModel)
-_SIDE_B = re.compile(r"(?<![^.])b(?=\.|$)")
-
-
 # Fields of a job that people type with a unit.
 TYPED: dict[str, Dimension] = {
     "gap_mm": "length",
@@ -86,7 +82,8 @@ class Side(Value):
             raise ValueError(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
             raise ValueError(
-                f"allowed is {say.mm(LEAST_THICKNESS_MM)} to {say.mm(MOST_THICKNESS_MM, 0)}, such as 3.2 mm, 1/8 or 11ga"
+                f"allowed is {say.mm(LEAST_THICKNESS_MM)} to {say.mm(MOST_THICKNESS_MM, 0)}, such "
+                "as 3.2 mm, 1/8 or 11ga"
             )
         return given
 
@@ -144,7 +141,9 @@ class Job(Value):
     temper: Annotated[Word, Field(max_length=20)] | None = None
     bevel: Bevel | None = None
     edge_prep: Literal["square"] | None = None
-    """Square: the edge is left so however thick; else a butt over 4.8 mm that is to be welded through gets a bevel."""
+    """Square: the edge is left so however thick; else a butt over 4.8 mm that is to be welded through gets a
+    bevel.
+    """
     leg_mm: float | None = Field(None, ge=0.5, le=50)
     corner: Literal["open", "half", "closed"] = "open"
     penetration: Literal["full", "partial"] | None = None
@@ -187,7 +186,7 @@ class Job(Value):
         if (
             not isinstance(given, dict)
             or given.get("weld_length_mm") is not None
-            or given.get("joint") not in ("tube_tube", "tube_plate")
+            or given.get("joint") not in TUBES
         ):
             return given
         sides = [given.get(letter) for letter in ("b", "a")]
@@ -247,92 +246,3 @@ def read_job(given: Any) -> Job:
     if not isinstance(given, dict):
         raise BadInput.one("job", given, "a job is a JSON object with at least “a” and “joint”")
     return validated(Job, given)
-
-
-def validated(model: type[Model], given: Any) -> Model:
-    """A pydantic value, with its complaints turned into this product's one sentence a field."""
-    try:
-        return model.model_validate(given)
-    except ValidationError as trouble:
-        raise BadInput(*problems_of(trouble.errors(include_url=False))) from None
-
-
-def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
-    """Pydantic's complaints as one problem a field; ``skip`` leaves the first places of each path out (FastAPI's ``body``)."""
-    found: list[Problem] = []
-    for error in errors:
-        field = ".".join(str(part) for part in error["loc"][skip:] if not _is_branch(part))
-        given, context = error["input"], error.get("ctx", {})
-        words = error["msg"].removeprefix("Value error, ")
-        if "|" in words:
-            inner, words = words.split("|", 1)
-            given, field = _dig(given, inner), f"{field}.{inner}" if field else inner
-        match error["type"]:
-            case "missing":
-                words = "it must be given"
-            case "literal_error":
-                words = f"allowed is {context['expected']}".replace("'", "")
-            case "extra_forbidden":
-                words = "this is not a field of a job"
-            case "greater_than":
-                words = f"allowed is more than {say.limit(context['gt'], field)}"
-            case "greater_than_equal":
-                words = f"allowed is {say.limit(context['ge'], field)} or more"
-            case "less_than":
-                words = f"allowed is less than {say.limit(context['lt'], field)}"
-            case "less_than_equal":
-                words = f"allowed is {say.limit(context['le'], field)} at most"
-            case "model_type" | "dict_type" | "model_attributes_type":
-                words = (
-                    "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}"
-                    if field in ("a", "b")
-                    else "allowed is an object"
-                )
-            case "tuple_type" | "list_type":
-                words = "allowed is a list in brackets"
-            case "string_type" | "string_unicode":
-                words = "allowed is text in quotes"
-            case "string_too_short":
-                words = (
-                    "give it at least one letter"
-                    if context["min_length"] == 1
-                    else f"give it at least {context['min_length']} letters"
-                )
-            case "string_too_long":
-                words = f"it may have {context['max_length']} letters at most"
-            case "too_long":
-                words = f"there may be {context['max_length']} of them at most"
-            case "too_short":
-                words = f"there must be at least {context['min_length']}"
-            case "json_invalid":
-                field, given, words = field if skip == 0 else "body", "what was sent", "send a JSON object"
-            case (
-                "float_parsing"
-                | "float_type"
-                | "int_parsing"
-                | "int_type"
-                | "int_from_float"
-                | "finite_number"
-            ):
-                words = "allowed is a number"
-            case _:
-                words = words.replace("Input should be", "allowed is").rstrip(".")
-        problem = Problem(field or "job", "nothing" if error["type"] == "missing" else describe(given), words)
-        # Where side b was filled from a, a's complaint says it all.
-        as_a = replace(problem, field=_SIDE_B.sub("a", problem.field))
-        if all(seen.field != problem.field for seen in found) and as_a not in found:
-            found.append(problem)
-    return found
-
-
-def _is_branch(part: Any) -> bool:
-    """Whether a place in pydantic's path names a branch of a union or a checking function, not a field."""
-    return isinstance(part, str) and (part in ("str", "float", "constrained-str") or "[" in part)
-
-
-def _dig(given: Any, path: str) -> Any:
-    for part in path.split("."):
-        given = (
-            given.get(part, "this value") if isinstance(given, dict) else getattr(given, part, "this value")
-        )
-    return given

@@ -1,11 +1,11 @@
 """Read what people type and print what they want to read.
 
-Inside, lengths are mm, flows L/min, temperatures °C, speeds mm/s, times s, currents A, frequencies Hz, shares 0..1.
+Inside, lengths are mm, flows L/min, temperatures °C, speeds mm/s, times s, currents A, frequencies Hz,
+shares 0..1.
 Outside, either unit system: people type ``3mm``, ``1/8``, ``.125"``, ``11ga``, ``15 cfh``, ``250F``.
 
 References
 ----------
-Sheet gauge: Brown & Sharpe (American wire gauge), ASTM B258: d = 0.005 in × 92^((36 − n)/39).
 Flow: 1 ft³ = 28.3168 L, so 1 L/min = 2.1189 CFH.
 """
 
@@ -13,129 +13,14 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from dataclasses import dataclass
-from typing import Literal
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.gauges import gauge_mm, swg_mm
+from anvilsong.core.units import MM_PER_INCH, SHOWN, UNITS, Dimension, UnitSystem
 
-UnitSystem = Literal["mm", "inch"]
-Dimension = Literal[
-    "length",
-    "flow",
-    "temperature",
-    "speed",
-    "time",
-    "current",
-    "frequency",
-    "share",
-    "heat",
-    "number",
-    "wind",
-    "angle",
-    "pressure",
-    "mass",
-    "volume",
-]
-
-MM_PER_INCH = 25.4
 # What is longer or larger was not typed by somebody who measures.
 LONGEST, LARGEST = 40, 1e12
 SAME = 1e-6  # two values nearer than this are the same, as far as anybody types
-L_MIN_PER_CFH = 28.316846592 / 60
-
-
-@dataclass(frozen=True)
-class Unit:
-    """How a typed unit becomes the inside one: inside = typed × factor + offset."""
-
-    factor: float
-    offset: float = 0.0
-
-
-def _same(unit: Unit, *names: str) -> dict[str, Unit]:
-    return dict.fromkeys(names, unit)
-
-
-_UNITS: dict[str, dict[str, Unit]] = {
-    "length": {
-        **_same(Unit(1), "mm", "millimetre", "millimetres", "millimeter", "millimeters"),
-        **_same(Unit(10), "cm"),
-        **_same(Unit(1000), "m", "metre", "metres", "meter", "meters"),
-        **_same(Unit(MM_PER_INCH), "in", "ins", "inch", "inches", '"'),
-        **_same(Unit(MM_PER_INCH / 1000), "thou", "mil", "mils"),
-        **_same(Unit(12 * MM_PER_INCH), "ft", "foot", "feet", "'"),
-    },
-    "flow": {
-        **_same(Unit(1), "l/min", "lpm", "l/m", "l", "litres/min", "liters/min"),
-        **_same(Unit(L_MIN_PER_CFH), "cfh", "scfh", "ft3/h", "cf/h"),
-    },
-    "temperature": {
-        **_same(Unit(1), "c", "°c", "celsius", "deg c", "degrees c", "degrees celsius"),
-        **_same(Unit(5 / 9, -160 / 9), "f", "°f", "fahrenheit", "deg f", "degrees f", "degrees fahrenheit"),
-        **_same(Unit(1, -273.15), "k"),
-    },
-    "speed": {
-        **_same(Unit(1), "mm/s", "mm/sec"),
-        **_same(Unit(1 / 60), "mm/min"),
-        **_same(Unit(1 / 6), "cm/min"),
-        **_same(Unit(10), "cm/s"),
-        **_same(Unit(1000), "m/s"),
-        **_same(Unit(1000 / 60), "m/min"),
-        **_same(Unit(MM_PER_INCH / 60), "in/min", "ipm", "inches/min", '"/min'),
-        **_same(Unit(MM_PER_INCH), "in/s"),
-    },
-    "wind": {
-        **_same(Unit(1), "m/s"),
-        **_same(Unit(1 / 3.6), "km/h"),
-        **_same(Unit(0.44704), "mph"),
-        **_same(Unit(0.3048), "ft/s", "fps"),
-        **_same(Unit(0.3048 / 60), "ft/min", "fpm"),
-    },
-    "time": {
-        **_same(Unit(1), "s", "sec", "secs", "second", "seconds"),
-        **_same(Unit(0.001), "ms"),
-        **_same(Unit(60), "min", "mins"),
-    },
-    "current": _same(Unit(1), "a", "amp", "amps", "ampere", "amperes"),
-    "frequency": {
-        **_same(Unit(1), "hz", "hertz", "cycles", "cycles/s", "a second", "/s"),
-        **_same(Unit(1000), "khz"),
-    },
-    "share": _same(Unit(0.01), "%", "percent", "per cent", "pct"),
-    "heat": {"w": Unit(1), "kw": Unit(1000)},
-    "angle": _same(Unit(1), "°", "deg", "degs", "degree", "degrees"),
-    "pressure": {
-        **_same(Unit(1), "bar"),
-        **_same(Unit(0.0689476), "psi"),
-        **_same(Unit(0.01), "kpa"),
-        **_same(Unit(10), "mpa"),
-    },
-    "mass": {"g": Unit(1), "kg": Unit(1000), "lb": Unit(453.592), "lbs": Unit(453.592), "oz": Unit(28.3495)},
-    "volume": {
-        **_same(Unit(1), "l", "litre", "litres", "liter", "liters"),
-        **_same(Unit(1000), "m3", "m³"),
-        **_same(Unit(28.3168), "cf", "ft3", "ft³", "cu ft"),
-    },
-    "number": {},
-}
-# What a bare number means, and what is printed: unit words and decimals for each system.
-_SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
-    "length": {"mm": ("mm", 1), "inch": ("in", 3)},
-    "flow": {"mm": ("L/min", 1), "inch": ("CFH", 0)},
-    "temperature": {"mm": ("°C", 0), "inch": ("°F", 0)},
-    "speed": {"mm": ("mm/s", 1), "inch": ("in/min", 1)},
-    "wind": {"mm": ("m/s", 1), "inch": ("mph", 1)},
-    "time": {"mm": ("s", 1), "inch": ("s", 1)},
-    "current": {"mm": ("A", 0), "inch": ("A", 0)},
-    "frequency": {"mm": ("Hz", 0), "inch": ("Hz", 0)},
-    "share": {"mm": ("%", 0), "inch": ("%", 0)},
-    "heat": {"mm": ("W", 0), "inch": ("W", 0)},
-    "angle": {"mm": ("°", 0), "inch": ("°", 0)},
-    "pressure": {"mm": ("bar", 0), "inch": ("psi", 0)},
-    "mass": {"mm": ("g", 0), "inch": ("oz", 1)},
-    "volume": {"mm": ("L", 0), "inch": ("ft3", 1)},
-    "number": {"mm": ("", 0), "inch": ("", 0)},
-}
 _NUMBER = re.compile(
     r"^(?P<sign>[+−-]?)\s*(?:(?P<whole>\d+)[\s-]+(?P<n1>\d+)/(?P<d1>\d+)|(?P<n2>\d+)/(?P<d2>\d+)|(?P<plain>\d+(?:\.\d*)?|\.\d+))"
     r"\s*(?P<unit>.*)$",
@@ -145,8 +30,7 @@ _GAUGE = re.compile(r"^#?\s*(\d{1,2})\s*-?\s*(ga|gauge|swg|awg|g)\.?$", re.IGNOR
 _SHEET = re.compile(r"^0\d{2}$", re.ASCII)
 _THOUSANDS = re.compile(r"^([+−-]?[1-9]\d{0,2})((?:[,\s]\d{3})+)(?=\.\d|\s*[^\d.,\s]|$)", re.ASCII)
 _EUROPEAN = re.compile(r"^([+−-]?\d{1,3})((?:\.\d{3})+),(\d+)", re.ASCII)
-# Imperial standard wire gauge, BS 3737, thousandths of an inch from number 0.
-_SWG_THOU = (324, 300, 276, 252, 232, 212, 192, 176, 160, 144, 128, 116, 104, 92, 80, 72, 64, 56, 48, 40, 36, 32, 28, 24, 22, 20, 18, 16.4, 14.8, 13.6, 12.4)  # fmt: skip
+# fmt: on
 _QUOTES = {
     "''": '"',
     "″": '"',
@@ -172,30 +56,12 @@ _EXAMPLES: dict[str, str] = {
 }
 
 
-def gauge_mm(number: int) -> float:
-    """Thickness in mm of a Brown & Sharpe sheet gauge number, 0..40.
-
-    d = 0.005 in × 92^((36 − n)/39)
-
-    >>> round(gauge_mm(11), 3)
-    2.305
-    """
-    return float(0.005 * 92 ** ((36 - number) / 39) * MM_PER_INCH)
-
-
-def swg_mm(number: int) -> float | None:
-    """Thickness in mm of an Imperial standard wire gauge number, 0..30.
-
-    >>> round(swg_mm(11), 3)
-    2.946
-    """
-    return _SWG_THOU[number] * MM_PER_INCH / 1000 if number < len(_SWG_THOU) else None
-
-
 def plain_text(text: str) -> str:
-    """What was typed with its signs made plain: ⅛ as 1/8, curly quotes straight, thousands and decimals as Python writes them.
+    """What was typed with its signs made plain: ⅛ as 1/8, curly quotes straight, thousands and decimals as
+    Python writes them.
 
-    A comma or a blank before exactly three digits parts thousands, since 1,200 mm is never a sheet of 1.2; any other comma is a
+    A comma or a blank before exactly three digits parts thousands, since 1,200 mm is never a sheet of 1.2;
+    any other comma is a
     decimal sign.
 
     >>> plain_text("1⅛”"), plain_text("1,200 mm"), plain_text("3,2"), plain_text("1.200,5")
@@ -230,7 +96,8 @@ def parse(
     dimension : what kind of quantity it is
     field : the field's name, for the error's sentence
     system : which unit a number without one means
-    within : where the value must lie, inside units; a bare number that makes sense only as inches is then read as inches
+    within : where the value must lie, inside units; a bare number that makes sense only as inches is then
+    read as inches
 
     Raises
     ------
@@ -238,10 +105,12 @@ def parse(
 
     Examples
     --------
-    >>> parse("1/8", "length", "thickness"), parse('.125"', "length", "thickness"), round(parse("250F", "temperature", "preheat"))
-    (3.175, 3.175, 121)
-    >>> round(parse("15 cfh", "flow", "flow"), 2), round(parse(".063", "length", "thickness", within=(0.3, 50)), 4)
-    (7.08, 1.6002)
+    >>> parse("1/8", "length", "thickness"), parse('.125"', "length", "thickness")
+    (3.175, 3.175)
+    >>> round(parse("250F", "temperature", "preheat")), round(parse("15 cfh", "flow", "flow"), 2)
+    (121, 7.08)
+    >>> round(parse(".063", "length", "thickness", within=(0.3, 50)), 4)
+    1.6002
     """
     allowed = f"type {_EXAMPLES.get(dimension, 'a number')}"
     if isinstance(text, bool) or text is None:
@@ -269,12 +138,12 @@ def parse(
     if unit in ("", "°", "deg", "degree", "degrees") and dimension == "temperature":
         unit = "f" if system == "inch" else "c"
     if unit == "":
-        unit = _SHOWN[dimension][system][0].lower()
+        unit = SHOWN[dimension][system][0].lower()
     if dimension == "number" and unit == "":
         return number
-    if dimension == "share" and unit in _UNITS["share"]:
+    if dimension == "share" and unit in UNITS["share"]:
         return number / 100  # × 0.01 would leave 35 % a hair over 0.35
-    known = _UNITS[dimension]
+    known = UNITS[dimension]
     if unit not in known:
         raise BadInput.one(field, text, allowed)
     return number * known[unit].factor + known[unit].offset
@@ -325,26 +194,26 @@ def to_shown(value: float, dimension: Dimension, system: UnitSystem) -> float:
     """The inside value in the unit that the system shows."""
     if dimension == "share":
         return value * 100
-    unit = _SHOWN[dimension][system][0].lower()
+    unit = SHOWN[dimension][system][0].lower()
     if unit == "":
         return value
-    known = _UNITS[dimension][unit]
+    known = UNITS[dimension][unit]
     return (value - known.offset) / known.factor
 
 
 def unit_words(dimension: Dimension, system: UnitSystem) -> str:
     """The unit's words in a system, such as ``mm`` or ``CFH``."""
-    return _SHOWN[dimension][system][0]
+    return SHOWN[dimension][system][0]
 
 
 def usual_decimals(dimension: Dimension) -> int:
     """How many decimals a quantity usually has in the inside unit."""
-    return _SHOWN[dimension]["mm"][1]
+    return SHOWN[dimension]["mm"][1]
 
 
 def figure(value: float, dimension: Dimension, system: UnitSystem = "mm", decimals: int | None = None) -> str:
     """The number alone, in the system's unit, with a true minus sign."""
-    usual = _SHOWN[dimension][system][1]
+    usual = SHOWN[dimension][system][1]
     places = (
         usual
         if decimals is None or (system == "inch" and dimension in ("length", "flow", "speed"))
@@ -386,7 +255,8 @@ NEAR_FRACTION_MM = 0.08
 
 
 def size_words(value_mm: float, system: UnitSystem = "mm") -> str:
-    """A stock size as people ask for it: tungstens, rods and sheet in millimetres, or in fractions of an inch.
+    """A stock size as people ask for it: tungstens, rods and sheet in millimetres, or in fractions of an
+    inch.
 
     >>> size_words(2.4), size_words(2.4, "inch"), size_words(1.0, "inch"), size_words(3.2, "inch")
     ('2.4 mm', '3/32 in', '0.040 in', '1/8 in')

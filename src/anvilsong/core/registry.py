@@ -1,6 +1,7 @@
 """The registry of settings: one entry a setting, used by board, set line, card, JSON, panel and docs alike.
 
-To add a setting, add it to ``Settings`` and give it an entry in ``data/settings.toml``; everything that lists settings follows.
+To add a setting, add it to ``Settings`` and give it an entry in ``data/settings.toml``; everything that
+lists settings follows.
 """
 
 from __future__ import annotations
@@ -9,17 +10,20 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel
 
-from anvilsong.core.job import Control, Model, validated
-from anvilsong.core.quantities import Dimension
+from anvilsong.core.complaints import Model, validated
+from anvilsong.core.job import Control
 from anvilsong.core.settings import Mix, Pulse, Settings
 from anvilsong.core.tables import Row, read_table
+from anvilsong.core.units import Dimension
 
 Station = Literal["prep", "torch", "tune"]
 LaneGroup = Literal["main", "pulse", "mix", "more"]
 
 
 class Setting(Row):
-    """One setting: ``path`` into Settings, words, dimension (None for a choice), decimals, station, and its lane on the board."""
+    """One setting: ``path`` into Settings, words, dimension (None for a choice), decimals, station, and its
+    lane on the board.
+    """
 
     key: str
     path: str
@@ -78,8 +82,10 @@ def get_value(settings: Settings, key: str) -> Any:
 def with_value(settings: Settings, key: str, value: Any, control: Control = "pedal") -> Settings:
     """The settings with one of them changed, checked again.
 
-    Under a pedal the machine's amps are a ceiling: raising them leaves the foot where it is, lowering them under the foot
-    takes it along, and a foot that wants more lifts them. With a torch switch both are one. A value of a pulse or mix
+    Under a pedal the machine's amps are a ceiling: raising them leaves the foot where it is, lowering them
+    under the foot
+    takes it along, and a foot that wants more lifts them. With a torch switch both are one. A value of a
+    pulse or mix
     that is off switches it on with usual values beside it; None switches it off.
     """
     entry = BY_KEY[key]

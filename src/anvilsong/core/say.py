@@ -1,12 +1,16 @@
-"""Quantities inside sentences: value and unit together, so that one sentence can be read in either unit system.
+"""Quantities inside sentences: value and unit together, so that one sentence can be read in either unit
+system.
 
-The core writes ``f"Pool {say.mm(7.1)} wide"``, which holds ``⟦7.1 mm 1⟧``: number, unit, how to print it. What leaves the program
-is put through ``in_units``; pages take the reader's system, JSON and the command line too, millimetres where nobody asked.
+The core writes ``f"Pool {say.mm(7.1)} wide"``, which holds ``⟦7.1 mm 1⟧``: number, unit, how to print it.
+What leaves the program
+is put through ``in_units``; pages take the reader's system, JSON and the command line too, millimetres
+where nobody asked.
 Sentences of data tables write ``{25 mm}``, which ``marked`` turns into the same.
 
 References
 ----------
-1 in = 25.4 mm; 1 psi = 0.0689476 bar; 1 lb = 0.453592 kg; 1 oz = 28.3495 g; 1 ft = 0.3048 m. A shop rule of 1 A for 0.001 in is 39.4 A/mm.
+1 in = 25.4 mm; 1 psi = 0.0689476 bar; 1 lb = 0.453592 kg; 1 oz = 28.3495 g; 1 ft = 0.3048 m. A shop rule
+of 1 A for 0.001 in is 39.4 A/mm.
 """
 
 from __future__ import annotations
@@ -16,17 +20,9 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from anvilsong.core.quantities import (
-    MM_PER_INCH,
-    Dimension,
-    UnitSystem,
-    gauge_mm,
-    show,
-    size_words,
-    to_shown,
-    unit_words,
-    usual_decimals,
-)
+from anvilsong.core.gauges import gauge_mm
+from anvilsong.core.quantities import show, size_words, to_shown, unit_words, usual_decimals
+from anvilsong.core.units import MM_PER_INCH, Dimension, UnitSystem
 
 # Strict, since a person may type these brackets too: what only looks like a quantity stays as it was typed.
 _TOKEN = re.compile(
@@ -176,7 +172,9 @@ def _inches(value: float, style: str) -> str:
 
 
 def _about_inches(value: float) -> str:
-    """The fraction a person would say: the finer the smaller, from 32nds under a tenth of an inch to whole inches."""
+    """The fraction a person would say: the finer the smaller, from 32nds under a tenth of an inch to whole
+    inches.
+    """
     inches = value / MM_PER_INCH
     parts = 32 if inches < 0.1 else 16 if inches < 0.5 else 8 if inches < 2 else 1
     if round(inches * parts) < 1:

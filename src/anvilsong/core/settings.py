@@ -1,4 +1,6 @@
-"""Settings: one canonical description of everything that is set, used by planner, board, panels, coupons alike."""
+"""Settings: one canonical description of everything that is set, used by planner, board, panels, coupons
+alike.
+"""
 
 from __future__ import annotations
 
@@ -66,7 +68,9 @@ class Filler(AliasedValue):
 
 
 class Settings(Value):
-    """Everything that is set. Amps are the peak of the EN half; EP peak = amps × (1 + ep_trim); shares 0..1."""
+    """Everything that is set. Amps are the peak of the EN half; EP peak = amps × (1 + ep_trim); shares
+    0..1.
+    """
 
     amps_run: Amps
     amps_set: Amps

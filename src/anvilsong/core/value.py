@@ -1,7 +1,9 @@
 """What every stored value of the core is made of: one strict base, and the bounds that several of them share.
 
-A bound is physical: outside it no weld, machine or shop is meant, only a slip or a prank. Nothing that is not finite passes,
-and no text or list is longer than a person would write. What stands here once is used by form, JSON, import and page alike.
+A bound is physical: outside it no weld, machine or shop is meant, only a slip or a prank. Nothing that is
+not finite passes,
+and no text or list is longer than a person would write. What stands here once is used by form, JSON,
+import and page alike.
 """
 
 from __future__ import annotations
@@ -15,6 +17,9 @@ LONGEST_TEXT = 4000
 STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT)
 
 
+UNSEEN = ("Cc", "Cf", "Cs", "Zl", "Zp")
+
+
 class Value(BaseModel):
     """A frozen value that takes no unknown field, no infinity and no text without end."""
 
@@ -23,7 +28,8 @@ class Value(BaseModel):
 
 def _printable(text: str) -> str:
     """One line of letters that can be shown: no control characters, no marks that turn the line round."""
-    if any(unicodedata.category(letter) in ("Cc", "Cf", "Cs", "Zl", "Zp") for letter in text):
+    # Nearly all text is plain; the categories are looked up only where it is not.
+    if not text.isprintable() and any(unicodedata.category(each) in UNSEEN for each in text):
         raise ValueError("use letters, figures and signs on one line")
     return text
 

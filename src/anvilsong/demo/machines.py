@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anvilsong.core.arc.waveform import SHAPES
-from anvilsong.core.machine.model import Control, Duty, Machine, Scale
+from anvilsong.core.machine import Control, Duty, Machine, Scale
 
 
 def _digits(

@@ -1,4 +1,6 @@
-"""Tidewrack Works: two welders, three machines, and the jobs of a shop that builds fittings for rafts and rowing shells."""
+"""Tidewrack Works: two welders, three machines, and the jobs of a shop that builds fittings for rafts and
+rowing shells.
+"""
 
 from __future__ import annotations
 
@@ -7,13 +9,12 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.bead.next_change import NextChange
+from anvilsong.core.bead import NextChange, Readings
 from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
-from anvilsong.store import book, shop
+from anvilsong.store import book, coupons, shop
 from anvilsong.store.models import JobRow, WelderRow
 
 WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
@@ -138,7 +139,8 @@ JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
     ),
 )
 
-# The float tank's ladder: the border starts thin on mill-worn sheet, each rung takes the change that was proposed.
+# The float tank's ladder: the border starts thin on mill-worn sheet, each rung takes the change that was
+# proposed.
 LADDER: tuple[dict[str, Any], ...] = (
     {
         "bead_width_mm": 6.2,
@@ -205,9 +207,10 @@ def load_demo(session: Session) -> bool:
 
 def _climb(session: Session, row: JobRow) -> None:
     """Run the ladder: each rung's settings are the change that the one before proposed."""
-    for number, numbers in enumerate(LADDER):
-        plan = book.current_plan(row) if number == 0 else session.get_one(JobRow, row.id).plans[-1]
-        coupon = book.add_coupon(session, row, plan, Readings(**numbers))
+    for numbers in LADDER:
+        plan = book.find_plan(session, row.id)
+        assert plan is not None
+        coupon = coupons.add_coupon(session, row, plan, Readings(**numbers))
         change = NextChange.model_validate(coupon.readings[-1].change)
         if change.kind == "setting":
             book.add_plan(

@@ -1,4 +1,6 @@
-"""Backup and restore of the database file, through SQLite's own copying, never by moving files under a running program."""
+"""Backup and restore of the database file, through SQLite's own copying, never by moving files under a
+running program.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ def backup_to(data: Path, target: Path) -> Path:
 
 
 def _copy(given: sqlite3.Connection, target: Path) -> None:
-    """Every page of a database into another file, as one transaction there; the copy stands alone, with no log beside it."""
+    """Every page of a database into another file, as one transaction there; the copy stands alone, with no
+    log beside it.
+    """
     with closing(sqlite3.connect(target)) as copy:
         given.backup(copy)
         copy.execute("PRAGMA journal_mode = DELETE")
@@ -54,18 +58,24 @@ class Restored:
     def said(self) -> str:
         """The outcome as one sentence."""
         kept = f" What was there before is kept in {self.kept}." if self.kept else ""
-        return f"The book holds {self.counts['jobs']} jobs, {self.counts['coupons']} coupons and {self.counts['machines']} machines now.{kept}"
+        return (
+            f"The book holds {self.counts['jobs']} jobs, {self.counts['coupons']} coupons and "
+            f"{self.counts['machines']} machines now.{kept}"
+        )
 
 
 def restore_from(data: Path, file: Path) -> Restored:
     """Put a backup in the place of the book, also while the book is in use.
 
-    The backup is checked and brought up to date in a copy of its own; the book as it is goes to a file beside it; then the
-    copy's pages replace the book's in one transaction, which waits for writers and holds them off; then the result is checked.
+    The backup is checked and brought up to date in a copy of its own; the book as it is goes to a file
+    beside it; then the
+    copy's pages replace the book's in one transaction, which waits for writers and holds them off; then
+    the result is checked.
 
     Raises
     ------
-    CannotRead : the file is missing, damaged, another program's, or newer than this program; the book was not touched
+    CannotRead : the file is missing, damaged, another program's, or newer than this program; the book was
+    not touched
     """
     if not file.exists():
         raise CannotRead(str(file), "there is no such file")

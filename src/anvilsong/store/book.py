@@ -1,44 +1,34 @@
-"""The book: jobs, their plans, coupons, and finding them again. Functions take a session; the caller commits."""
+"""The book: jobs and their plans, and finding them again. Functions take a session; the caller commits."""
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import func, select, text
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy import Text, and_, func, select, type_coerce
+from sqlalchemy.orm import Session, selectinload, undefer
 
-from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.bead.next_change import NextChange, next_change
-from anvilsong.core.bead.verdict import Verdict, read
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.machine.model import IDEAL, Machine, with_torch
-from anvilsong.core.plan.planner import make_plan, torch_for
-from anvilsong.core.plan.values import Plan
-from anvilsong.core.plan.worked_out import with_settings
+from anvilsong.core.machine import IDEAL, Machine
+from anvilsong.core.model import Plan, equipped
+from anvilsong.core.plan import worked_out
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Title
 from anvilsong.store import shop
-from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow, TickRow, fresh_uid, now
+from anvilsong.store.lines import matching
+from anvilsong.store.models import JobRow, PlanRow, TickRow, fresh_uid, now
 from anvilsong.store.reading import document, readable
+from anvilsong.store.words import index_words
 
-MOST_WORDS = 12  # of a search
 _TITLE: TypeAdapter[str] = TypeAdapter(Title)
 
 
-# --- jobs and plans -------------------------------------------------------------------------------------------------
-
-
 def get_job(session: Session, job_id: int) -> JobRow | None:
-    """A job with everything a page needs, or None."""
-    loaded = (
-        selectinload(JobRow.plans),
-        selectinload(JobRow.coupons).selectinload(CouponRow.readings),
-        selectinload(JobRow.welder),
-        selectinload(JobRow.ticks),
-    )
+    """A job with its welder and ticks, or None; its plans and coupons, of which there may be hundreds, when
+    asked for.
+    """
+    loaded = (selectinload(JobRow.welder), selectinload(JobRow.ticks))
     return session.scalar(select(JobRow).where(JobRow.id == job_id).options(*loaded))
 
 
@@ -70,13 +60,9 @@ def add_plan(
     session: Session, row: JobRow, job: Job, origin: str, words: str, settings: Settings | None = None
 ) -> PlanRow:
     """A new revision: planned afresh, or the same job with other settings. Nothing is overwritten."""
-    machine = shop.find_machine(session, job.machine)
-    kit = shop.find_kit(session, job.kit)
-    plan = make_plan(job, machine, kit)
-    if plan.settings is not None:
-        machine = with_torch(machine, torch_for(job, settings or plan.settings, kit))
-    if settings is not None and plan.settings is not None:
-        plan = with_settings(plan, settings, machine)
+    bench = shop.bench_of(session, job)
+    plan = worked_out(job, settings, *bench)
+    machine = equipped(bench.machine, job, plan.settings, bench.kit) if plan.settings else bench.machine
     revision = 1 + (session.scalar(select(func.max(PlanRow.revision)).where(PlanRow.job_id == row.id)) or 0)
     added = PlanRow(
         job=row,
@@ -107,7 +93,8 @@ class ReadPlan:
 def read_plan(row: PlanRow) -> ReadPlan | None:
     """A revision back from its documents; None when not even its job can be read.
 
-    What is damaged is replaced by what follows from the rest: the machine by the ideal one, the plan by working it out again.
+    What is damaged is replaced by what follows from the rest: the machine by the ideal one, the plan by
+    working it out again.
     """
     notices: list[str] = []
     machine = readable(Machine, row.machine_document)
@@ -128,84 +115,46 @@ def read_plan(row: PlanRow) -> ReadPlan | None:
     if job is None:
         return None
     notices.append("What is stored of this revision’s plan cannot be read: it was worked out again.")
-    fresh = make_plan(job, machine)
-    if settings is not None and fresh.settings is not None:
-        fresh = with_settings(fresh, settings, machine)
-    return ReadPlan(fresh, machine, notices)
+    return ReadPlan(worked_out(job, settings, machine), machine, notices)
 
 
-def current_plan(row: JobRow) -> PlanRow:
-    return row.plans[-1]
+@dataclass(frozen=True)
+class Revision:
+    """A revision as lists name it."""
+
+    revision: int
+    origin: str
+    words: str
+    has_settings: bool
 
 
-# --- coupons --------------------------------------------------------------------------------------------------------
+def revisions(session: Session, job_id: int) -> list[Revision]:
+    """Every revision of a job, oldest first, without their documents."""
+    set_ = and_(PlanRow.settings.is_not(None), type_coerce(PlanRow.settings, Text) != "null")
+    asked = select(PlanRow.revision, PlanRow.origin, PlanRow.words, set_).where(PlanRow.job_id == job_id)
+    return [
+        Revision(number, origin, words, bool(has))
+        for number, origin, words, has in session.execute(asked.order_by(PlanRow.revision))
+    ]
 
 
-def judge(plan: PlanRow, readings: Readings) -> tuple[Verdict, NextChange]:
-    """The verdict on readings and the next change, for the settings of a plan."""
-    made = read_plan(plan)
-    if made is None or made.plan.settings is None:
-        raise BadInput.one(
-            "plan",
-            f"revision {plan.revision}",
-            "what is stored of it cannot be read, so there is nothing to judge a coupon by",
-        )
-    job, machine, settings = made.plan.job, made.machine, made.plan.settings
-    verdict = read(job, settings, readings, machine)
-    return verdict, next_change(job, settings, readings, verdict, machine)
+def find_plan(session: Session, job_id: int, revision: int | None = None) -> PlanRow | None:
+    """A revision of a job, the newest when none is asked."""
+    chosen = select(PlanRow).where(PlanRow.job_id == job_id).options(undefer("*"))
+    if revision is not None:
+        return session.scalar(chosen.where(PlanRow.revision == revision))
+    return session.scalar(chosen.order_by(PlanRow.revision.desc()).limit(1))
 
 
-def add_coupon(
-    session: Session,
-    row: JobRow,
-    plan: PlanRow,
-    readings: Readings,
-    uid: str | None = None,
-    typed: Document | None = None,
-) -> CouponRow:
-    """Record a coupon run with the settings of a plan. A form sent twice carries the same ``uid``, and makes one coupon."""
-    if uid and (here := session.scalar(select(CouponRow).where(CouponRow.uid == uid))):
-        return here
-    if plan.settings is None:
-        raise BadInput.one(
-            "plan",
-            f"revision {plan.revision}",
-            "this job is refused, so there are no settings to run a coupon with",
-        )
-    number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
-    coupon = CouponRow(job=row, plan=plan, number=number, uid=uid or fresh_uid())
-    session.add(coupon)
-    _add_readings(coupon, plan, readings, typed)
-    row.changed_at = now()
-    session.flush()
-    index_words(session, row)
-    return coupon
-
-
-def correct_coupon(
-    session: Session, coupon: CouponRow, readings: Readings, typed: Document | None = None
-) -> None:
-    """Readings typed again: a new row, the old one stays."""
-    _add_readings(coupon, coupon.plan, readings, typed)
-    session.flush()
-    index_words(session, coupon.job)
-
-
-def _add_readings(coupon: CouponRow, plan: PlanRow, readings: Readings, typed: Document | None) -> None:
-    verdict, change = judge(plan, readings)
-    revision = len(coupon.readings) + 1
-    coupon.readings.append(
-        ReadingRow(
-            revision=revision,
-            document=document(readings),
-            verdict=document(verdict),
-            change=document(change),
-            typed=typed,
-        )
+def planned_settings(session: Session, job_id: int, upto: int) -> Settings | None:
+    """What the planner itself gave, in the last revision up to this one that was planned afresh."""
+    stored = session.scalar(
+        select(PlanRow.settings)
+        .where(PlanRow.job_id == job_id, PlanRow.revision <= upto, PlanRow.origin == "plan")
+        .order_by(PlanRow.revision.desc())
+        .limit(1)
     )
-
-
-# --- ticks ----------------------------------------------------------------------------------------------------------
+    return readable(Settings, stored) if stored else None
 
 
 def tick(session: Session, row: JobRow, step: str, done: bool) -> None:
@@ -217,49 +166,6 @@ def tick(session: Session, row: JobRow, step: str, done: bool) -> None:
         session.delete(found)
 
 
-# --- words ----------------------------------------------------------------------------------------------------------
-
-
-def index_words(session: Session, row: JobRow) -> None:
-    """Write everything a person might search for into the index, in the same transaction as the change."""
-    job = (
-        session.scalars(
-            select(PlanRow.job_document).where(PlanRow.job_id == row.id).order_by(PlanRow.revision.desc())
-        ).first()
-        or {}
-    )
-    notes = [
-        str(reading["note"])
-        for reading in session.scalars(
-            select(ReadingRow.document)
-            .join(CouponRow, ReadingRow.coupon_id == CouponRow.id)
-            .where(CouponRow.job_id == row.id)
-        )
-        if isinstance(reading, dict) and reading.get("note")
-    ]
-    text_of = searchable(row.title, job, row.welder.name if row.welder else "", notes)
-    session.execute(text("DELETE FROM words WHERE job_id = :id"), {"id": row.id})
-    session.execute(
-        text("INSERT INTO words (job_id, text) VALUES (:id, :text)"), {"id": row.id, "text": text_of}
-    )
-
-
-def searchable(title: str, job: Document, welder: str, notes: list[str]) -> str:
-    """Everything of a job that a person might search for, as one text; whatever of it is there."""
-    sides = [job.get(letter) for letter in ("a", "b")]
-    pieces = [title, str(job.get("joint", "")).replace("_", " ")]
-    pieces += [
-        str(side.get(key, "")) for key in ("alloy", "thickness") for side in sides if isinstance(side, dict)
-    ]
-    purposes = job.get("purposes")
-    pieces += [
-        str(job.get("machine") or ""),
-        welder,
-        " ".join(map(str, purposes)) if isinstance(purposes, list) else "",
-    ]
-    return " ".join([*pieces, str(job.get("surface", "")), str(job.get("position", "")), *notes])
-
-
 def count_put_away(session: Session) -> int:
     """How many jobs were put away."""
     return (
@@ -268,24 +174,11 @@ def count_put_away(session: Session) -> int:
 
 
 def find_jobs(session: Session, query: str = "", limit: int = 200, away: bool = False) -> list[JobRow]:
-    """Jobs whose words begin with every word asked, newest change first; all of them when nothing is asked. ``away``: those put away."""
-    here = JobRow.put_away_at.is_not(None) if away else JobRow.put_away_at.is_(None)
-    chosen = (
-        select(JobRow)
-        .where(here)
-        .options(
-            selectinload(JobRow.plans),
-            selectinload(JobRow.coupons).selectinload(CouponRow.readings),
-            selectinload(JobRow.welder),
-        )
-    )
-    words = re.findall(r"\w+", query)[:MOST_WORDS]
-    if words:
-        match = " ".join(f'"{word}"*' for word in words)
-        ids = session.scalars(
-            text("SELECT job_id FROM words WHERE words MATCH :match"), {"match": match}
-        ).all()
-        chosen = chosen.where(JobRow.id.in_([int(found) for found in ids]))
-    elif query.strip():
+    """Jobs whose words begin with every word asked, newest change first; all of them when nothing is asked.
+    ``away``: those put away.
+    """
+    chosen = matching(query, away)
+    if chosen is None:
         return []
-    return list(session.scalars(chosen.order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit)))
+    rows = select(JobRow).where(JobRow.id.in_(chosen)).options(selectinload(JobRow.welder))
+    return list(session.scalars(rows.order_by(JobRow.changed_at.desc(), JobRow.id.desc()).limit(limit)))

@@ -1,6 +1,7 @@
 """The database file: what may be opened, how it is made, engine and sessions, migrations.
 
-A new file is built beside its place and put there whole, so that a start that is killed leaves either nothing or a database.
+A new file is built beside its place and put there whole, so that a start that is killed leaves either
+nothing or a database.
 Every migration runs inside one transaction, and so does every write.
 """
 
@@ -12,13 +13,12 @@ import time
 import uuid
 from collections.abc import Callable
 from contextlib import AbstractContextManager, closing
+from functools import cache
+from importlib.resources import files
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from alembic import command
-from alembic.config import Config as AlembicConfig
-from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, QueuePool, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -37,7 +37,8 @@ def open_database(path: Path) -> Engine:
 
     Raises
     ------
-    CannotRead : the file is no SQLite database, another program's, damaged, or written by a newer version; it is left untouched
+    CannotRead : the file is no SQLite database, another program's, damaged, or written by a newer version;
+    it is left untouched
     """
     path = Path(path)
     path.parent.mkdir(parents=True, exist_ok=True)
@@ -94,7 +95,8 @@ def _checked(connection: sqlite3.Connection, path: Path) -> str:
         else None
     )
     if version is None:
-        # A start that was killed by an early version of this program left tables of ours with nothing in them.
+        # A start that was killed by an early version of this program left tables of ours with nothing in
+        # them.
         empty = tables <= OWN_TABLES and all(
             connection.execute(f'SELECT 1 FROM "{name}" LIMIT 1').fetchone() is None for name in tables
         )
@@ -106,7 +108,10 @@ def _checked(connection: sqlite3.Connection, path: Path) -> str:
     if version[0] not in known_revisions():
         raise CannotRead(
             str(path),
-            f"it was written by a newer version of this program (its tables are at {version[0]}); it was left as it is",
+            (
+                f"it was written by a newer version of this program (its tables are at {version[0]}); "
+                "it was left as it is"
+            ),
         )
     return "ours"
 
@@ -149,9 +154,11 @@ def _put(aside: Path, path: Path) -> None:
 
 
 def make_engine(path: Path, wal: bool = True) -> Engine:
-    """An engine on a file: WAL, foreign keys on, every commit on the disk, five seconds' patience with other writers.
+    """An engine on a file: WAL, foreign keys on, every commit on the disk, five seconds' patience with other
+    writers.
 
-    SQLite's own driver would begin transactions late and end them before a change of tables; here BEGIN is said by us: IMMEDIATE
+    SQLite's own driver would begin transactions late and end them before a change of tables; here BEGIN is
+    said by us: IMMEDIATE
     by those who write, so that nobody reads first and finds the book locked afterwards.
     """
 
@@ -180,25 +187,30 @@ def _begin(connection: Any) -> None:
     )
 
 
-def _alembic() -> AlembicConfig:
-    config = AlembicConfig()
-    config.set_main_option("script_location", "anvilsong.store:migrations")
-    return config
-
-
+@cache
 def known_revisions() -> tuple[str, ...]:
-    """The migrations this version knows, newest first."""
-    return tuple(script.revision for script in ScriptDirectory.from_config(_alembic()).walk_revisions())
+    """The migrations this version knows, newest first, by the names of their files
+    (``v0001_first_tables.py``).
+    """
+    names = (path.name for path in files("anvilsong.store.migrations").joinpath("versions").iterdir())
+    return tuple(sorted((name[1:5] for name in names if name.startswith("v")), reverse=True))
 
 
 def migrate(engine: Engine) -> None:
     """Bring the schema up to date, in one transaction; nothing is written when it is."""
-    newest = known_revisions()[0]
     with engine.connect() as connection:
         has = connection.exec_driver_sql("SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'").first()
-        if has and connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() == newest:
-            return
-    config = _alembic()
+        version = (
+            connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() if has else ""
+        )
+    if version == known_revisions()[0]:
+        return
+    # Only a new file or an older one waits for what brings it up to date.
+    from alembic import command
+    from alembic.config import Config as AlembicConfig
+
+    config = AlembicConfig()
+    config.set_main_option("script_location", "anvilsong.store:migrations")
     with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")

@@ -1,4 +1,6 @@
-"""What an export holds, entry by entry (docs/formats.md). Every document in it is checked against the core's own model."""
+"""What an export holds, entry by entry (docs/formats.md). Every document in it is checked against the core's
+own model.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +11,10 @@ from typing import Annotated, Any
 
 from pydantic import Field, ValidationInfo, model_validator
 
-from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.bead.next_change import NextChange
-from anvilsong.core.bead.verdict import Verdict
+from anvilsong.core.bead import NextChange, Readings, Verdict
 from anvilsong.core.job import Job, School
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.values import Plan
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import Plan
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
@@ -94,7 +94,9 @@ class TickEntry(Value):
 
 
 class JobEntry(Value):
-    """One job with all its revisions, coupons and ticks. A file of version 1 gives no uid: it gets one from its content."""
+    """One job with all its revisions, coupons and ticks. A file of version 1 gives no uid: it gets one from
+    its content.
+    """
 
     uid: Uid
     title: Title

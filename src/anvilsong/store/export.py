@@ -1,4 +1,6 @@
-"""Everything in the book as JSON, written job by job, so that a large book needs no large memory (docs/formats.md)."""
+"""Everything in the book as JSON, written job by job, so that a large book needs no large memory
+(docs/formats.md).
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.job import Job
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine import Machine
 from anvilsong.core.torch.kit import Kit
 from anvilsong.store.exchange_format import (
     FORMAT,
@@ -144,7 +146,8 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
 def _entry(model: type[Any], given: dict[str, Any], written: Written) -> dict[str, Any] | None:
     """A checked entry as plain data; None, and counted, when the book's own row is damaged."""
     try:
-        return model.model_validate(given).model_dump(mode="json", by_alias=True)  # type: ignore[no-any-return]
+        entry: dict[str, Any] = model.model_validate(given).model_dump(mode="json", by_alias=True)
+        return entry
     except (ValidationError, RecursionError):
         written.left_out += 1
         return None
@@ -204,7 +207,9 @@ def _next_jobs(session: Session, after: int) -> list[JobRow]:
 
 
 def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | None:
-    """A job as an entry. When it does not pass as a whole, what does pass of its plans, coupons and ticks is kept."""
+    """A job as an entry. When it does not pass as a whole, what does pass of its plans, coupons and ticks is
+    kept.
+    """
     head: dict[str, Any] = {
         "uid": row.uid,
         "title": row.title,

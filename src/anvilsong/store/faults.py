@@ -42,7 +42,10 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         StoreFault(
             "read_only",
             "The book cannot be written",
-            "The database file cannot be written or opened. Nothing was stored; look at the disk and its permissions.",
+            (
+                "The database file cannot be written or opened. Nothing was stored; look at the disk "
+                "and its permissions."
+            ),
         ),
     ),
     (

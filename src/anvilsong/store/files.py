@@ -1,4 +1,6 @@
-"""Files written for a person: made beside their place and put there whole; nothing that is not ours is ever replaced."""
+"""Files written for a person: made beside their place and put there whole; nothing that is not ours is ever
+replaced.
+"""
 
 from __future__ import annotations
 

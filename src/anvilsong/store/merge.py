@@ -38,7 +38,8 @@ def merge(base: Document, mine: Document, theirs: Document, whole: Collection[st
 
     Notes
     -----
-    A value that only one changed is theirs or mine; one that both changed to the same is that; lists count as one piece.
+    A value that only one changed is theirs or mine; one that both changed to the same is that; lists count
+    as one piece.
     """
     clashes: list[Clash] = []
     document = _merged(base, mine, theirs, "", frozenset(whole), clashes)

@@ -1,4 +1,6 @@
-"""Tables. Values of the core are kept as JSON documents; what is searched or joined has columns of its own."""
+"""Tables. Values of the core are kept as JSON documents; what is searched or joined has columns of its
+own.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, String, TypeDecorator, UniqueConstraint
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, String, TypeDecorator, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Document = dict[str, Any]
@@ -38,7 +40,7 @@ def _tolerant(read: Callable[[Any], Any] | None, instead: Any) -> Callable[[Any]
     return reading
 
 
-def _printable(text: Any, found: Document) -> bool:
+def is_printable(text: Any, found: Document) -> bool:
     """Whether the text holds only whole letters: half of a pair could be stored, but never shown."""
     if not isinstance(text, str) or "\\ud" not in text.lower():
         return True
@@ -62,7 +64,7 @@ class DocumentText(TypeDecorator[Document]):
 
         def reading(value: Any) -> Any:
             found = read(value)
-            sound = isinstance(found, dict) and _printable(value, found)
+            sound = isinstance(found, dict) and is_printable(value, found)
             return found if sound or (found is None and self.may_be_none) else UNREADABLE
 
         return reading
@@ -134,9 +136,12 @@ class WelderRow(PutAway, Base):
 
 
 class JobRow(PutAway, Base):
-    """A job of the shop. What is to be welded stands in its plans, so that a change of the job is a new revision."""
+    """A job of the shop. What is to be welded stands in its plans, so that a change of the job is a new
+    revision.
+    """
 
     __tablename__ = "jobs"
+    __table_args__ = (Index("ix_jobs_changed", "put_away_at", "changed_at", "id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)

@@ -1,14 +1,17 @@
-"""Stored documents back as values of the core, forgiving: what cannot be read is None, and the reader says so."""
+"""Stored documents back as values of the core, forgiving: what cannot be read is None, and the reader says
+so.
+"""
 
 from __future__ import annotations
 
 import hashlib
 import json
+from functools import lru_cache
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from anvilsong.store.models import Document
+from anvilsong.store.models import Document, is_printable
 
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -26,6 +29,24 @@ def readable(model: type[Model], stored: Any) -> Model | None:
         return None
 
 
+def readable_text(model: type[Model], text: str | None) -> Model | None:
+    """The value that a document's text stands for. Kept by its text: the same machine is read at every
+    what-if.
+    """
+    return None if text is None else _read(model, text)
+
+
+@lru_cache(maxsize=2048)
+def _read(model: type[Any], text: str) -> Any:
+    try:
+        found = json.loads(text)
+    except (ValueError, TypeError, RecursionError):
+        return None
+    return readable(model, found) if is_printable(text, found) else None
+
+
 def digest(stored: Any) -> str:
-    """A short mark of a document's content: a form carries it, so that a save on top of somebody else's is noticed."""
+    """A short mark of a document's content: a form carries it, so that a save on top of somebody else's is
+    noticed.
+    """
     return hashlib.sha256(json.dumps(stored, sort_keys=True, ensure_ascii=True).encode()).hexdigest()[:16]

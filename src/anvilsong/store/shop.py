@@ -1,21 +1,23 @@
 """The shop: machines, kits, gauge readings, welders. Functions take a session; the caller commits.
 
-Lists leave out what was put away and what cannot be read; what a job names is found also when it was put away.
+Lists leave out what was put away and what cannot be read; what a job names is found also when it was put
+away.
 """
 
 from __future__ import annotations
 
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
-from sqlalchemy import select
+from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
+from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import School
-from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.job import Job, School
+from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store.models import GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
-from anvilsong.store.reading import digest, document, readable
+from anvilsong.store.reading import digest, document, readable, readable_text
 
 Row = TypeVar("Row", MachineRow, KitRow, WelderRow)
 Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow)
@@ -49,11 +51,12 @@ def _readable_rows(session: Session, table: type[Stocked], model: type[Owned]) -
 
 
 def _find(session: Session, table: type[Stocked], model: type[Owned], field: str, name: str) -> Owned:
-    row = session.scalar(select(table).where(table.name == name))
+    asked = select(type_coerce(table.document, Text)).where(table.name == name)
+    row = session.execute(asked).first()
     if row is None:
         known = ", ".join(other.name for other in rows(session, table)) or "none yet: leave it out"
         raise BadInput.one(field, name, f"known {field}s are {known}")
-    value = readable(model, row.document)
+    value = readable_text(model, row[0])
     if value is None:
         raise BadInput.one(
             field, name, "what is stored of it is damaged; choose another, or restore a backup"
@@ -83,9 +86,27 @@ def _change(row: Stocked, value: Machine | Kit, seen: str | None) -> None:
         raise BadInput.one(
             "seen",
             f"{value.name} as you opened it",
-            f"somebody saved it since. Yours differs from theirs in {', '.join(sorted(theirs)) or 'nothing'}; save again to keep yours, or open it anew",
+            (
+                "somebody saved it since. Yours differs from theirs in "
+                f"{', '.join(sorted(theirs)) or 'nothing'}; save again to keep yours, or open it anew"
+            ),
         )
     row.document = document(value)
+
+
+class Bench(NamedTuple):
+    """What a job is welded with, in the order that the core takes it: machine, kit, and how this pair
+    behaves.
+    """
+
+    machine: Machine
+    kit: Kit
+    c: Coefficients
+
+
+def bench_of(session: Session, job: Job) -> Bench:
+    """The machine and kit that a job names, and the coefficients of that pair."""
+    return Bench(find_machine(session, job.machine), find_kit(session, job.kit), nominal())
 
 
 # --- machines ---------------------------------------------------------------------------------------------
@@ -107,7 +128,9 @@ def add_machine(session: Session, machine: Machine) -> MachineRow:
 
 
 def change_machine(session: Session, row: MachineRow, machine: Machine, seen: str | None = None) -> None:
-    """The machine changed. Plans keep the machine they were made for, and it keeps its name, which jobs give."""
+    """The machine changed. Plans keep the machine they were made for, and it keeps its name, which jobs
+    give.
+    """
     if machine.name != row.name:
         raise BadInput.one(
             "name",
@@ -132,7 +155,9 @@ def find_kit(session: Session, name: str | None) -> Kit:
 
 
 def save_kit(session: Session, kit: Kit, row: KitRow | None = None, seen: str | None = None) -> KitRow:
-    """A new kit, or one with other things on its shelf. Plans that were made keep what they were made with."""
+    """A new kit, or one with other things on its shelf. Plans that were made keep what they were made
+    with.
+    """
     if row is None:
         return _add(session, KitRow, kit)
     if kit.name != row.name:

@@ -5,10 +5,8 @@ from __future__ import annotations
 import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from importlib.resources import files
 
 from fastapi import FastAPI
-from fastapi.staticfiles import StaticFiles
 
 from anvilsong import __version__
 from anvilsong.config import Config
@@ -16,6 +14,7 @@ from anvilsong.store.database import open_database, sessions
 from anvilsong.web.api import docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
 from anvilsong.web.errors import register_errors
+from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards
 from anvilsong.web.guard.patience import before_commit
 from anvilsong.web.pages import (
@@ -36,6 +35,7 @@ from anvilsong.web.pages import (
     swap_page,
     torch_page,
     tune_page,
+    wave_page,
 )
 
 
@@ -61,7 +61,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         openapi_url="/api/openapi.json",
         lifespan=lifespan,
     )
-    app.mount("/static", StaticFiles(directory=str(files("anvilsong.web").joinpath("static"))), name="static")
+    app.mount("/static", MarkedFiles(), name="static")
     register_errors(app)
     describe_api(app)
     app.add_middleware(Guards, config=config)
@@ -81,6 +81,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         prep_page,
         torch_page,
         tune_page,
+        wave_page,
         coupon_page,
         card_page,
         shop_page,

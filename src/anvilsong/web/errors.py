@@ -14,11 +14,12 @@ from starlette.exceptions import HTTPException
 from starlette.requests import Request as AnyRequest
 
 from anvilsong.core import say
+from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import AnvilsongError, BadInput, Problem
-from anvilsong.core.job import problems_of
-from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.units import UnitSystem
 from anvilsong.web.asgi import BODY
-from anvilsong.web.frame import UnreadableJob, render, units
+from anvilsong.web.frame import render, units
+from anvilsong.web.job_view import UnreadableJob
 
 _WRAPPING = re.compile(r"^(?:job|settings)\.|\.\d+$")
 NOT_HERE = "There is no such page or job. The book lists them all."
@@ -27,7 +28,7 @@ TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be read"}
 
 def problem_json(
     status: int, title: str, detail: str, problems: tuple[Problem, ...] = (), system: UnitSystem = "mm"
-) -> JSONResponse:
+) -> Response:
     """An RFC 9457 answer, with the fields named."""
     body: dict[str, Any] = {"type": "about:blank", "title": title, "status": status, "detail": detail}
     if problems:
@@ -92,7 +93,9 @@ def answer(
 
 
 def _as_sent(problem: Problem) -> Problem:
-    """A field by the name that who sent it knows: without the wrapping of the body, and a list by its own name."""
+    """A field by the name that who sent it knows: without the wrapping of the body, and a list by its own
+    name.
+    """
     return replace(problem, field=_WRAPPING.sub("", problem.field))
 
 
@@ -106,7 +109,9 @@ def register_errors(app: FastAPI) -> None:
 
     @app.exception_handler(UnreadableJob)
     async def _unreadable(request: Request, error: UnreadableJob) -> Response:
-        return render(request, "unreadable.html", row=error.row, plan_row=error.plan_row)
+        return render(
+            request, "unreadable.html", row=error.row, plan_row=error.plan_row, revisions=error.revisions
+        )
 
     @app.exception_handler(RequestValidationError)
     async def _request(request: Request, error: RequestValidationError) -> Response:

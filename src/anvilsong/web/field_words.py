@@ -1,4 +1,6 @@
-"""The words of the pages for the fields that a sentence names, so that nobody reads a name of the program's inside."""
+"""The words of the pages for the fields that a sentence names, so that nobody reads a name of the program's
+inside.
+"""
 
 from __future__ import annotations
 

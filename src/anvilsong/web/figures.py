@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from anvilsong.core import say
 from anvilsong.core.arc.sound import loudness_db, noise_words
-from anvilsong.core.job import Job
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.machine.panel import SHAPE_WORDS
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.values import Consequences
+from anvilsong.core.checks import Outcome
+from anvilsong.core.machine import SHAPE_WORDS
+from anvilsong.core.model import Consequences, consequences
 from anvilsong.core.quantities import percent, show
 from anvilsong.core.registry import BY_KEY, SETTINGS, get_value
 from anvilsong.core.settings import Settings
@@ -42,21 +40,22 @@ def setting_words(settings: Settings, key: str) -> str:
     return say.setting(value, entry.dimension, entry.decimals)
 
 
-def difference_words(ghost: Settings, settings: Settings, job: Job, machine: Machine) -> list[str]:
+def difference_words(ghost: Settings, now: Outcome) -> list[str]:
     """What is different from the compared settings, and what that does."""
     found = []
     for entry in SETTINGS:
-        before, after = setting_words(ghost, entry.key), setting_words(settings, entry.key)
+        before, after = setting_words(ghost, entry.key), setting_words(now.settings, entry.key)
         if before != after:
             found.append(f"{entry.words}: {after} instead of {before}.")
-    was, now = (consequences(job, each, machine) for each in (ghost, settings))
-    heat = now.work_heat_w / was.work_heat_w - 1
+    was = consequences(now.at.job_as_asked, ghost, now.machine, now.c)
+    seen = now.consequences
+    heat = seen.work_heat_w / was.work_heat_w - 1
     effects = [
         "heat as before" if abs(heat) < 0.005 else f"heat {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %",
-        f"tungsten {percent(was.tungsten_load)} → {percent(now.tungsten_load)}",
+        f"tungsten {percent(was.tungsten_load)} → {percent(seen.tungsten_load)}",
     ]
     effects += [
-        f"border {say.mm(was.border_mm)} → {say.mm(now.border_mm)}",
-        f"pool {say.mm(was.pool_width_mm)} → {say.mm(now.pool_width_mm)}",
+        f"border {say.mm(was.border_mm)} → {say.mm(seen.border_mm)}",
+        f"pool {say.mm(was.pool_width_mm)} → {say.mm(seen.pool_width_mm)}",
     ]
     return [*found, "So: " + ", ".join(effects) + "."] if found else ["Nothing is different."]

@@ -7,7 +7,8 @@ from typing import Any, get_args
 
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.job import TYPED, Job, Purpose, School
-from anvilsong.core.quantities import UnitSystem, exact, parse
+from anvilsong.core.quantities import exact, parse
+from anvilsong.core.units import UnitSystem
 
 PURPOSES: tuple[str, ...] = get_args(Purpose)
 SCHOOLS: dict[str, tuple[str, ...]] = {

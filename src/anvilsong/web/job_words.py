@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from anvilsong.core import say
 from anvilsong.core.job import Job
+from anvilsong.core.joint import find_joint
 from anvilsong.core.metal.fillers import PURPOSE_WORDS
-from anvilsong.core.metal.joints import find_joint
 from anvilsong.core.metal.surfaces import find_surface
-from anvilsong.core.plan.situation import situation
+from anvilsong.core.model import situation
 
 LONGEST_TITLE = 120
 CONTROL_WORDS = {

@@ -1,7 +1,9 @@
 """The kit as its form shows it, in chips and rows, and the kit that a form says.
 
-A chip is a field of its own: ``tungsten WLa 20 2.4``, ``cup 7``, ``lens 8``, ``rod 2.4``, ``filler 4043``. A row of torches or
-cylinders is numbered: ``torch0_name``, ``torch0_rated_a`` …; a row without a name is no row, a row ticked as gone is left out.
+A chip is a field of its own: ``tungsten WLa 20 2.4``, ``cup 7``, ``lens 8``, ``rod 2.4``, ``filler 4043``.
+A row of torches or
+cylinders is numbered: ``torch0_name``, ``torch0_rated_a`` …; a row without a name is no row, a row ticked
+as gone is left out.
 """
 
 from __future__ import annotations
@@ -9,13 +11,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.job import validated
 from anvilsong.core.metal.fillers import fillers
-from anvilsong.core.quantities import Dimension, UnitSystem, figure, parse
+from anvilsong.core.quantities import figure, parse
 from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import tungsten_classes, tungsten_sizes
+from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.web.requests import whole
 
 ROD_SIZES_MM = (0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0, 4.8)
@@ -230,7 +233,9 @@ class _Reading:
         }
 
     def _volume(self, field: str, full_bar: float) -> float:
-        """The water volume, L. Cubic feet name the gas a full cylinder gives, as cylinders are sold where feet are used."""
+        """The water volume, L. Cubic feet name the gas a full cylinder gives, as cylinders are sold where
+        feet are used.
+        """
         text = self.form.get(field, "").strip()
         bare = text.replace(".", "", 1).replace(",", "", 1).isdecimal()
         feet = (bare and self.system == "inch") or "f" in text.lower()

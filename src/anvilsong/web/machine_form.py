@@ -7,9 +7,9 @@ import re
 from typing import Any
 
 from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.job import validated
-from anvilsong.core.machine.model import BASES, BASIS_WORDS, Control, Machine, Scale
+from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale
 from anvilsong.core.registry import BY_KEY, PANEL
 
 ROWS = 24

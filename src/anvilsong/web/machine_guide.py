@@ -1,6 +1,8 @@
-"""A machine from answers: one control at a time, what its ends show and what that means, turned into the panel editor's form.
+"""A machine from answers: one control at a time, what its ends show and what that means, turned into the
+panel editor's form.
 
-The answers are what a person reads off the panel; ``editor_form`` writes them as the rows of the editor, so that one reader,
+The answers are what a person reads off the panel; ``editor_form`` writes them as the rows of the editor,
+so that one reader,
 ``machine_from_form``, checks both.
 """
 
@@ -12,7 +14,7 @@ from typing import Literal
 
 from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine import Machine
 from anvilsong.web.machine_form import clock_place, machine_from_form, plain_number
 
 Figure = Literal["ep", "en", "scale", "clock"]
@@ -32,7 +34,9 @@ TRIMS = {
 
 @dataclass(frozen=True)
 class Plain:
-    """A control whose figure is the value itself: its quantity, words, unit, step, and the ends most panels have."""
+    """A control whose figure is the value itself: its quantity, words, unit, step, and the ends most panels
+    have.
+    """
 
     key: str
     words: str
@@ -65,7 +69,9 @@ START: dict[str, str] = {
 
 
 def shown_of(form: dict[str, str]) -> dict[str, str]:
-    """The form as it is shown first: the usual ends stand in the fields of controls that were not answered yet."""
+    """The form as it is shown first: the usual ends stand in the fields of controls that were not answered
+    yet.
+    """
     usual = {f"{plain.key}_{end}": getattr(plain, end) for plain in PLAIN for end in ("low", "high")}
     return usual | START | form
 
@@ -232,7 +238,9 @@ def _balance(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]
 
 
 def _place(shown: str, field: str, is_clock: bool, problems: list[Problem]) -> float:
-    """Where an end lies along the control; a knob goes from its stop at about seven through twelve to about five."""
+    """Where an end lies along the control; a knob goes from its stop at about seven through twelve to about
+    five.
+    """
     try:
         place = clock_place(shown, field)
     except BadInput as trouble:

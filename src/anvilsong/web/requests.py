@@ -19,6 +19,7 @@ async def _fields(request: Request) -> dict[str, str]:
 Fields = Annotated[dict[str, str], Depends(_fields)]
 """The text fields of a form, read before the page's own function runs in a thread."""
 RowId = Annotated[int, Path(ge=1, le=LARGEST_ID)]
+PageNumber = Annotated[int, Query(ge=1, le=10**6)]
 Revision = Annotated[int | None, Query(ge=1, le=10**9)]
 
 
@@ -42,7 +43,9 @@ def found(row: Any) -> Any:
 
 
 def own_address(text: str, otherwise: str) -> str:
-    """An address within this program to go back to; anything that could lead elsewhere becomes ``otherwise``."""
+    """An address within this program to go back to; anything that could lead elsewhere becomes
+    ``otherwise``.
+    """
     fits = (
         text.startswith("/")
         and not text.startswith(("//", "/\\"))

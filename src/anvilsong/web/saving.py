@@ -1,12 +1,16 @@
-"""Saves that carry the revision they started from: what somebody else stored since is merged, and a clash is shown."""
+"""Saves that carry the revision they started from: what somebody else stored since is merged, and a clash is
+shown.
+"""
 
 from __future__ import annotations
 
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.job import Job, read_job, validated
-from anvilsong.core.quantities import UnitSystem, show
+from anvilsong.core.job import Job, read_job
+from anvilsong.core.quantities import show
 from anvilsong.core.registry import SETTINGS
 from anvilsong.core.settings import Settings
+from anvilsong.core.units import UnitSystem
 from anvilsong.store.merge import Clash, merge
 from anvilsong.store.reading import document
 

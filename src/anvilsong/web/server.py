@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import os
 import socket
+import sys
 import threading
 from collections.abc import Callable
 from contextlib import suppress
@@ -21,6 +22,9 @@ from anvilsong.web.app import create_app
 
 GRACEFUL_S, LATEST_S = 2.0, 4.0
 LONGEST_QUEUE = 512
+# How long a computing thread may hold the others up: short, so that answers that need no computing never
+# wait.
+TURN_S = 0.0005
 
 
 class PatientProtocol(H11Protocol):
@@ -66,7 +70,8 @@ def bound(config: Config) -> socket.socket:
     CannotRead : the address is taken, or not this machine's
     """
     family = socket.AF_INET6 if ":" in config.host else socket.AF_INET
-    # Named as TCP, so that asyncio sends small answers at once: else each waits 40 ms for the other side's acknowledgement.
+    # Named as TCP, so that asyncio sends small answers at once: else each waits 40 ms for the other side's
+    # acknowledgement.
     listening = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
@@ -76,13 +81,18 @@ def bound(config: Config) -> socket.socket:
         )  # who reads the address may open it at once, and waits until we are ready
     except OSError as error:
         listening.close()
-        why = f"{error.strerror}; choose another port, such as PORT={config.port + 1 if config.port < 65535 else 8765}"
+        why = (
+            f"{error.strerror}; choose another port, such as "
+            f"PORT={config.port + 1 if config.port < 65535 else 8765}"
+        )
         raise CannotRead(f"The address {config.host}:{config.port}", why) from None
     return listening
 
 
 def noticed_other(data: Path, address: str) -> tuple[str, Any]:
-    """The address of another server on the same file, or nothing; and what must be kept open so that others notice this one."""
+    """The address of another server on the same file, or nothing; and what must be kept open so that others
+    notice this one.
+    """
     try:
         import fcntl
     except ImportError:  # a system without such locks
@@ -105,13 +115,15 @@ def noticed_other(data: Path, address: str) -> tuple[str, Any]:
 
 def run(config: Config, say: Callable[[str], None]) -> None:
     """Serve until told to stop; then end within seconds, whatever clients do."""
+    sys.setswitchinterval(TURN_S)
     open_database(config.data).dispose()  # what is wrong with the file is said before anything is served
     listening = bound(config)
     address = f"http://{config.host}:{config.port}"
     other, mark = noticed_other(config.data, address)
     if other:
         say(
-            f"Another Anvilsong already serves this file at {other}. Both work, and take turns when they write."
+            f"Another Anvilsong already serves this file at {other}. Both work, and take turns when "
+            "they write."
         )
     say(f"Anvilsong: {address}  (database {config.data})")
     PatientProtocol.head_within_s = config.whole_request_within_s

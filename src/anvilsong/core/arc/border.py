@@ -1,6 +1,7 @@
 """The cleaned border: how wide the positive half clears the oxide.
 
-The form is a fit to what welders report, not to laboratory data; coupons move ``clearing_dose_c_mm2`` and ``foot``.
+The form is a fit to what welders report, not to laboratory data; coupons move ``clearing_dose_c_mm2`` and
+``foot``.
 """
 
 from __future__ import annotations
@@ -31,8 +32,10 @@ def cleaned_width_mm(
 
     Notes
     -----
-    A Gaussian foot drops charge across the path; metal is clean where the dose passed d0. Charge (time share) widens
-    slowly, while the EP half's amplitude also sets how far the cathode spots wander: trim is the stronger lever.
+    A Gaussian foot drops charge across the path; metal is clean where the dose passed d0. Charge (time
+    share) widens
+    slowly, while the EP half's amplitude also sets how far the cathode spots wander: trim is the stronger
+    lever.
     """
     foot = c.foot * (1 + 0.1 * (arc_length_mm - 3))
     spread = (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.tables import Row, read_table
 
+BandKey = Literal["general", "corner", "wide"]
 WIDER_PER_ARC_MM = 0.06
 
 
@@ -40,18 +42,15 @@ def _table() -> FrequencyTable:
     return read_table("frequency", FrequencyTable)
 
 
-def frequency_band(thin_side_mm: float, joint: str, is_casting: bool, gap_mm: float = 0.0) -> Band:
-    """The band usual for this metal and joint, before any school shifts it; without steps in thickness or gap.
+def frequency_band(thin_side_mm: float, usual: BandKey, is_casting: bool, gap_mm: float = 0.0) -> Band:
+    """The band usual for this metal and joint, before any school shifts it; without steps in thickness or
+    gap.
 
     Both ends lie on straight lines between the table's points; a gap raises them by up to 30 Hz at 1 mm.
+    ``usual`` is the
+    joint's own band; a casting is welded in the wide one, except in a corner.
     """
-    key = (
-        "corner"
-        if joint in ("outside_corner", "inside_corner")
-        else "wide"
-        if is_casting or joint == "build_up"
-        else "general"
-    )
+    key = "wide" if is_casting and usual == "general" else usual
     row = next(band for band in _table().band if band.key == key)
     x, low, high = zip(*row.points, strict=True)
     more = _table().gap_hz * min(gap_mm, 1.0)

@@ -26,7 +26,8 @@ def unit_half(shape: Shape, u: Array) -> Array:
 
 
 def current_a(wave: Wave, time_s: Array) -> Array:
-    """Current, A, at times s: + is electrode positive. A cycle begins with its EP half; pulse and mix begin at their peak.
+    """Current, A, at times s: + is electrode positive. A cycle begins with its EP half; pulse and mix begin
+    at their peak.
 
     The AC cycle runs on through pulse and mix without a break; the DC part of a mix is electrode negative.
     """

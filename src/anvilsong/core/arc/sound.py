@@ -1,11 +1,13 @@
 """The sound of the arc: its air follows the power |i|·U, so the spectrum of that power is what is heard.
 
-With equal halves the pitch is twice the AC frequency; any imbalance brings in the frequency itself. An estimate.
+With equal halves the pitch is twice the AC frequency; any imbalance brings in the frequency itself. An
+estimate.
 """
 
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,8 +19,10 @@ QUIET_DB, LOUD_DB = 70.0, 85.0
 REFERENCE_DB, REFERENCE_SLOPE_W_S = 68.0, 1.0e6
 
 
+@lru_cache(maxsize=64)
 def _power_w(wave: Wave, arc_length_mm: float) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
-    """The arc's power over one AC cycle, W. No machine turns the current round in no time: edges take 90 µs, and in between
+    """The arc's power over one AC cycle, W, kept: warnings and figures ask for the same one. No machine turns
+    the current round in no time: edges take 90 µs, and in between
     the power dips to nothing, which is what a square wave sounds of."""
     time = np.arange(SAMPLES) / SAMPLES / float(wave.frequency_hz)
     plain = Wave(wave.amps, wave.ep_share, wave.frequency_hz, wave.ep_trim, wave.shape_en, wave.shape_ep)
@@ -30,7 +34,8 @@ def _power_w(wave: Wave, arc_length_mm: float) -> np.ndarray[tuple[int], np.dtyp
 
 
 def power_harmonics(wave: Wave, arc_length_mm: float = 3.0) -> list[tuple[float, float]]:
-    """(frequency Hz, amplitude) of what is heard of one AC cycle, loudest is 1: the power's own change drives the air, so each
+    """(frequency Hz, amplitude) of what is heard of one AC cycle, loudest is 1: the power's own change drives
+    the air, so each
     harmonic of the power counts with its number."""
     frequency = float(wave.frequency_hz)
     count = max(2, int(HIGHEST_HZ / frequency))
@@ -45,8 +50,11 @@ def power_harmonics(wave: Wave, arc_length_mm: float = 3.0) -> list[tuple[float,
     ]
 
 
+@lru_cache(maxsize=64)
 def loudness_db(wave: Wave, arc_length_mm: float = 3.0) -> float:
-    """A rough figure of loudness, dB: 68 at an rms change of the power of 1 MW/s, 20 dB for each ten times. For comparing."""
+    """A rough figure of loudness, dB: 68 at an rms change of the power of 1 MW/s, 20 dB for each ten times.
+    For comparing.
+    """
     slope = np.sqrt(
         np.mean((np.diff(_power_w(wave, arc_length_mm)) * float(wave.frequency_hz) * SAMPLES) ** 2)
     )

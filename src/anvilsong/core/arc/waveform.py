@@ -22,7 +22,8 @@ SOFT_EDGE = 0.15
 TRAPEZOID_EDGE = 0.25
 PULSE_FOLLOWED_BELOW_HZ = 5.0
 
-# Mean m and mean square of each unit half. Soft: raised-cosine edges over 15 % at each end (mean 1/2, mean square 3/8
+# Mean m and mean square of each unit half. Soft: raised-cosine edges over 15 % at each end (mean 1/2, mean
+# square 3/8
 # on an edge); trapezoid: straight edges over 25 % (1/2 and 1/3); sine 2/π and 1/2; triangle 1/2 and 1/3.
 _MEAN: dict[Shape, float] = {
     "square": 1.0,
@@ -121,7 +122,8 @@ def cycle_means(wave: Wave) -> Means:
 
 
 def tip_means(wave: Wave) -> Means:
-    """The means the tungsten's tip feels: it answers in about 0.1 s, so a slow pulse or mix counts at its peak phase.
+    """The means the tungsten's tip feels: it answers in about 0.1 s, so a slow pulse or mix counts at its
+    peak phase.
 
     Slower than 5 Hz: the AC phase alone. Faster: the whole cycle.
     """

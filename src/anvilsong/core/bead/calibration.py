@@ -7,7 +7,8 @@ from collections.abc import Callable
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Job
-from anvilsong.core.plan.consequences import consequences
+from anvilsong.core.model import consequences
+from anvilsong.core.roots import root
 from anvilsong.core.settings import Settings
 
 HEAT_FACTOR_RANGE, DOSE_RANGE = (0.75, 1.30), (1 / 20, 6.0)
@@ -16,7 +17,8 @@ HEAT_FACTOR_RANGE, DOSE_RANGE = (0.75, 1.30), (1 / 20, 6.0)
 def fit_one(job: Job, settings: Settings, readings: Readings, c: Coefficients | None = None) -> Coefficients:
     """Coefficients with which the model gives this coupon's bead and border, as far as sensible values reach.
 
-    The heat factor is moved until the pool is as wide as the bead, then the clearing dose until the border agrees.
+    The heat factor is moved until the pool is as wide as the bead, then the clearing dose until the border
+    agrees.
     ``settings`` are those of the coupon, at the speed the hand really went.
 
     Notes
@@ -50,7 +52,4 @@ def _solve(error: Callable[[float], float], low: float, high: float) -> float:
         return low
     if error(high) <= 0:
         return high
-    for _ in range(24):
-        middle = (low + high) / 2
-        low, high = (middle, high) if error(middle) < 0 else (low, middle)
-    return (low + high) / 2
+    return root(error, low, high)

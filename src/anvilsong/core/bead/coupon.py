@@ -33,7 +33,8 @@ class Readings(Value):
         speed = self.length_mm / self.seconds
         if not LEAST_TRAVEL_MM_S <= speed <= MOST_TRAVEL_MM_S:
             raise ValueError(
-                f"seconds|{say.size(self.length_mm)} in {self.seconds:g} s is {say.mm_s(speed)}; a run goes {say.mm_s(LEAST_TRAVEL_MM_S)} to {say.mm_s(MOST_TRAVEL_MM_S, 0)}"
+                f"seconds|{say.size(self.length_mm)} in {self.seconds:g} s is {say.mm_s(speed)}; a "
+                f"run goes {say.mm_s(LEAST_TRAVEL_MM_S)} to {say.mm_s(MOST_TRAVEL_MM_S, 0)}"
             )
         return self
 

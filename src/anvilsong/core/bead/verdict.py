@@ -10,9 +10,8 @@ from anvilsong.core import say
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
-from anvilsong.core.machine.model import IDEAL, Machine
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.situation import Situation, situation
+from anvilsong.core.machine import IDEAL, Machine
+from anvilsong.core.model import Situation, consequences, situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Value
@@ -86,19 +85,25 @@ def read(
         readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
     )
     said = [
-        f"Border {say.mm(border)} a side; wanted {say.mm(aim.low_mm)} to {say.mm(aim.high_mm)}; expected {say.mm(seen.border_mm)} at your {say.mm_s(readings.travel_mm_s)}."
+        (
+            f"Border {say.mm(border)} a side; wanted {say.mm(aim.low_mm)} to {say.mm(aim.high_mm)}; "
+            f"expected {say.mm(seen.border_mm)} at your {say.mm_s(readings.travel_mm_s)}."
+        )
     ]
     said.append(
-        f"Bead {say.mm(readings.bead_width_mm)} wide; wanted {say.mm(wanted)}; expected {say.mm(seen.pool_width_mm)}."
+        f"Bead {say.mm(readings.bead_width_mm)} wide; wanted {say.mm(wanted)}; expected "
+        f"{say.mm(seen.pool_width_mm)}."
     )
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
         said.append(
-            f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off the joint, wider on the {wide_side}, or a draught pushes."
+            f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off "
+            f"the joint, wider on the {wide_side}, or a draught pushes."
         )
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(
-            f"Your hand went {say.mm_s(readings.travel_mm_s)}, the plan was made for {say.mm_s(settings.travel_mm_s)}."
+            f"Your hand went {say.mm_s(readings.travel_mm_s)}, the plan was made for "
+            f"{say.mm_s(settings.travel_mm_s)}."
         )
     return Verdict(
         travel_mm_s=readings.travel_mm_s,

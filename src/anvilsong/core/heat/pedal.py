@@ -20,5 +20,7 @@ def pedal_used(amps_needed: Numbers, least_a: Numbers, most_a: Numbers) -> Numbe
 
 
 def allowed_duty(amps: Numbers, rated_a: float, rated_duty: float) -> Numbers:
-    """Share of ten minutes a machine may weld at this current: I1²·D1 = I2²·D2, at most 1. A stated approximation."""
+    """Share of ten minutes a machine may weld at this current: I1²·D1 = I2²·D2, at most 1. A stated
+    approximation.
+    """
     return np.minimum(1.0, rated_duty * (rated_a / np.maximum(amps, 1e-9)) ** 2)

@@ -1,1 +1,34 @@
-"""Machines: limits, panels and their dialects."""
+"""Machines: limits, panels and their translation, ranking figures, calibrating a knob."""
+
+from anvilsong.core.machine.fit import Fit, Need, machine_fit, ranked
+from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
+from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
+from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
+from anvilsong.core.machine.panel_reading import on_panel, read_panel, within_machine
+from anvilsong.core.machine.scales import SHAPE_WORDS, to_canonical
+
+__all__ = [
+    "BASES",
+    "BASIS_WORDS",
+    "IDEAL",
+    "SHAPE_WORDS",
+    "Control",
+    "Duty",
+    "Fit",
+    "Knob",
+    "KnobPoint",
+    "Machine",
+    "Need",
+    "Panel",
+    "PanelLine",
+    "Scale",
+    "calibrate",
+    "machine_fit",
+    "on_panel",
+    "ranked",
+    "read_panel",
+    "show_on_panel",
+    "to_canonical",
+    "with_torch",
+    "within_machine",
+]

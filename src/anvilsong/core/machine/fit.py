@@ -43,7 +43,8 @@ class Fit(BaseModel):
 def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     """Judge one machine.
 
-    score = 1 − |reach − 0.65| (reach = set amps/top amps), less 0.15 for each wish it cannot grant, less what duty is over
+    score = 1 − |reach − 0.65| (reach = set amps/top amps), less 0.15 for each wish it cannot grant, less
+    what duty is over
     """
     no: list[str] = []
     just: list[str] = []
@@ -64,15 +65,18 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     over = max(0.0, need.arc_s / 600 - duty_allowed)
     if over > 0:
         just.append(
-            f"Duty: may weld {duty_allowed * 10:.1f} of ten minutes at these amps, the run takes {need.arc_s / 60:.1f}."
+            f"Duty: may weld {duty_allowed * 10:.1f} of ten minutes at these amps, the run takes "
+            f"{need.arc_s / 60:.1f}."
         )
     if not machine.least_frequency_hz <= need.frequency_hz <= machine.most_frequency_hz:
         just.append(
-            f"{need.frequency_hz:.0f} Hz is past its {machine.least_frequency_hz:.0f} to {machine.most_frequency_hz:.0f} Hz."
+            f"{need.frequency_hz:.0f} Hz is past its {machine.least_frequency_hz:.0f} to "
+            f"{machine.most_frequency_hz:.0f} Hz."
         )
     if not machine.least_ep_share <= need.ep_share <= machine.most_ep_share:
         just.append(
-            f"{need.ep_share * 100:.0f} % EP is past its {machine.least_ep_share * 100:.0f} to {machine.most_ep_share * 100:.0f} %."
+            f"{need.ep_share * 100:.0f} % EP is past its {machine.least_ep_share * 100:.0f} to "
+            f"{machine.most_ep_share * 100:.0f} %."
         )
     if need.wants_trim and not machine.can_trim:
         just.append("Cannot set the positive half apart.")

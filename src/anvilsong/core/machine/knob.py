@@ -6,10 +6,10 @@ from itertools import pairwise
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
-from scipy.interpolate import PchipInterpolator
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine.model import Scale
+from anvilsong.core.monotone import Monotone
 
 GUESS_SHARE = (
     0.18  # half of the way between two points, the value is known to about this share of their difference
@@ -37,10 +37,11 @@ class Knob(BaseModel):
         """The value at a position, along the monotone curve; the ends hold beyond the known points."""
         x, y = self._columns()
         inside = float(np.clip(position, x[0], x[-1]))
-        return float(PchipInterpolator(x, y)(inside)) if len(x) > 2 else float(np.interp(inside, x, y))
+        return Monotone(x, y).one(inside) if len(x) > 2 else float(np.interp(inside, x, y))
 
     def sd_at(self, position: float) -> float:
-        """How sure the value is, one sd: the points' own, and between them 0.18 × their difference at the middle, falling to 0.
+        """How sure the value is, one sd: the points' own, and between them 0.18 × their difference at the
+        middle, falling to 0.
 
         sd² = sd_points² + (0.18·|Δv|·4·s(1 − s))², s the share of the way between two neighbours.
         """
@@ -73,7 +74,8 @@ def calibrate(points: list[KnobPoint]) -> Knob:
 
     Raises
     ------
-    BadInput : fewer than two points, two at one position, or two that contradict the direction of the others; both are named
+    BadInput : fewer than two points, two at one position, or two that contradict the direction of the
+    others; both are named
     """
     ordered = sorted(points, key=lambda point: point.position)
     if len(ordered) < 2:

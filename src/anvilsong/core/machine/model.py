@@ -36,7 +36,8 @@ ShownAs = Literal["digits", "clock", "percent", "names"]
 
 
 class Scale(Value):
-    """How a panel shows one quantity: points of (panel value, canonical value), joined by straight lines or a monotone curve.
+    """How a panel shows one quantity: points of (panel value, canonical value), joined by straight lines or a
+    monotone curve.
 
     Percent EP, percent EN, a signed scale and a knob differ only in their points. ``step`` is in panel units.
     ``names`` gives words to panel values of 0, 1, 2 …
@@ -90,7 +91,8 @@ class Control(Value):
         allowed = BASES.get(self.setting, ("value",))
         if self.basis != "value" and self.basis not in allowed:
             raise ValueError(
-                f"basis|{entry.words.lower()} can be shown as {', '.join(BASIS_WORDS[basis] for basis in allowed)}"
+                f"basis|{entry.words.lower()} can be shown as "
+                f"{', '.join(BASIS_WORDS[basis] for basis in allowed)}"
             )
         if entry.dimension is None and not self.scale.names:
             raise ValueError("scale.names|name the shapes in the panel's words")

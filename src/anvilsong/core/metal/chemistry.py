@@ -6,7 +6,7 @@ The curves are qualitative: they say which way and roughly how far, not how like
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -79,7 +79,8 @@ def crack_sensitivity(metal: Composed) -> float:
     """Relative hot-crack sensitivity, 0..1, of a weld metal.
 
     Mg and Si first form Mg₂Si = min(Mg/0.633, Si/0.367); what is left over, f, counts by its own curve.
-    S = max( Si(f_Si), Mg(f_Mg), Mg2Si-curve × (1 − min(1, max(f_Si/2, f_Mg/3))), Cu-curve × (1 − min(1, f_Si/4)) )
+    S = max( Si(f_Si), Mg(f_Mg), Mg2Si-curve × (1 − min(1, max(f_Si/2, f_Mg/3))), Cu-curve × (1 − min(1,
+    f_Si/4)) )
 
     Notes
     -----
@@ -104,10 +105,22 @@ def _sensitivity(si: float, mg: float, cu: float) -> float:
 
 
 def largest_safe_dilution(base: Composed, filler: Composed) -> float | None:
-    """Largest dilution, to 0.01, up from pure filler, that stays under the watch line; None when none does."""
+    """Largest dilution, to 0.01, up from pure filler, that stays under the watch line; None when none
+    does.
+    """
+    return _safe_dilution((base.si, base.mg, base.cu), (filler.si, filler.mg, filler.cu))
+
+
+@cache
+def _safe_dilution(base: tuple[float, ...], filler: tuple[float, ...]) -> float | None:
+    """Kept: there are few pairs of metal and filler, and each is asked for at every new dilution."""
     safe: float | None = None
     for step in range(101):
-        if crack_sensitivity(mix(base, filler, step / 100)) > watch_over():
+        share = step / 100
+        if (
+            _sensitivity(*(share * b + (1 - share) * f for b, f in zip(base, filler, strict=True)))
+            > watch_over()
+        ):
             break
-        safe = step / 100
+        safe = share
     return safe

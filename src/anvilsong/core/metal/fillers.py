@@ -66,7 +66,9 @@ class FillerTable(Row):
 
 
 class Refusal(Value):
-    """A filler, or the whole pair, turned down: by which hard rule and why. Rule 0: the pair does not take it."""
+    """A filler, or the whole pair, turned down: by which hard rule and why. Rule 0: the pair does not take
+    it.
+    """
 
     filler: str
     rule: int
@@ -104,6 +106,7 @@ def _table() -> FillerTable:
 
 
 def fillers() -> list[FillerClass]:
+    """Every filler class, in the table's order."""
     return _table().filler
 
 
@@ -146,10 +149,16 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
     magnesium = max(a.mg, b.mg)
     if filler.is_silicon and magnesium > HIGH_MG_FOR_SILICON:
         rich = a if a.mg >= b.mg else b
-        text = f"{rich.name} has {rich.mg:g} % magnesium: over about {HIGH_MG_FOR_SILICON} % a 4xxx filler makes brittle magnesium silicide"
+        text = (
+            f"{rich.name} has {rich.mg:g} % magnesium: over about {HIGH_MG_FOR_SILICON} % a 4xxx filler "
+            "makes brittle magnesium silicide"
+        )
         broken.append(Refusal(filler=filler.name, rule=2, reason=text))
     if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
-        text = f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress corrosion in service over {say.celsius(65)}"
+        text = (
+            f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress "
+            f"corrosion in service over {say.celsius(65)}"
+        )
         broken.append(Refusal(filler=filler.name, rule=3, reason=text))
     if "colour" in purposes and filler.is_silicon and not (greys(a) or greys(b)):
         broken.append(Refusal(filler=filler.name, rule=4, reason=f"{filler.name} goes grey when anodised"))
@@ -170,12 +179,18 @@ def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str |
     if "warm_service" in purposes:
         for alloy in dict.fromkeys((a, b)):
             if alloy.mg > HIGH_MG_WARM:
-                text = f"{alloy.name} itself has {alloy.mg:g} % magnesium and is open to stress corrosion over {say.celsius(65)}: make the part of 5454 or a 6xxx"
+                text = (
+                    f"{alloy.name} itself has {alloy.mg:g} % magnesium and is open to stress corrosion "
+                    f"over {say.celsius(65)}: make the part of 5454 or a 6xxx"
+                )
                 refused.append(Refusal(filler="any", rule=3, reason=text))
     if filler_wanted == "none":
         for alloy in dict.fromkeys((a, b)):
             if alloy.heat_treatable and not alloy.refused:
-                text = f"{alloy.name} cracks while it cools when it is welded, or tacked, without filler: take a rod"
+                text = (
+                    f"{alloy.name} cracks while it cools when it is welded, or tacked, without filler: "
+                    "take a rod"
+                )
                 refused.append(Refusal(filler="none", rule=5, reason=text))
     return refused
 
@@ -186,13 +201,15 @@ def choose_filler(
     """Rank the fillers for a pair of alloys.
 
     score = Σ rating of each purpose asked (or 0.25 × the sum of all ratings when none is)
-            + 4 for the pair's usual first choice, 2 for its second (1.5 for either when a purpose is asked) − 3 × (sensitivity − 0.6) when over the crack line
+            + 4 for the pair's usual first choice, 2 for its second (1.5 for either when a purpose is
+            asked) − 3 × (sensitivity − 0.6) when over the crack line
 
     Parameters
     ----------
     purposes : what the weld must be
     dilution : share of the weld metal that was base metal, 0..1
-    wanted : a filler the user insists on; it goes first if no hard rule forbids it, or raises the rule's refusal
+    wanted : a filler the user insists on; it goes first if no hard rule forbids it, or raises the rule's
+    refusal
 
     Notes
     -----
@@ -270,7 +287,8 @@ def _put_first(
 
 
 def rod_diameter_mm(thin_mm: float, stocked: tuple[float, ...], smaller: bool = False) -> float:
-    """Rod for the thinner side, mm: about its thickness to 2.4; 2.4 to 4 mm; 3.2 to 7 mm; 4.0 over; one size down when ``smaller``.
+    """Rod for the thinner side, mm: about its thickness to 2.4; 2.4 to 4 mm; 3.2 to 7 mm; 4.0 over; one size
+    down when ``smaller``.
 
     >>> rod_diameter_mm(3.2, (1.6, 2.4, 3.2)), rod_diameter_mm(3.2, (1.6, 2.4, 3.2), smaller=True)
     (2.4, 1.6)

@@ -7,6 +7,9 @@ from anvilsong.core.tables import Row, read_table
 
 DRY_ONLY_OVER_MG = 3.0
 
+# Over this a plate takes preheat, unless it is warm already.
+THICK_MM, WARM_ENOUGH_C = 6.0, 60.0
+
 
 class PreheatLimit(Row):
     key: str
@@ -27,7 +30,9 @@ def _table() -> PreheatTable:
 
 
 def preheat_limit(alloy: Alloy, temper: str | None = None) -> PreheatLimit:
-    """How far an alloy in this temper may be preheated. No temper said: the hardened one is assumed where there is one."""
+    """How far an alloy in this temper may be preheated. No temper said: the hardened one is assumed where
+    there is one.
+    """
     limits = {row.key: row for row in _table().limit}
     annealed = (temper or "").strip().upper() in ("O", "F")
     if alloy.mg > DRY_ONLY_OVER_MG:
@@ -58,4 +63,5 @@ def burner_minutes(kj: float, power_kw: float | None = None) -> float:
 
 
 def burner_kw() -> float:
+    """A burner for a mass, kW: what warms it in a reasonable time."""
     return _table().burner_kw

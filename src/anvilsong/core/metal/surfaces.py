@@ -25,9 +25,11 @@ class SurfaceTable(Row):
 
 
 def surfaces() -> list[Surface]:
+    """Every surface, in the table's order."""
     return read_table("surfaces", SurfaceTable).surface
 
 
 @cache
 def find_surface(key: str) -> Surface:
+    """The surface of that name."""
     return next(surface for surface in surfaces() if surface.key == key)

@@ -1,1 +1,19 @@
-"""The planner and the consequences of any settings."""
+"""Planning: settings with their reasons and windows, and all that follows from settings a person chose."""
+
+from anvilsong.core.plan.cleaning import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
+from anvilsong.core.plan.planner import decide, make_plan
+from anvilsong.core.plan.pulse import pulse_advice
+from anvilsong.core.plan.torch_fit import fitted_flow_l_min, with_cup, with_tungsten
+from anvilsong.core.plan.whole import worked_out
+
+__all__ = [
+    "BALANCE_SHIFT",
+    "TRIM_WHEN_TRIMMED",
+    "decide",
+    "fitted_flow_l_min",
+    "make_plan",
+    "pulse_advice",
+    "with_cup",
+    "with_tungsten",
+    "worked_out",
+]

@@ -1,4 +1,6 @@
-"""Amps and tungsten of a plan, which hang on one another: the share comes down before a tungsten gives way."""
+"""Amps and tungsten of a plan, which hang on one another: the share comes down before a tungsten gives
+way.
+"""
 
 from __future__ import annotations
 
@@ -9,20 +11,22 @@ from dataclasses import dataclass, replace
 from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import HEADROOM
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import DEEPEST_TRIM, LEAST_EP_SHARE, Situation
 from anvilsong.core.plan.cleaning import SHARE_STEP, TRIM_STEP, border_at_mm
-from anvilsong.core.plan.passes import later_heat_w, later_passes
-from anvilsong.core.plan.situation import LEAST_EP_SHARE, Situation
+from anvilsong.core.plan.work import Course
+from anvilsong.core.prep import later_heat_w, later_passes
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import LOAD_AT_SET, bears, choose_tungsten, find_class, tungsten_load
 
 USUAL_MOST_TUNGSTEN_MM, RARITY_SHARE = 4.0, 0.25
-DEEPEST_TRIM = -0.40
 
 
 @dataclass(frozen=True)
 class Chosen:
-    """Amps under the foot and of the machine, A, the wave with its share, and the tungsten that bears them if one does."""
+    """Amps under the foot and of the machine, A, the wave with its share, and the tungsten that bears them
+    if one does.
+    """
 
     need_a: float
     run_a: float
@@ -45,21 +49,17 @@ class _Asked:
 
 
 def settle(
-    at: Situation,
-    machine: Machine,
-    kit: Kit,
-    c: Coefficients,
-    heat_w: float,
-    travel_mm_s: float,
-    preheat_c: float | None,
-    planned: Wave,
+    at: Situation, machine: Machine, kit: Kit, c: Coefficients, course: Course, planned: Wave
 ) -> Chosen:
     """Amps, share and tungsten for a heat.
 
-    amps_run = (q + q_filler)/(heat per canonical ampere), and the everyday tungsten that bears it. When none of the usual
-    sizes does, the share comes down a point at a time to 25 %, then rarer sizes are taken, then it comes down to 20 %.
+    amps_run = (q + q_filler)/(heat per canonical ampere), and the everyday tungsten that bears it. When
+    none of the usual
+    sizes does, the share comes down a point at a time to 25 %, then rarer sizes are taken, then it comes
+    down to 20 %.
     Appearance brings it down too, to its border.
     """
+    heat_w, travel_mm_s, preheat_c = course.heat_w, course.travel_mm_s, course.preheat_c
     later = later_passes(at) if at.job.control == "pedal" else []
     later_heat = max((later_heat_w(at, each, travel_mm_s, preheat_c, c) for each in later), default=0.0)
     asked = _Asked(at, machine, c, heat_w, later_heat, travel_mm_s)
@@ -86,7 +86,9 @@ def _narrowed(asked: _Asked, wave: Wave) -> Wave:
 def _down_to(
     asked: _Asked, planned: Wave, stocked: Sequence[tuple[str, float]], least: float, border_mm: float
 ) -> Chosen:
-    """The first share from the planned one down at which a stocked tungsten bears the amps; the last tried when none does."""
+    """The first share from the planned one down at which a stocked tungsten bears the amps; the last tried
+    when none does.
+    """
     wave = planned
     while True:
         found = _at(asked, wave, stocked)

@@ -1,4 +1,6 @@
-"""How much positive half a plan asks for: share and trim that bring the border to its aim, before amps and tungsten settle."""
+"""How much positive half a plan asks for: share and trim that bring the border to its aim, before amps and
+tungsten settle.
+"""
 
 from __future__ import annotations
 
@@ -8,8 +10,8 @@ from anvilsong.core.arc.border import border_mm, cleaned_width_mm
 from anvilsong.core.arc.frequency import arc_width_factor, width_factor
 from anvilsong.core.arc.waveform import Wave, cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.situation import (
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import (
     LEAST_EP_SHARE,
     MOST_CAST_EP_SHARE,
     MOST_EP_SHARE,
@@ -39,7 +41,9 @@ def share_limits(at: Situation, machine: Machine) -> tuple[float, float]:
 def border_at_mm(
     at: Situation, machine: Machine, wave: Wave, heat_w: float, travel_mm_s: float, c: Coefficients
 ) -> float:
-    """Border, mm, that a wave leaves beside the wanted pool at the amps that make it, as far as the machine reaches."""
+    """Border, mm, that a wave leaves beside the wanted pool at the amps that make it, as far as the machine
+    reaches.
+    """
     per_amp = heat_per_amp_w(wave, c, at.job.arc_length_mm, at.job.helium_share)
     amps = min(max(heat_w / per_amp, machine.least_a), machine.most_a)
     arc = at.job.arc_length_mm
@@ -60,11 +64,13 @@ def border_at_mm(
 def with_border(
     at: Situation, machine: Machine, wave: Wave, heat_w: float, travel_mm_s: float, c: Coefficients
 ) -> Wave:
-    """The wave with as little less trim, then as little more share, as brings the border to the least of its aim.
+    """The wave with as little less trim, then as little more share, as brings the border to the least of its
+    aim.
 
     A border over 2.5 mm, of slow work on thick metal, is brought under it with less share.
 
-    Where even the most advisable share leaves hardly a border, it is not moved: the metal has to be cleaned better.
+    Where even the most advisable share leaves hardly a border, it is not moved: the metal has to be
+    cleaned better.
     """
 
     def border(tried: Wave) -> float:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.consequences import FASTEST_DAB_HZ
-from anvilsong.core.plan.situation import Situation
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import FASTEST_DAB_HZ, Situation
 from anvilsong.core.settings import Pulse
 
 FINE_RIPPLE_MM, WIDE_RIPPLE_MM, SLOWEST_DAB_HZ = 1.8, 3.2, 0.8
@@ -12,7 +11,9 @@ FOIL_MM = 0.8
 
 
 def ripple_wanted_mm(at: Situation) -> float:
-    """Ripple pitch to aim at, mm: fine for appearance and thin metal, coarse on thick, between by thickness."""
+    """Ripple pitch to aim at, mm: fine for appearance and thin metal, coarse on thick, between by
+    thickness.
+    """
     if "appearance" in at.job.purposes:
         return FINE_RIPPLE_MM
     thickness = min(max(at.thickness_mm, 1.5), 6.0)
@@ -22,7 +23,8 @@ def ripple_wanted_mm(at: Situation) -> float:
 def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency_hz: float) -> Pulse | None:
     """The pulse of the job's school; None for none or when the machine has none.
 
-    Dab-paced: rate = travel/ripple pitch, 0.8 to 2.5 a second, 40 % on, base 35 %. Fast: as fast as two AC cycles in the shorter
+    Dab-paced: rate = travel/ripple pitch, 0.8 to 2.5 a second, 40 % on, base 35 %. Fast: as fast as two AC
+    cycles in the shorter
     phase allow, f·min(on, 1 − on)/2, at most the machine's; 30 % on and base 20 % on foil, else 40 and 30 %.
     """
     school = at.job.school.pulse

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from anvilsong.core.plan.situation import Situation
+from anvilsong.core.model import Situation
 from anvilsong.core.settings import Cup, Gas, Settings, Tungsten
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
 from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_s, target_reynolds
@@ -12,7 +12,9 @@ USUAL_STICK_OUT = {True: 0.55, False: 0.40}  # of the bore, with a lens and with
 
 
 def fitted_cup(at: Situation, number: int, lens: bool) -> Cup:
-    """A cup with its stick-out: the usual share of the bore, and at least what its shoulder leaves in the joint."""
+    """A cup with its stick-out: the usual share of the bore, and at least what its shoulder leaves in the
+    joint.
+    """
     needed = stick_out_needed_mm(number, at.joint.access_deg, at.job.arc_length_mm)
     return Cup(
         number=number,

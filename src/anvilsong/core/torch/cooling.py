@@ -10,9 +10,11 @@ COOLER_ON_OVER, LEAST_DUTY, MOST_OF_RATING = 0.5, 0.10, 1.5
 
 
 def allowed_torch_a(torch: Torch, duty: float) -> float:
-    """Current a torch bears at a duty, A rms: rated × √(rated duty/duty); I²·duty is constant over ten minutes.
+    """Current a torch bears at a duty, A rms: rated × √(rated duty/duty); I²·duty is constant over ten
+    minutes.
 
-    At least 10 % duty is counted, so that a short run does not allow anything, and never more than 1.5 × the rating.
+    At least 10 % duty is counted, so that a short run does not allow anything, and never more than 1.5 ×
+    the rating.
     """
     return float(
         min(MOST_OF_RATING, (torch.rated_duty / min(max(duty, LEAST_DUTY), 1.0)) ** 0.5) * torch.rated_a
@@ -20,7 +22,9 @@ def allowed_torch_a(torch: Torch, duty: float) -> float:
 
 
 def choose_torch(torches: Sequence[Torch], rms_a: float, duty: float) -> Torch | None:
-    """The lightest torch that bears the current at the duty; the strongest when none does; None when there is no torch."""
+    """The lightest torch that bears the current at the duty; the strongest when none does; None when there
+    is no torch.
+    """
     if not torches:
         return None
 

@@ -37,7 +37,8 @@ def covers(number: float, width_mm: float) -> bool:
 
 
 def choose_cup(width_mm: float, stocked: tuple[int, ...], lens: bool = True) -> int:
-    """Smallest everyday cup on the shelf whose bore covers the width, else the smallest other, else the largest.
+    """Smallest everyday cup on the shelf whose bore covers the width, else the smallest other, else the
+    largest.
 
     Everyday are 4 to 8 plain and 6 to 10 with a lens: wider ones are for long stick-out and reach, by choice.
     """
@@ -50,8 +51,10 @@ def choose_cup(width_mm: float, stocked: tuple[int, ...], lens: bool = True) -> 
 def stick_out_needed_mm(number: float, access_deg: float, arc_length_mm: float) -> float:
     """Stick-out, mm, with which the cup's shoulder just clears the legs of a joint of this open angle.
 
-    The torch stands on the bisector; the shoulder (radius R) touches both legs when its face is R/tan(θ/2) from the
-    root, and the arc takes its own length of that: s = max(0, R/tan(θ/2) − arc). Flat and open joints need none.
+    The torch stands on the bisector; the shoulder (radius R) touches both legs when its face is R/tan(θ/2)
+    from the
+    root, and the arc takes its own length of that: s = max(0, R/tan(θ/2) − arc). Flat and open joints need
+    none.
     """
     if access_deg >= 180:
         return 0.0

@@ -32,7 +32,9 @@ def hose_volume_l(length_m: float, bore_mm: float) -> float:
 
 
 def purge_s(torch: Torch | None, flow_l_min: float, after: str) -> float:
-    """Purge after a stop, s: five changes of hose and torch, and what moisture needs (10 s after a night, 3 s after a break)."""
+    """Purge after a stop, s: five changes of hose and torch, and what moisture needs (10 s after a night, 3
+    s after a break).
+    """
     length, bore = (torch.hose_m, torch.hose_bore_mm) if torch else (4.0, 4.0)
     return AIR_CHANGES * (hose_volume_l(length, bore) + TORCH_VOLUME_L) / flow_l_min * 60 + MOISTURE_S[after]
 

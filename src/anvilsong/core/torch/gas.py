@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from anvilsong.core.arc.waveform import Numbers
-from anvilsong.core.quantities import L_MIN_PER_CFH
+from anvilsong.core.units import L_MIN_PER_CFH
 
 ARGON_VISCOSITY_M2_S = 1.34e-5
 TARGET_REYNOLDS = 1300.0
@@ -50,7 +50,9 @@ def planned_flow_l_min(reynolds_number: float, bore_mm: float, helium_share: flo
 
 
 def target_reynolds(draught_m_s: float, stick_out_share: float) -> float:
-    """The Reynolds number to aim at: 1300, rising to 1800 with a draught to 0.5 m/s or stick-out past 0.8 of its reach."""
+    """The Reynolds number to aim at: 1300, rising to 1800 with a draught to 0.5 m/s or stick-out past 0.8 of
+    its reach.
+    """
     more = max(min(draught_m_s / 0.5, 1.0), min(max(0.0, stick_out_share - 0.8) / 0.2, 1.0))
     return TARGET_REYNOLDS + (DRAUGHT_REYNOLDS - TARGET_REYNOLDS) * more
 
@@ -66,7 +68,9 @@ def pre_flow_s(thickness_mm: float, hose_m: float = 4.0) -> float:
 
 
 def post_flow_s(amps_run: float, least_s: float, stick_out_share: float = 0.5) -> float:
-    """Post-flow, s: amps/15 when the arc ends, at least what the tungsten needs, 4 to 20; longer at full stick-out."""
+    """Post-flow, s: amps/15 when the arc ends, at least what the tungsten needs, 4 to 20; longer at full
+    stick-out.
+    """
     wanted = max(amps_run / 15, least_s, LEAST_POST_FLOW_S) * post_flow_factor(stick_out_share)
     return float(min(math.ceil(round(wanted, 9)), MOST_POST_FLOW_S))
 

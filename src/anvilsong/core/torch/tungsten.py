@@ -59,15 +59,18 @@ def _table() -> TungstenTable:
 
 
 def tungsten_sizes() -> list[TungstenSize]:
+    """Every size, in the table's order."""
     return _table().tungsten_size
 
 
 def tungsten_classes() -> list[TungstenClass]:
+    """Every class, in the table's order."""
     return _table().tungsten_class
 
 
 @cache
 def find_class(key: str) -> TungstenClass:
+    """The class of that name."""
     return next(row for row in tungsten_classes() if row.key == key)
 
 
@@ -116,8 +119,10 @@ def choose_tungsten(
 ) -> tuple[str, float] | None:
     """The everyday stocked (class, diameter) that bears the load; None when none does.
 
-    It bears it with a load ≤ 0.85 at amps_run and ≤ 1.05 at amps_set. Among those the sizes loaded to at least 0.25 go first,
-    then the one nearest to 2.4 mm, the smaller of two; among equal diameters the better class (zirconia first for a ball);
+    It bears it with a load ≤ 0.85 at amps_run and ≤ 1.05 at amps_set. Among those the sizes loaded to at
+    least 0.25 go first,
+    then the one nearest to 2.4 mm, the smaller of two; among equal diameters the better class (zirconia
+    first for a ball);
     thorium only when nothing else is there.
     """
 

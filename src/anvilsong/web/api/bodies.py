@@ -1,4 +1,6 @@
-"""What the JSON addresses take and give, as values with units and bounds; the OpenAPI at /api/docs is made from them."""
+"""What the JSON addresses take and give, as values with units and bounds; the OpenAPI at /api/docs is made
+from them.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ from fastapi import Body as ApiBody
 from pydantic import BaseModel, ConfigDict, Field
 
 from anvilsong.core.job import Job
-from anvilsong.core.plan.values import Consequences, Warning
+from anvilsong.core.model import Consequences, LimitWarning
 from anvilsong.core.registry import SettingKey
 from anvilsong.core.settings import Pulse, Settings
 from anvilsong.core.value import Amps, Value
@@ -48,7 +50,10 @@ SETTINGS_EXAMPLE: dict[str, Any] = {
 JobBody = Annotated[
     Job,
     ApiBody(
-        description="A job. Lengths mm, or text with a unit; times s; flow L/min; shares 0..1; only a and joint must be given.",
+        description=(
+            "A job. Lengths mm, or text with a unit; times s; flow L/min; shares 0..1; only a and "
+            "joint must be given."
+        ),
         openapi_examples={"tee": {"summary": "A tee of 6061", "value": JOB_EXAMPLE}},
     ),
 ]
@@ -61,7 +66,8 @@ class Body(BaseModel):
 
 
 class ConsequencesBody(Body):
-    """Job and settings; ``show`` asks for faces of the same values, ``ghost`` is a second setting to compare with.
+    """Job and settings; ``show`` asks for faces of the same values, ``ghost`` is a second setting to compare
+    with.
 
     ``foot`` is the band of amps under the foot that the pedal's strip shades as its working zone.
     """
@@ -79,12 +85,14 @@ class ConsequencesBody(Body):
 
 
 class ConsequencesAnswer(BaseModel):
-    """What the settings do: heat W, widths mm, shares 0..1. ``consequences`` is null when the job is refused."""
+    """What the settings do: heat W, widths mm, shares 0..1. ``consequences`` is null when the job is
+    refused.
+    """
 
     model_config = ConfigDict(extra="allow")
 
     consequences: Consequences | None
-    warnings: list[Warning]
+    warnings: list[LimitWarning]
 
 
 class ResolveBody(Body):
@@ -107,11 +115,13 @@ class ResolveAnswer(BaseModel):
 
     settings: Settings
     moved: list[str]
-    conflicts: list[Warning]
+    conflicts: list[LimitWarning]
 
 
 class ReadBody(Body):
-    """What somebody typed for a setting, the limits it must keep (inside units), and whose limits they are."""
+    """What somebody typed for a setting, the limits it must keep (inside units), and whose limits they
+    are.
+    """
 
     model_config = ConfigDict(
         extra="forbid", json_schema_extra={"examples": [{"setting": "flow_l_min", "typed": "15 cfh"}]}
@@ -142,7 +152,9 @@ class SoundBody(Body):
 
 
 class SoundAnswer(BaseModel):
-    """Harmonics as (Hz, amplitude, loudest is 1), loudness in dB and in words, and the pulse that beats in it."""
+    """Harmonics as (Hz, amplitude, loudest is 1), loudness in dB and in words, and the pulse that beats in
+    it.
+    """
 
     harmonics: list[tuple[float, float]]
     loudness_db: float

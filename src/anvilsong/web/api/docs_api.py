@@ -14,8 +14,8 @@ from anvilsong.web.frame import render
 router = APIRouter(include_in_schema=False)
 
 ABOUT = (
-    "A job in, a plan out; settings in, consequences out. Lengths mm, times s, currents A, flows L/min, temperatures °C, "
-    "heat W, shares 0 to 1. Errors are problem+json (RFC 9457) with the field named."
+    "A job in, a plan out; settings in, consequences out. Lengths mm, times s, currents A, flows L/min, "
+    "temperatures °C, heat W, shares 0 to 1. Errors are problem+json (RFC 9457) with the field named."
 )
 
 

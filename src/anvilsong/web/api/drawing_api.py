@@ -6,15 +6,15 @@ from collections.abc import Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse
+from fastapi.responses import Response
 
+from anvilsong.core.checks import refusals
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.metal.chemistry import mix
 from anvilsong.core.metal.fillers import find_filler
-from anvilsong.core.plan.checks import refusals
-from anvilsong.core.plan.prep import aim_words, mix_words
-from anvilsong.core.plan.situation import Situation, situation
+from anvilsong.core.model import Situation, situation
+from anvilsong.core.prep import aim_words, mix_words
 from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.field_words import named
@@ -40,7 +40,8 @@ def filler_panel(request: Request, at: Situation) -> str:
 
 
 def seen_so_far(request: Request, form: Mapping[str, str]) -> dict[str, Any]:
-    """The job form as it stands → the joint in section, the fillers, the name it proposes, what it assumes, and what is wrong.
+    """The job form as it stands → the joint in section, the fillers, the name it proposes, what it assumes,
+    and what is wrong.
 
     Before the metal is known the joint is drawn in a sample of sheet, and ``sample`` says so.
     """
@@ -71,6 +72,6 @@ def seen_so_far(request: Request, form: Mapping[str, str]) -> dict[str, Any]:
 
 
 @router.post("/api/draw/joint")
-def draw_joint(request: Request, form: Fields) -> JSONResponse:
+def draw_joint(request: Request, form: Fields) -> Response:
     """``seen_so_far`` for the page's script."""
     return spoken_json(request, seen_so_far(request, form))

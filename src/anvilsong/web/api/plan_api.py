@@ -6,22 +6,16 @@ from collections.abc import Callable
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse
+from fastapi.responses import JSONResponse, Response
 
 from anvilsong.core.arc.sound import loudness_db, noise_words, power_harmonics
-from anvilsong.core.job import Job
-from anvilsong.core.machine.model import Machine, with_torch
-from anvilsong.core.machine.panel import show_on_panel
-from anvilsong.core.plan.checks import margins, refusals, warnings_for
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.lane_input import read_lane
-from anvilsong.core.plan.planner import make_plan, torch_for
-from anvilsong.core.plan.resolve import resolve, ties
-from anvilsong.core.plan.situation import situation
-from anvilsong.core.plan.values import Consequences, Plan
-from anvilsong.core.quantities import UnitSystem, show
+from anvilsong.core.board import read_lane, resolve, ties
+from anvilsong.core.checks import Outcome, outcome, refusals
+from anvilsong.core.model import Plan, situation
+from anvilsong.core.plan import worked_out
+from anvilsong.core.quantities import show
 from anvilsong.core.registry import BY_KEY
-from anvilsong.core.settings import Settings
+from anvilsong.core.units import UnitSystem
 from anvilsong.store import shop
 from anvilsong.web.api.bodies import (
     PROBLEMS,
@@ -53,59 +47,52 @@ async def healthz() -> dict[str, str]:
 
 
 @router.post("/api/plan", response_model=Plan, responses=PROBLEMS)
-def post_plan(request: Request, job: JobBody) -> JSONResponse:
+def post_plan(request: Request, job: JobBody) -> Response:
     """A job → a plan."""
     with request.app.state.sessions() as session:
-        plan = make_plan(job, shop.find_machine(session, job.machine), shop.find_kit(session, job.kit))
-    return spoken_json(request, plan.model_dump(mode="json", by_alias=True))
+        plan = worked_out(job, None, *shop.bench_of(session, job))
+    return spoken_json(request, plan)
 
 
 @router.post("/api/consequences", response_model=ConsequencesAnswer, responses=PROBLEMS)
-def post_consequences(request: Request, body: ConsequencesBody) -> JSONResponse:
+def post_consequences(request: Request, body: ConsequencesBody) -> Response:
     """Job and settings → consequences and warnings, and the faces that ``show`` names."""
     job, settings = body.job, body.settings
-    at, machine = situation(job), _machine(request, job, settings)
-    stops = refusals(at)
-    if stops:
+    if stops := refusals(situation(job)):
         return spoken_json(request, {"consequences": None, "warnings": [stop.model_dump() for stop in stops]})
-    seen = consequences(job, settings, machine)
+    with request.app.state.sessions() as session:
+        what = outcome(job, settings, *shop.bench_of(session, job))
     answer: dict[str, Any] = {
-        "consequences": seen.model_dump(),
-        "warnings": [warning.model_dump() for warning in warnings_for(at, settings, seen, machine)],
+        "consequences": what.consequences.model_dump(),
+        "warnings": [warning.model_dump() for warning in what.warnings],
     }
-    return spoken_json(request, answer | _faces(body, seen, machine, units(request)))
+    return spoken_json(request, answer | _faces(body, what, units(request)))
 
 
-def _faces(
-    body: ConsequencesBody, seen: Consequences, machine: Machine, system: UnitSystem
-) -> dict[str, Any]:
-    if not body.show:
-        return {}
+def _faces(body: ConsequencesBody, what: Outcome, system: UnitSystem) -> dict[str, Any]:
     job, settings, ghost = body.job, body.settings, body.ghost
-    at = situation(job)
+    seen, machine = what.consequences, what.machine
     makers: dict[str, Callable[[], Any]] = {
-        "margins": lambda: [margin.model_dump() for margin in margins(at, settings, seen, machine)],
-        "panel": lambda: show_on_panel(settings, machine).model_dump(),
-        "panel_drawing": lambda: part(
-            "panel", lambda: panel_drawing(show_on_panel(settings, machine), machine)
-        ),
+        "margins": lambda: [margin.model_dump() for margin in what.margins],
+        "panel": lambda: what.panel.model_dump(),
+        "panel_drawing": lambda: part("panel", lambda: panel_drawing(what.panel, machine)),
         "section": lambda: part("section", lambda: section_drawing(job, settings, seen, system)),
         "wave": lambda: part("wave", lambda: wave_drawing(settings, ghost, body.large)),
         "overview": lambda: part("pulse", lambda: overview_drawing(settings)),
         "ties": lambda: [tie.model_dump() for tie in ties(settings, seen, machine)],
         "figures": lambda: wave_figures(settings, seen),
         "pedal": lambda: part("pedal", lambda: pedal_drawing(job, settings, body.foot)),
-        "differences": lambda: difference_words(ghost, settings, job, machine) if ghost else [],
+        "differences": lambda: difference_words(ghost, what) if ghost else [],
     }
     return {name: makers[name]() for name in body.show}
 
 
 @router.post("/api/resolve", response_model=ResolveAnswer, responses=PROBLEMS)
-def post_resolve(request: Request, body: ResolveBody) -> JSONResponse:
+def post_resolve(request: Request, body: ResolveBody) -> Response:
     """Job, settings and the locked lanes → the others solved again, what moved, what still conflicts."""
     with request.app.state.sessions() as session:
-        machine, kit = shop.find_machine(session, body.job.machine), shop.find_kit(session, body.job.kit)
-    solved = resolve(body.job, body.settings, list(body.locked), machine, kit)
+        bench = shop.bench_of(session, body.job)
+    solved = resolve(body.job, body.settings, list(body.locked), *bench)
     return spoken_json(request, {
         "settings": solved.settings.model_dump(mode="json", by_alias=True),
         "moved": [BY_KEY[key].words.lower() for key in solved.moved],
@@ -114,7 +101,7 @@ def post_resolve(request: Request, body: ResolveBody) -> JSONResponse:
 
 
 @router.post("/api/read", response_model=ReadAnswer, responses=PROBLEMS)
-def post_read(request: Request, body: ReadBody) -> JSONResponse:
+def post_read(request: Request, body: ReadBody) -> Response:
     """What was typed for a setting → its value; bare numbers are in the units of the asking browser."""
     system, entry = units(request), BY_KEY[body.setting]
     limits = (body.low, body.high) if body.low is not None and body.high is not None else None
@@ -125,7 +112,7 @@ def post_read(request: Request, body: ReadBody) -> JSONResponse:
 
 
 @router.post("/api/sound", response_model=SoundAnswer, responses=PROBLEMS)
-def post_sound(body: SoundBody) -> JSONResponse:
+def post_sound(body: SoundBody) -> Response:
     """Settings → what the arc sounds of: harmonics (Hz, amplitude), loudness, and words."""
     settings = body.settings
     wave = settings.wave(settings.amps_set)
@@ -134,10 +121,3 @@ def post_sound(body: SoundBody) -> JSONResponse:
     return JSONResponse(
         {"harmonics": power_harmonics(wave), "loudness_db": db, "words": noise_words(db), "pulse": pulse}
     )
-
-
-def _machine(request: Request, job: Job, settings: Settings) -> Machine:
-    """The job's machine with the kit's torch on it, as the plan has it."""
-    with request.app.state.sessions() as session:
-        machine, kit = shop.find_machine(session, job.machine), shop.find_kit(session, job.kit)
-    return with_torch(machine, torch_for(job, settings, kit))

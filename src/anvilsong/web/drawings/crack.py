@@ -1,10 +1,13 @@
-"""The crack-range drawing: filler at the left end, base metal at the right, the weld metal a point between them."""
+"""The crack-range drawing: filler at the left end, base metal at the right, the weld metal a point between
+them.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 import numpy as np
+from markupsafe import Markup
 
 from anvilsong.core.metal.chemistry import Composed, crack_sensitivity, mix, watch_over
 from anvilsong.web.drawings.svg import Drawing, Point
@@ -28,7 +31,7 @@ def _at(share: float, sensitivity: float) -> Point:
 
 def crack_drawing(
     base: Composed, base_name: str, candidates: Sequence[tuple[str, Composed]], dilution: float
-) -> str:
+) -> Markup:
     """Curves of the candidates, best first; the first one strong, with its weld metal at ``dilution``."""
     words = f"Hot-crack sensitivity from filler to {base_name}, qualitative; watch over {watch_over()}"
     drawing = Drawing(WIDTH, HEIGHT, "Crack range of the weld metal", words, "drawing crack")

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
+
 from anvilsong.core import say
-from anvilsong.core.plan.gap import GapStep
+from anvilsong.core.prep import GapStep
 from anvilsong.web.drawings.svg import Drawing
 
 WIDTH, HEIGHT = 150.0, 84.0
 
 
-def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> str:
+def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> Markup:
     """Two edges, what has been built on them, and what is still open after this step."""
     scale = min(WIDTH / (4.5 * gap_mm), 0.4 * HEIGHT / thickness_mm)
     drawing = Drawing(

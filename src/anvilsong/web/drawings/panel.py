@@ -1,6 +1,7 @@
 """Your panel now: each control of the machine as it should stand, in a drawing style of our own.
 
-Digits sit over a ruled line, a knob is a notched ring with a pointer, a signed or percent scale is a ruler with a wedge, a
+Digits sit over a ruled line, a knob is a notched ring with a pointer, a signed or percent scale is a ruler
+with a wedge, a
 choice is a row of words with the chosen one boxed.
 """
 
@@ -8,8 +9,9 @@ from __future__ import annotations
 
 import math
 
-from anvilsong.core.machine.model import Control, Machine, Scale
-from anvilsong.core.machine.panel import Panel, PanelLine
+from markupsafe import Markup
+
+from anvilsong.core.machine import Control, Machine, Panel, PanelLine, Scale
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
 CELL_W, CELL_H, COLUMNS = 176.0, 104.0, 5
@@ -17,7 +19,7 @@ CELL_W, CELL_H, COLUMNS = 176.0, 104.0, 5
 
 def panel_drawing(
     panel: Panel, machine: Machine, changed: frozenset[str] = frozenset(), pointers_only: bool = False
-) -> str:
+) -> Markup:
     """The whole panel; ``changed`` settings are marked. Empty for a machine without a panel of its own.
 
     ``pointers_only`` leaves out what digits say as well: knobs and scales stay.
@@ -32,7 +34,7 @@ def panel_drawing(
             and (control.scale.signed or control.scale.shown_as in ("clock", "percent"))
         ]
     if not drawn:
-        return ""
+        return Markup()
     rows = math.ceil(len(drawn) / COLUMNS)
     words = "; ".join(f"{line.label} {line.shown} {line.unit}".strip() for line, _ in drawn)
     drawing = Drawing(
@@ -72,7 +74,9 @@ def _names(drawing: Drawing, x: float, y: float, scale: Scale, chosen: int) -> N
 
 
 def _turn(share: float) -> float:
-    """Angle of a knob at a share of its travel, radians clockwise from straight up: seven o'clock to five o'clock."""
+    """Angle of a knob at a share of its travel, radians clockwise from straight up: seven o'clock to five
+    o'clock.
+    """
     return math.radians(-150 + 300 * share)
 
 

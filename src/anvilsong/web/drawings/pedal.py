@@ -1,9 +1,12 @@
-"""The pedal as a strip: from start amps to the machine's ceiling, with the zone the job is worked in and the foot in it.
+"""The pedal as a strip: from start amps to the machine's ceiling, with the zone the job is worked in and the
+foot in it.
 
 A piece of page and not a picture, so that its words keep their size on a narrow screen.
 """
 
 from __future__ import annotations
+
+from markupsafe import Markup
 
 from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE, pedal_used
 from anvilsong.core.job import Job
@@ -13,7 +16,7 @@ from anvilsong.core.settings import Settings
 WORDS_INSIDE = (25.0, 75.0)  # per cent: nearer to an end the foot's words lean inwards
 
 
-def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None) -> str:
+def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None) -> Markup:
     """The strip for a pedal; nothing with a torch switch.
 
     Parameters
@@ -21,7 +24,7 @@ def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None
     zone : amps under the foot with which the plan's aims are met; not drawn when left out
     """
     if job.control != "pedal":
-        return ""
+        return Markup()
     start, run, full = settings.start_amps, settings.amps_run, settings.amps_set
     used = float(pedal_used(run, start, full))
 
@@ -33,7 +36,7 @@ def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None
     band = ""
     if zone is not None and at(zone[1]) > at(zone[0]):
         band = f'<span class="pedal-zone" style="left:{at(zone[0]):.1f}%;width:{at(zone[1]) - at(zone[0]):.1f}%"></span>'
-    return (
+    return Markup(
         f'<p class="pedal-foot {lean}" style="left:{foot:.1f}%"><b>{run:.0f} A</b> under the foot, {percent(used)} of the pedal</p>'
         f'<div class="pedal-way" aria-hidden="true">{band}<span class="pedal-mark" style="left:{foot:.1f}%"></span></div>'
         f'<p class="pedal-ends"><span>start {start:.0f} A</span><span>{_words(used)}</span>'

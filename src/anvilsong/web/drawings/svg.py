@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from html import escape
 
+from markupsafe import Markup
+
 Point = tuple[float, float]
 
 
@@ -32,6 +34,8 @@ class Drawing:
         )
         self._parts: list[str] = []
         self.role = "img"
+        self.data: dict[str, str] = {}
+        """What a script reads from the drawing, as ``data-`` attributes."""
 
     def add(self, markup: str) -> None:
         self._parts.append(markup)
@@ -68,8 +72,9 @@ class Drawing:
             f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">{escape(words)}</text>'
         )
 
-    def render(self) -> str:
-        return (
-            f'<svg class="{self.css}" viewBox="0 0 {number(self.width)} {number(self.height)}" role="{self.role}" aria-label="{escape(self.title)}" xmlns="http://www.w3.org/2000/svg">'
+    def render(self) -> Markup:
+        data = "".join(f'data-{name}="{escape(value)}" ' for name, value in self.data.items())
+        return Markup(
+            f'<svg {data}class="{self.css}" viewBox="0 0 {number(self.width)} {number(self.height)}" role="{self.role}" aria-label="{escape(self.title)}" xmlns="http://www.w3.org/2000/svg">'
             f"<title>{escape(self.title)}</title><desc>{escape(self.description)}</desc>{''.join(self._parts)}</svg>"
         )

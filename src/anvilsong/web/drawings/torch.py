@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+from markupsafe import Markup
+
 from anvilsong.core import say
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Tungsten
@@ -24,8 +26,10 @@ STATES: tuple[State, ...] = ("wanders", "good", "rounds", "balls", "melts")
 FULL_SCALE = 1.4
 
 
-def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> str:
-    """The load as one bar in two parts, EN then EP, on a scale with the states' limits, and the tip under each state."""
+def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> Markup:
+    """The load as one bar in two parts, EN then EP, on a scale with the states' limits, and the tip under
+    each state.
+    """
     width, height, left, right = 640.0, 210.0, 10.0, 630.0
     state = load_state(en + ep)
     drawing = Drawing(
@@ -79,14 +83,19 @@ def _tip(drawing: Drawing, middle: float, tungsten: Tungsten, state: State, now:
 
 def access_drawing(
     cup_number: int, stick_out_mm: float, reach_mm: float, access_deg: float, arc_mm: float
-) -> str:
-    """Can this cup get into this corner: the cup's outline on the bisector, to scale, shoulder against the legs."""
+) -> Markup:
+    """Can this cup get into this corner: the cup's outline on the bisector, to scale, shoulder against the
+    legs.
+    """
     width, height = 220.0, 190.0
     half = math.radians(min(access_deg, 180) / 2)
     radius = bore_mm(cup_number) / 2 + WALL_MM
     needed = stick_out_needed_mm(cup_number, access_deg, arc_mm)
     fits = needed <= reach_mm
-    words = f"cup {cup_number} needs {say.near_mm(needed)} of stick-out and covers {say.near_mm(reach_mm)}: {'fits' if fits else 'too big for this corner'}"
+    words = (
+        f"cup {cup_number} needs {say.near_mm(needed)} of stick-out and covers {say.near_mm(reach_mm)}: "
+        f"{'fits' if fits else 'too big for this corner'}"
+    )
     drawing = Drawing(
         width,
         height,
@@ -111,7 +120,7 @@ def access_drawing(
     return drawing.render()
 
 
-def assembly_drawing(lens: bool) -> str:
+def assembly_drawing(lens: bool) -> Markup:
     """The parts in the order they go together, from the back to the front."""
     width, height, middle = 640.0, 92.0, 34.0
     words = ["back cap", "collet", "tungsten", "gas lens" if lens else "collet body", "cup"]
@@ -120,28 +129,43 @@ def assembly_drawing(lens: bool) -> str:
         x = 64.0 + place * 128
         if name == "back cap":
             drawing.path(
-                f"M {x - 34} {middle - 9} H {x + 22} V {middle + 9} H {x - 34} Q {x - 44} {middle} {x - 34} {middle - 9} Z",
+                (
+                    f"M {x - 34} {middle - 9} H {x + 22} V {middle + 9} H {x - 34} Q {x - 44} {middle} "
+                    f"{x - 34} {middle - 9} Z"
+                ),
                 "part",
             )
         elif name == "collet":
             drawing.path(
-                f"M {x - 34} {middle - 6} H {x + 26} L {x + 34} {middle - 3} V {middle + 3} L {x + 26} {middle + 6} H {x - 34} Z M {x - 6} {middle} H {x + 34}",
+                (
+                    f"M {x - 34} {middle - 6} H {x + 26} L {x + 34} {middle - 3} V {middle + 3} L "
+                    f"{x + 26} {middle + 6} H {x - 34} Z M {x - 6} {middle} H {x + 34}"
+                ),
                 "part",
             )
         elif name == "tungsten":
             drawing.path(
-                f"M {x - 44} {middle - 3} H {x + 34} L {x + 46} {middle} L {x + 34} {middle + 3} H {x - 44} Z",
+                (
+                    f"M {x - 44} {middle - 3} H {x + 34} L {x + 46} {middle} L {x + 34} {middle + 3} H "
+                    f"{x - 44} Z"
+                ),
                 "tungsten good",
             )
         elif name == "cup":
             drawing.path(
-                f"M {x - 32} {middle - 16} H {x - 14} L {x + 34} {middle - 12} V {middle + 12} L {x - 14} {middle + 16} H {x - 32} Z",
+                (
+                    f"M {x - 32} {middle - 16} H {x - 14} L {x + 34} {middle - 12} V {middle + 12} L "
+                    f"{x - 14} {middle + 16} H {x - 32} Z"
+                ),
                 "cup",
             )
         else:
             wide = 17 if lens else 10
             drawing.path(
-                f"M {x - 34} {middle - 7} H {x - 2} V {middle - wide} H {x + 26} V {middle + wide} H {x - 2} V {middle + 7} H {x - 34} Z",
+                (
+                    f"M {x - 34} {middle - 7} H {x - 2} V {middle - wide} H {x + 26} V {middle + wide} "
+                    f"H {x - 2} V {middle + 7} H {x - 34} Z"
+                ),
                 "part",
             )
             if lens:

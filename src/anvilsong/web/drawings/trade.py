@@ -1,22 +1,26 @@
-"""Amps against travel that hold the same pool, with the speeds a hand holds shaded and the machine's end drawn."""
+"""Amps against travel that hold the same pool, with the speeds a hand holds shaded and the machine's end
+drawn.
+"""
 
 from __future__ import annotations
 
+from markupsafe import Markup
+
 from anvilsong.core import say
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.trade import COMFORT_MM_S
-from anvilsong.core.plan.values import Plan
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import Plan
+from anvilsong.core.prep import COMFORT_MM_S
 from anvilsong.web.drawings.svg import Drawing
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 380.0, 216.0, 46.0, 368.0, 26.0, 172.0
 ROOM = 0.08  # of the range, above and below the curve
 
 
-def trade_drawing(plan: Plan, machine: Machine) -> str:
+def trade_drawing(plan: Plan, machine: Machine) -> Markup:
     """The curve; nothing where the plan has none."""
     pairs, settings = plan.travel_for_amps, plan.settings
     if settings is None or len(pairs) < 2:
-        return ""
+        return Markup()
     amps, speeds = [pair[0] for pair in pairs], [pair[1] for pair in pairs]
     least, most = min(*amps, settings.amps_run), max(*amps, settings.amps_run)
     room = ROOM * (most - least)

@@ -1,12 +1,15 @@
-"""The current over two cycles: ember below the zero line heats the work, frost above it cleans. Handles lie on the drawing."""
+"""The current over two cycles: ember below the zero line heats the work, frost above it cleans. Handles lie
+on the drawing.
+"""
 
 from __future__ import annotations
 
 import numpy as np
+from markupsafe import Markup
 
 from anvilsong.core.arc.sampling import current_a, unit_half, whole_period_s
 from anvilsong.core.arc.waveform import Shape
-from anvilsong.core.machine.panel import SHAPE_WORDS
+from anvilsong.core.machine import SHAPE_WORDS
 from anvilsong.core.settings import Settings
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
@@ -22,7 +25,7 @@ def half_wave(shape: Shape, steps: int = 32) -> list[Point]:
     return list(zip(x.tolist(), unit_half(shape, x).tolist(), strict=True))
 
 
-def shape_drawing(shape: Shape) -> str:
+def shape_drawing(shape: Shape) -> Markup:
     """A shape by itself, for those who look for its sign on a panel: one cycle, cleaning above the line."""
     width, height, words = 120.0, 56.0, SHAPE_WORDS[shape]
     drawing = Drawing(width, height, words, f"One cycle of the {words.lower()} shape.", "drawing shape-sign")
@@ -72,11 +75,16 @@ def _halves(settings: Settings, frame: _Frame, until_s: float) -> list[tuple[lis
 
 def wave_drawing(
     settings: Settings, ghost: Settings | None = None, large: bool = False, handles: bool = True
-) -> str:
-    """Two cycles at full press, to scale in time and amps; a second setting as a dashed ghost on the same scales."""
+) -> Markup:
+    """Two cycles at full press, to scale in time and amps; a second setting as a dashed ghost on the same
+    scales.
+    """
     width, height = (900.0, 330.0) if large else (WIDTH, 190.0)
     share, amps, ep = settings.ep_share, settings.amps_set, settings.amps_set * (1 + settings.ep_trim)
-    words = f"{ep:.0f} A electrode positive for {share * 100:.0f} % of each cycle, {amps:.0f} A electrode negative for the rest, {settings.frequency_hz:.0f} cycles a second"
+    words = (
+        f"{ep:.0f} A electrode positive for {share * 100:.0f} % of each cycle, {amps:.0f} A electrode "
+        f"negative for the rest, {settings.frequency_hz:.0f} cycles a second"
+    )
     drawing = Drawing(
         width, height, "The wave, two cycles", words, "drawing wave large" if large else "drawing wave"
     )
@@ -100,9 +108,8 @@ def wave_drawing(
         _handles(drawing, settings, frame)
     if handles:
         drawing.role = "group"  # what can be taken hold of must not lie inside a picture
-    return drawing.render().replace(
-        "<svg ", f'<svg data-cycle="{number(frame.cycle)}" data-scale="{frame.scale:.4f}" ', 1
-    )
+    drawing.data = {"cycle": number(frame.cycle), "scale": f"{frame.scale:.4f}"}
+    return drawing.render()
 
 
 def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
@@ -131,10 +138,10 @@ def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
         )
 
 
-def overview_drawing(settings: Settings) -> str:
+def overview_drawing(settings: Settings) -> Markup:
     """The strip of pulse or mix: two of its cycles, the AC as a filled band; empty when there is neither."""
     if settings.pulse is None and settings.mix is None:
-        return ""
+        return Markup()
     wave = settings.wave(settings.amps_set)
     period = whole_period_s(wave)
     drawing = Drawing(

@@ -12,14 +12,18 @@ from anvilsong.web.guard.faults import FaultGuard
 from anvilsong.web.guard.headers import HeaderGuard
 from anvilsong.web.guard.origins import OriginGuard
 from anvilsong.web.guard.patience import PatienceGuard
+from anvilsong.web.guard.small import SmallGuard
 
 
 class Guards:
-    """The application inside its guards, outermost first: headers, origins, bodies, patience, faults."""
+    """The application inside its guards, outermost first: headers, size, origins, bodies, patience,
+    faults.
+    """
 
     def __init__(self, app: App, config: Config) -> None:
         inside = PatienceGuard(FaultGuard(app), config.answer_within_s)
-        self.app = HeaderGuard(OriginGuard(BodyGuard(inside, config.whole_request_within_s), config))
+        origins = OriginGuard(BodyGuard(inside, config.whole_request_within_s), config)
+        self.app = HeaderGuard(SmallGuard(origins))
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         await self.app(scope, receive, send)

@@ -27,7 +27,9 @@ class _TooSlow(Exception):
 
 
 class BodyGuard:
-    """Reads the body of a request, or refuses it: 413 when it is too large, 408 when it does not come in whole in time."""
+    """Reads the body of a request, or refuses it: 413 when it is too large, 408 when it does not come in
+    whole in time.
+    """
 
     def __init__(self, app: App, seconds: float) -> None:
         self.app, self.seconds = app, seconds

@@ -1,4 +1,6 @@
-"""A fault of the program is a page too: in our look, with a number that stands in the log, with what was typed, and a way back."""
+"""A fault of the program is a page too: in our look, with a number that stands in the log, with what was
+typed, and a way back.
+"""
 
 from __future__ import annotations
 

@@ -6,7 +6,8 @@ from anvilsong.web.asgi import App, Message, Receive, Scope, Send
 
 # Styles stand in attributes where a place is computed (a tab on its lane); scripts never stand in a page.
 POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:; "
+    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "media-src 'self' blob:; "
     "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
 ALWAYS = (

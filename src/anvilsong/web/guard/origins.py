@@ -1,4 +1,6 @@
-"""Only this program's own pages may write, and only under names it knows, so that no other site can use a visitor's browser."""
+"""Only this program's own pages may write, and only under names it knows, so that no other site can use a
+visitor's browser.
+"""
 
 from __future__ import annotations
 
@@ -36,8 +38,10 @@ def is_loopback(name: str) -> bool:
 class OriginGuard:
     """Checks Host on every request, and Origin and Sec-Fetch-Site on those that write.
 
-    Known names: those of this machine itself, the host served on, and ANVILSONG_HOSTS. When the pages are served beyond this
-    machine, any IP address is a known name too: a foreign site can lend its name to this machine's address, but not a number.
+    Known names: those of this machine itself, the host served on, and ANVILSONG_HOSTS. When the pages are
+    served beyond this
+    machine, any IP address is a known name too: a foreign site can lend its name to this machine's
+    address, but not a number.
     """
 
     def __init__(self, app: App, config: Config) -> None:
@@ -76,7 +80,10 @@ class OriginGuard:
                 return (
                     403,
                     "Sent from another site",
-                    "A page of another site sent this, so nothing was stored. Open the page here and send it from there.",
+                    (
+                        "A page of another site sent this, so nothing was stored. Open the page here "
+                        "and send it from there."
+                    ),
                 )
         return None
 

@@ -56,7 +56,9 @@ def before_commit() -> None:
 
 
 class PatienceGuard:
-    """Answers 503 after ``seconds``, whatever the work is doing; the work itself can then no longer store anything."""
+    """Answers 503 after ``seconds``, whatever the work is doing; the work itself can then no longer store
+    anything.
+    """
 
     def __init__(self, app: App, seconds: float) -> None:
         self.app, self.seconds = app, seconds
@@ -99,7 +101,10 @@ class PatienceGuard:
                     scope,
                     receive,
                     send,
-                    f"This took longer than {self.seconds:g} s and was given up. Nothing was stored; try it with less.",
+                    (
+                        f"This took longer than {self.seconds:g} s and was given up. Nothing was "
+                        "stored; try it with less."
+                    ),
                 )
                 return
             await task

@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from anvilsong.core.job import Job
-from anvilsong.core.metal.joints import find_joint
-from anvilsong.core.settings import Settings
 from anvilsong.store import book, shop
+from anvilsong.store.lines import book_page
 from anvilsong.store.models import JobRow
-from anvilsong.store.reading import readable
 from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other
-from anvilsong.web.requests import Fields, RowId, found, own_address
+from anvilsong.web.requests import Fields, PageNumber, RowId, found, own_address
 
 router = APIRouter(include_in_schema=False)
 
@@ -27,38 +22,19 @@ def root() -> RedirectResponse:
 
 
 @router.get("/book", response_class=HTMLResponse)
-def show_book(request: Request, q: str = "", away: bool = False) -> HTMLResponse:
+def show_book(request: Request, q: str = "", away: bool = False, page: PageNumber = 1) -> HTMLResponse:
     """Jobs, newest change first, or those whose words fit; ``away``: those that were put away."""
     with request.app.state.sessions() as session:
-        rows = book.find_jobs(session, q[:MOST_LETTERS], away=away)
+        lines = book_page(session, q[:MOST_LETTERS], away, page)
         put_away = book.count_put_away(session)
         return render(
             request,
             "book.html",
-            lines=[_line(row) for row in rows],
+            page=lines,
             query=q[:MOST_LETTERS],
             away=away,
             put_away=put_away,
         )
-
-
-def _line(row: JobRow) -> dict[str, Any]:
-    """A job's line; what of it is damaged is left out."""
-    newest = row.plans[-1] if row.plans else None
-    job = readable(Job, newest.job_document) if newest else None
-    settings = readable(Settings, newest.settings) if newest and newest.settings else None
-    readings = row.coupons[-1].readings if row.coupons else []
-    last = str(readings[-1].change.get("kind", "")) if readings else ""
-    joint = find_joint(job.joint).words if job else ""
-    return {
-        "row": row,
-        "plan": newest,
-        "job": job,
-        "joint": joint,
-        "last": last,
-        "settings": settings,
-        "refused": newest is not None and newest.settings is None,
-    }
 
 
 @router.post("/jobs/{job_id}/put-away")

@@ -8,16 +8,18 @@ from typing import Any, Literal
 import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
+from markupsafe import Markup
 
 from anvilsong.core import say
-from anvilsong.core.plan.situation import situation
-from anvilsong.core.plan.warming import limit_for
-from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.model import situation
+from anvilsong.core.prep import limit_for
+from anvilsong.core.units import UnitSystem
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
-from anvilsong.web.frame import JobView, job_view, part, render, units
+from anvilsong.web.frame import part, render, units
 from anvilsong.web.guard.origins import is_loopback
+from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.requests import Revision, RowId
 
 router = APIRouter(include_in_schema=False)
@@ -28,10 +30,13 @@ QUIET_MODULES = 4  # the white that a reader needs around a code
 
 
 @lru_cache(maxsize=256)
-def qr_code(text: str) -> str:
-    """A text as a code to be photographed: black on white whatever the theme, with its quiet zone, scaled by its box."""
+def qr_code(text: str) -> Markup:
+    """A text as a code to be photographed: black on white whatever the theme, with its quiet zone, scaled by
+    its box.
+    """
     code = segno.make(text, error="m" if len(text) < 300 else "l", boost_error=False)
-    return code.svg_inline(border=QUIET_MODULES, dark="#000000", light="#ffffff", omitsize=True)
+    svg = code.svg_inline(border=QUIET_MODULES, dark="#000000", light="#ffffff", omitsize=True)
+    return Markup(svg)
 
 
 def settings_text(view: JobView, system: UnitSystem) -> str:
@@ -49,7 +54,9 @@ def settings_text(view: JobView, system: UnitSystem) -> str:
 
 
 def code_for(request: Request, view: JobView) -> tuple[str, str]:
-    """What the card's code says, and what that is in words: the card's address where others can reach it, else the settings."""
+    """What the card's code says, and what that is in words: the card's address where others can reach it,
+    else the settings.
+    """
     if is_loopback(request.url.hostname or ""):
         return settings_text(view, units(request)), "the settings as text"
     path = request.url_for("show_card", job_id=view.row.id).include_query_params(

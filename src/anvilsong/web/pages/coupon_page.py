@@ -8,26 +8,26 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
 
-from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.bead.next_change import NextChange, effect_words
-from anvilsong.core.bead.verdict import Verdict, as_run
+from anvilsong.core.bead import NextChange, Readings, Verdict, as_run, effect_words
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import validated
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.situation import situation
-from anvilsong.core.quantities import Dimension, UnitSystem, parse, unit_words
+from anvilsong.core.model import consequences, situation
+from anvilsong.core.quantities import parse, unit_words
 from anvilsong.core.settings import Settings
-from anvilsong.store import book
+from anvilsong.core.units import Dimension, UnitSystem
+from anvilsong.store import book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
-from anvilsong.web.frame import JobView, job_view, part, render, see_other, units
-from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of, whole
+from anvilsong.web.frame import part, render, see_other, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.requests import Fields, PageNumber, Revision, RowId, found, uid_of, whole
 
 router = APIRouter(include_in_schema=False)
 
-MOST_RUNGS = 60  # drawn on one page, the newest
+RUNGS_A_PAGE = 20  # drawn on one page, the newest first
 
 MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_width_mm": ("Bead width", "length", True),
@@ -101,7 +101,7 @@ def show_coupon(request: Request, job_id: RowId, correct: Revision = None) -> HT
         view = job_view(session, job_id, units(request))
         form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in", "uid": fresh_uid()}
         if correct is not None:
-            form = _form_from(_coupon(view, correct), units(request))
+            form = _form_from(_coupon(session, view, correct), units(request))
         return _coupon_form(
             request, view, form | {"revision": str(view.plan_row.revision)}, correcting=correct
         )
@@ -153,8 +153,8 @@ def _as_typed(value: Any, dimension: Dimension, system: UnitSystem) -> str:
     )
 
 
-def _coupon(view: JobView, number: int) -> CouponRow:
-    coupon: CouponRow = found(next((coupon for coupon in view.row.coupons if coupon.number == number), None))
+def _coupon(session: Session, view: JobView, number: int) -> CouponRow:
+    coupon: CouponRow = found(coupons.find_coupon(session, view.row.id, number))
     return coupon
 
 
@@ -171,9 +171,11 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
                 ran = _board_settings(form["board_settings"])
                 plan_row = book.add_plan(session, view.row, view.job, "tuned", "Tuned: as it was run", ran)
             if correct is not None:
-                book.correct_coupon(session, _coupon(view, correct), readings, _typed_words(form, system))
+                coupons.correct_coupon(
+                    session, _coupon(session, view, correct), readings, _typed_words(form, system)
+                )
             else:
-                book.add_coupon(
+                coupons.add_coupon(
                     session, view.row, plan_row, readings, uid_of(form), _typed_words(form, system)
                 )
     except BadInput as trouble:
@@ -215,7 +217,7 @@ def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
     verdict, change = readable(Verdict, reading.verdict), readable(NextChange, reading.change)
     if verdict is None or change is None:
         with suppress(BadInput):
-            verdict, change = book.judge(coupon.plan, readings)
+            verdict, change = coupons.judge(coupon.plan, readings)
     if verdict is None or change is None:
         return rung
     drawing = part("coupon", lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}"))
@@ -223,22 +225,43 @@ def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/read", response_class=HTMLResponse)
-def show_read(request: Request, job_id: RowId) -> HTMLResponse:
+def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResponse:
+    """The newest verdict, and the ladder, some rungs a page."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        coupons = view.row.coupons[-MOST_RUNGS:]
-        rungs = [_rung(coupon, coupons[place - 1] if place else None) for place, coupon in enumerate(coupons)]
-        newest = rungs[-1] if rungs else None
+        pages = max(1, -(-view.coupons // RUNGS_A_PAGE))
+        page = min(page, pages)
+        # One more, for what was changed since the one before the first.
+        skip = (page - 1) * RUNGS_A_PAGE
+        run = coupons.find_coupons(session, job_id, RUNGS_A_PAGE + 1, skip)
+        rungs = [_rung(coupon, run[place - 1] if place else None) for place, coupon in enumerate(run)]
+        rungs = rungs[-RUNGS_A_PAGE:]
+        newest = rungs[-1] if page == 1 and rungs else _newest_rung(session, job_id)
         effects: list[str] = []
         if newest and newest["change"]:
             made = book.read_plan(newest["coupon"].plan)
             if made is not None and made.plan.settings is not None:
-                was = consequences(
-                    made.plan.job, as_run(made.plan.settings, newest["readings"]), made.machine
-                )
+                ran = as_run(made.plan.settings, newest["readings"])
+                was = consequences(made.plan.job, ran, made.machine, made.plan.coefficients)
                 effects = effect_words(newest["change"], was)
         taken = bool(newest and view.plan_row.id != newest["coupon"].plan_id)
-        return render(request, "read.html", view=view, here="read", rungs=rungs, effects=effects, taken=taken)
+        return render(
+            request,
+            "read.html",
+            view=view,
+            here="read",
+            rungs=rungs,
+            newest=newest,
+            effects=effects,
+            taken=taken,
+            page=page,
+            pages=pages,
+        )
+
+
+def _newest_rung(session: Session, job_id: int) -> dict[str, Any] | None:
+    run = coupons.find_coupons(session, job_id, 1)
+    return _rung(run[0], None) if run else None
 
 
 @router.post("/jobs/{job_id}/read/take")
@@ -246,8 +269,8 @@ def take_change(request: Request, job_id: RowId) -> Response:
     """The changed settings become the next rung."""
     with request.app.state.sessions.begin() as session:
         view = job_view(session, job_id)
-        coupon: CouponRow = found(view.row.coupons[-1] if view.row.coupons else None)
-        change = _rung(coupon, None)["change"]
+        newest: dict[str, Any] = found(_newest_rung(session, job_id))
+        coupon, change = newest["coupon"], newest["change"]
         if change is not None and change.kind == "setting" and view.plan_row.id == coupon.plan_id:
             book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
     return see_other(f"/jobs/{job_id}/tune")

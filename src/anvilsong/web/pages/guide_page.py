@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine.panel import SHAPE_WORDS
+from anvilsong.core.machine import SHAPE_WORDS
 from anvilsong.store import shop
 from anvilsong.web.drawings.wave import shape_drawing
 from anvilsong.web.field_words import in_words
@@ -62,7 +62,7 @@ def keep_machine(request: Request, form: Fields) -> Response:
 
 
 @router.post("/api/machine/guided")
-def check_answers(request: Request, form: Fields) -> JSONResponse:
+def check_answers(request: Request, form: Fields) -> Response:
     """The answers as they stand → the panel they make, or what is still to be answered."""
     try:
         machine = machine_of(form | {"name": form.get("name", "").strip() or "New machine"})

@@ -6,15 +6,16 @@ from functools import cache
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
+from markupsafe import Markup
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.glossary import terms
 from anvilsong.core.job import Job
 from anvilsong.core.metal.chemistry import mix
 from anvilsong.core.metal.fillers import find_filler
-from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.plan import make_plan
 from anvilsong.core.settings import Settings
+from anvilsong.core.units import UnitSystem
 from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import shape_drawing, wave_drawing
@@ -25,13 +26,13 @@ router = APIRouter(include_in_schema=False)
 PLAIN_JOB = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
 
 
-def _changed(settings: Settings, **values: float) -> str:
+def _changed(settings: Settings, **values: float) -> Markup:
     """The wave of the plain job with one thing changed, the plan's own behind it."""
     return wave_drawing(settings.model_copy(update=values), settings, handles=False)
 
 
 @cache
-def _pictures(system: UnitSystem) -> dict[str, str]:
+def _pictures(system: UnitSystem) -> dict[str, Markup]:
     plan = make_plan(PLAIN_JOB)
     assert plan.settings is not None
     assert plan.consequences is not None
@@ -40,7 +41,7 @@ def _pictures(system: UnitSystem) -> dict[str, str]:
         "wave": wave_drawing(plan.settings, handles=False),
         "balance": _changed(plan.settings, ep_share=0.45),
         "trim": _changed(plan.settings, ep_trim=0.3),
-        "shapes": "".join(map(shape_drawing, SHAPES)),
+        "shapes": Markup().join(map(shape_drawing, SHAPES)),
         "section": section_drawing(PLAIN_JOB, plan.settings, plan.consequences, system),
         "crack": crack_drawing(mix(metal, metal, 0.5), metal.name, [("4043", rod)], 0.65),
     }

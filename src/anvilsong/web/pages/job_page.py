@@ -10,16 +10,17 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, School, read_job
+from anvilsong.core.joint import joints
 from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
-from anvilsong.core.metal.joints import joints
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow, fresh_uid
 from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.section import joint_drawing
-from anvilsong.web.frame import JobView, job_view, render, see_other, units
+from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
+from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.job_words import proposed_title
 from anvilsong.web.requests import Fields, RowId, uid_of, whole
 from anvilsong.web.saving import merged_job
@@ -119,7 +120,8 @@ def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Respon
                 row = book.add_job(session, title, job, welder, uid_of(form))
             else:
                 row = _replanned(session, form, job_id, job, welder)
-            refused = row.plans[-1].settings is None
+            planned = book.find_plan(session, row.id)
+            refused = planned is None or planned.settings is None
             row_id = row.id
     except BadInput as trouble:
         with make() as session:

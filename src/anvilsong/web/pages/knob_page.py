@@ -6,10 +6,9 @@ from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import validated
-from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
-from anvilsong.core.machine.model import Control, Machine
+from anvilsong.core.machine import Control, Knob, KnobPoint, Machine, calibrate
 from anvilsong.core.registry import BY_KEY
 from anvilsong.store import shop
 from anvilsong.store.models import MachineRow
@@ -23,7 +22,9 @@ router = APIRouter(include_in_schema=False)
 
 
 def _knob_points(text: str, control: Control) -> list[KnobPoint]:
-    """Lines of ``position = value ± spread``; clock positions past twelve go on counting, shares are per cent."""
+    """Lines of ``position = value ± spread``; clock positions past twelve go on counting, shares are per
+    cent.
+    """
     factor, points = factor_of(control.setting, control.basis), list[KnobPoint]()
     for line in text.replace("−", "-").splitlines():
         if not line.strip():

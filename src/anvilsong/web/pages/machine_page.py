@@ -6,20 +6,22 @@ import json
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
+from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, CannotRead
-from anvilsong.core.job import Job, validated
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.machine.panel import SHAPE_WORDS, show_on_panel
-from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.shop import rank_shop
+from anvilsong.core.job import Job
+from anvilsong.core.machine import SHAPE_WORDS, Machine, show_on_panel
+from anvilsong.core.plan import make_plan
+from anvilsong.core.shop import rank_shop
 from anvilsong.store import book, shop
 from anvilsong.store.models import MachineRow
 from anvilsong.store.reading import digest, document, readable
 from anvilsong.web.drawings.panel import panel_drawing
-from anvilsong.web.frame import job_view, kit_of, part, render, see_other, spoken_json, units
+from anvilsong.web.frame import part, render, see_other, spoken_json, units
+from anvilsong.web.job_view import job_view, kit_of
 from anvilsong.web.machine_form import (
     BASIS_CHOICES,
     KINDS,
@@ -73,10 +75,12 @@ NEW |= {
 }
 
 
-def sample_panel(machine: Machine) -> str:
+def sample_panel(machine: Machine) -> Markup:
     """What the panel would look like for a plain job."""
     plan = make_plan(SAMPLE, machine)
-    return panel_drawing(show_on_panel(plan.settings, machine), machine) if plan.settings else ""
+    if plan.settings is None:
+        return Markup()
+    return panel_drawing(show_on_panel(plan.settings, machine), machine)
 
 
 def _editor(
@@ -153,7 +157,7 @@ def save_machine(request: Request, form: Fields) -> Response:
 
 
 @router.post("/api/machine/check")
-def check_machine(request: Request, form: Fields) -> JSONResponse:
+def check_machine(request: Request, form: Fields) -> Response:
     """The editor's form as it stands → its panel drawn, or what does not make sense yet."""
     try:
         machine = machine_from_form(form)
@@ -163,7 +167,7 @@ def check_machine(request: Request, form: Fields) -> JSONResponse:
 
 
 @router.get("/api/machine/schema")
-def machine_schema() -> JSONResponse:
+def machine_schema() -> Response:
     """The JSON schema that machine files follow."""
     return JSONResponse(Machine.model_json_schema())
 

@@ -1,4 +1,6 @@
-"""Metals: every alloy's numbers, what it takes, what it refuses, and where it stands against the crack range."""
+"""Metals: every alloy's numbers, what it takes, what it refuses, and where it stands against the crack
+range.
+"""
 
 from __future__ import annotations
 

@@ -7,12 +7,13 @@ from functools import partial
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from anvilsong.core.plan.prep import prepare
-from anvilsong.core.plan.situation import situation
+from anvilsong.core.model import situation
+from anvilsong.core.prep import prepare
 from anvilsong.store import book, shop
 from anvilsong.web.drawings.gap import gap_drawing
 from anvilsong.web.drawings.passes import passes_drawing
-from anvilsong.web.frame import job_view, part, render, see_other, units
+from anvilsong.web.frame import part, render, see_other, units
+from anvilsong.web.job_view import job_view
 from anvilsong.web.requests import Fields, RowId
 
 router = APIRouter(include_in_schema=False)
@@ -29,7 +30,12 @@ def show_prep(request: Request, job_id: RowId) -> HTMLResponse:
             return render(request, "prep.html", view=view, here="prep")
         at = situation(view.job)
         prep = prepare(
-            at, view.settings, view.plan.consequences, view.machine, shop.machines(session)[:MOST_COMPARED]
+            at,
+            view.settings,
+            view.plan.consequences,
+            view.machine,
+            shop.machines(session)[:MOST_COMPARED],
+            view.c,
         )
         return render(
             request,

@@ -7,18 +7,20 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import School, validated
-from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.plan.schools import school_choices
+from anvilsong.core.job import School
+from anvilsong.core.plan import make_plan
 from anvilsong.core.registry import SETTINGS
+from anvilsong.core.shop import school_choices
 from anvilsong.core.value import Name, Note, Value
 from anvilsong.store import shop
 from anvilsong.store.models import WelderRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.figures import setting_words
-from anvilsong.web.frame import job_view, kit_of, part, render, see_other, units
+from anvilsong.web.frame import part, render, see_other, units
+from anvilsong.web.job_view import job_view, kit_of
 from anvilsong.web.requests import Fields, RowId, found, whole
 
 router = APIRouter(include_in_schema=False)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.core.job import School
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine import Machine
 from anvilsong.core.torch.kit import Kit
 from anvilsong.store import shop
 from anvilsong.store.models import KitRow, MachineRow, WelderRow

@@ -13,17 +13,17 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.pedal import pedal_used
 from anvilsong.core.job import Control, Job
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.machine.panel import show_on_panel
-from anvilsong.core.machine.swap import swap
-from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.machine import Machine, show_on_panel
+from anvilsong.core.plan import make_plan
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
+from anvilsong.core.shop import swap
 from anvilsong.store import shop
 from anvilsong.store.models import JobRow
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.wave import wave_drawing
-from anvilsong.web.frame import UnreadableJob, job_view, part, render, units
+from anvilsong.web.frame import part, render, units
+from anvilsong.web.job_view import UnreadableJob, job_view
 from anvilsong.web.machine_form import clock_place
 from anvilsong.web.requests import whole
 
@@ -33,7 +33,9 @@ SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": 
 
 
 def _base(session: Session, job: int | None) -> tuple[Settings, Control | None]:
-    """What stands in for settings their panel does not show, and a job's control: its own, or those of a plain job."""
+    """What stands in for settings their panel does not show, and a job's control: its own, or those of a
+    plain job.
+    """
     if job is not None and session.get(JobRow, job) is not None:
         with suppress(UnreadableJob):
             view = job_view(session, job)
@@ -45,7 +47,9 @@ def _base(session: Session, job: int | None) -> tuple[Settings, Control | None]:
 
 
 def _values(form: dict[str, str], theirs: Machine) -> dict[str, float]:
-    """Their panel's figures as typed: digits, clock hours, or a place among names. Left empty: as the base."""
+    """Their panel's figures as typed: digits, clock hours, or a place among names. Left empty: as the
+    base.
+    """
     values: dict[str, float] = {}
     for control in theirs.controls:
         typed = form.get(f"their_{control.setting}", "").strip()
@@ -92,7 +96,10 @@ def pasted(text: str, theirs: Machine) -> dict[str, str]:
         raise BadInput.one(
             "paste",
             text,
-            f"name the controls as {theirs.name} does: {', '.join(control.label for control in theirs.controls)}",
+            (
+                f"name the controls as {theirs.name} does: "
+                f"{', '.join(control.label for control in theirs.controls)}"
+            ),
         )
     return found
 

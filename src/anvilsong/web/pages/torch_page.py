@@ -1,26 +1,20 @@
-"""Torch: tungsten, cup, gas, cooling. Change one and what hangs on it follows; keeping it makes a revision."""
+"""Torch: tungsten, cup, gas, cooling. Change one and what hangs on it follows; keeping it makes a
+revision.
+"""
 
 from __future__ import annotations
 
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core import say
-from anvilsong.core.coefficients import nominal
+from anvilsong.core.checks import outcome
 from anvilsong.core.errors import BadInput
-from anvilsong.core.heat.pedal import DUTY_CYCLE_S
-from anvilsong.core.machine.model import Machine
-from anvilsong.core.plan.checks import margins, warnings_for
-from anvilsong.core.plan.consequences import consequences
-from anvilsong.core.plan.passes import passes
-from anvilsong.core.plan.planner import torch_for
-from anvilsong.core.plan.rod_use import STUB_LOSS, rod_use
-from anvilsong.core.plan.situation import Situation, situation
-from anvilsong.core.plan.tacks import tack_plan
-from anvilsong.core.plan.torch_fit import with_cup, with_tungsten
-from anvilsong.core.quantities import UnitSystem
+from anvilsong.core.model import Situation, run_duty, situation, torch_for
+from anvilsong.core.plan import with_cup, with_tungsten
+from anvilsong.core.prep import STUB_LOSS, passes, rod_use, tack_plan
 from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
@@ -36,20 +30,12 @@ from anvilsong.core.torch.tungsten import (
     load_parts,
     load_state,
 )
+from anvilsong.core.units import UnitSystem
 from anvilsong.store import book, shop
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
-from anvilsong.web.frame import (
-    JobView,
-    fragment,
-    job_view,
-    kit_of,
-    part,
-    render,
-    see_other,
-    spoken_json,
-    units,
-)
+from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
+from anvilsong.web.job_view import JobView, job_view, kit_of
 from anvilsong.web.requests import Fields, RowId, whole
 from anvilsong.web.saving import merged_settings
 
@@ -57,7 +43,9 @@ router = APIRouter(include_in_schema=False)
 
 
 def chosen_settings(at: Situation, settings: Settings, kit: Kit, tungsten: str, cup: str) -> Settings:
-    """Settings with the tungsten and cup picked in the form: ``class|diameter`` and ``number|lens`` or ``number|plain``."""
+    """Settings with the tungsten and cup picked in the form: ``class|diameter`` and ``number|lens`` or
+    ``number|plain``.
+    """
     stocked = {f"{item.class_}|{item.diameter_mm:g}": item for item in kit.tungstens}
     if tungsten:
         if tungsten not in stocked:
@@ -72,14 +60,13 @@ def chosen_settings(at: Situation, settings: Settings, kit: Kit, tungsten: str, 
     return settings
 
 
-def _live(
-    view: JobView, settings: Settings, kit: Kit, machine: Machine, system: UnitSystem
-) -> dict[str, Any]:
+def _live(view: JobView, settings: Settings, kit: Kit, system: UnitSystem) -> dict[str, Any]:
     """Everything on the page that follows tungsten and cup."""
     at = situation(view.job)
     tungsten = settings.tungsten or Tungsten(diameter_mm=kit.tungstens[0].diameter_mm)
     settings = settings.model_copy(update={"tungsten": tungsten})
-    seen = consequences(view.job, settings, machine)
+    what = outcome(view.job, settings, view.machine, kit, view.c)
+    seen = what.consequences
     en, ep = (
         float(part)
         for part in load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip)
@@ -109,12 +96,8 @@ def _live(
         "access": access if corner else [],
         "shop_rule": shop_rule_l_min(settings.cup.number),
         "ball_a": balling_start_a(tungsten.diameter_mm),
-        "warnings": [
-            warning
-            for warning in warnings_for(at, settings, seen, machine)
-            if warning.setting in TORCH_SETTINGS
-        ],
-        "margins": margins(at, settings, seen, machine),
+        "warnings": [warning for warning in what.warnings if warning.setting in TORCH_SETTINGS],
+        "margins": what.margins,
         "section": part("section", lambda: section_drawing(view.job, settings, seen, system)),
     }
 
@@ -133,7 +116,7 @@ TORCH_SETTINGS = (
 def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict[str, Any]]:
     """What the job uses, and what each fitting cylinder still gives."""
     at = situation(view.job)
-    runs = len(passes(at, settings, nominal()))
+    runs = len(passes(at, settings, view.c))
     arc_s = runs * view.job.weld_length_mm / settings.travel_mm_s
     starts = runs + tack_plan(view.job.weld_length_mm, view.job.thin_mm).count
     used = gas_used_l(arc_s, starts, settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min)
@@ -157,16 +140,16 @@ def show_torch(request: Request, job_id: RowId) -> HTMLResponse:
             return render(request, "torch.html", view=view, here="torch")
         kit = kit_of(session, view)
         torch = torch_for(view.job, view.settings, kit)
-        duty = min(1.0, view.job.weld_length_mm / view.settings.travel_mm_s / DUTY_CYCLE_S)
+        duty = run_duty(view.job, view.settings)
         settings = view.settings
         if settings.tungsten is None:
             view.notices.append(
                 "No tungsten is set for this job. The first of the shelf is shown; choose one and keep it."
             )
             settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
-        live = _live(view, settings, kit, view.machine, units(request))
+        live = _live(view, settings, kit, units(request))
         rms = live["c"].rms_a
-        rod = rod_use(situation(view.job), view.settings, live["c"], nominal())
+        rod = rod_use(situation(view.job), view.settings, live["c"], view.c)
         return render(
             request,
             "torch.html",
@@ -192,7 +175,7 @@ def show_torch(request: Request, job_id: RowId) -> HTMLResponse:
 
 
 @router.post("/api/jobs/{job_id}/torch")
-def what_if_torch(request: Request, job_id: RowId, form: Fields) -> JSONResponse:
+def what_if_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     """Another tungsten or cup, not kept: the pieces of the page that follow."""
     system = units(request)
     with request.app.state.sessions() as session:
@@ -203,7 +186,7 @@ def what_if_torch(request: Request, job_id: RowId, form: Fields) -> JSONResponse
     settings = chosen_settings(
         situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
     )
-    live = _live(view, settings, kit, view.machine, system)
+    live = _live(view, settings, kit, system)
     return spoken_json(
         request,
         {
@@ -228,6 +211,9 @@ def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
                 by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
                 settings = merged_settings(opened.settings, settings, view.settings, units(request), by)
             if settings != view.settings and settings.tungsten:
-                words = f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
+                words = (
+                    f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup "
+                    f"{settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
+                )
                 book.add_plan(session, view.row, view.job, "tuned", words, settings)
     return see_other(f"/jobs/{job_id}/torch")

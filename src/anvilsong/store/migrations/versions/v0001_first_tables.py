@@ -89,7 +89,8 @@ def upgrade() -> None:
         sa.UniqueConstraint("job_id", "step"),
     )
     op.execute(
-        "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text, tokenize='unicode61 remove_diacritics 2')"
+        "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text, tokenize='unicode61 "
+        "remove_diacritics 2')"
     )
 
 

@@ -1,4 +1,6 @@
-"""Rows that can be put away, names that stay after export and import, and the program's own mark in the file."""
+"""Rows that can be put away, names that stay after export and import, and the program's own mark in the
+file.
+"""
 
 from __future__ import annotations
 

@@ -1,0 +1,166 @@
+"""What answers cost: processor time of the serving process, as so many bare pages (``_peer.py``) of the same
+run.
+
+And what a first visit weighs on the wire, and what starting costs beside starting the bare page's server.
+"""
+
+from __future__ import annotations
+
+import re
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import get_args
+
+import httpx
+
+from _peer import against, cpu_ms, cpu_s, peer
+from _serve import COMMAND, serving
+from anvilsong.core.bead import Readings, next_change, read
+from anvilsong.core.job import read_job
+from anvilsong.core.plan import make_plan
+from anvilsong.demo.machines import MACHINES
+from anvilsong.web.api.bodies import Face
+
+JOB = {"a": {"alloy": "5083", "thickness": "3 mm"}, "joint": "tee", "machine": "Heron 320"}
+FACES = list(get_args(Face))
+# Wanted under, in bare pages; start-up and the command in starts of the bare server.
+WANTED = {
+    "what-if, every face": 2.5,
+    "what-if, travel moves": 3.0,
+    "plan, new job": 6.0,
+    "ranking the shop": 25.0,
+    "judge a coupon": 5.0,
+    "start-up": 2.5,
+    "anvilsong plan": 1.7,
+}
+MOST_FIRST_VISIT_KB = 150.0
+LINKED = re.compile(r'(?:href|src)="(/static/[^"]+\.(?:css|js|svg))"')
+IMPORTED = re.compile(r'from "\./([\w.]+)"')
+FONTS = re.compile(r"url\(\"?([^)\"]+\.woff2)")
+
+
+def judging_ms() -> float:
+    """Verdict and next change for a coupon, ms of processor, over machines and misses."""
+    cases = []
+    for n in range(14):
+        machine = MACHINES[n % len(MACHINES)]
+        job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": ("butt", "tee")[n % 2]})
+        plan = make_plan(job, machine)
+        assert plan.settings is not None
+        assert plan.consequences is not None
+        border = (0.1, 2.4, 0.4)[n % 3]
+        width = round(plan.consequences.pool_width_mm * (1 + 0.02 * (n % 4)), 2)
+        seconds = 100 / plan.settings.travel_mm_s
+        readings = Readings(
+            bead_width_mm=width, border_left_mm=border, border_right_mm=border, length_mm=100, seconds=seconds
+        )
+        cases.append((job, plan.settings, readings, machine))
+    start = time.process_time()
+    for job, settings, readings, machine in cases:
+        next_change(job, settings, readings, read(job, settings, readings, machine), machine)
+    return 1000 * (time.process_time() - start) / len(cases)
+
+
+def child_cpu_s(command: list[str]) -> float:
+    """Processor time of a command, s; the least of three."""
+    times = []
+    for _ in range(3):
+        before = resource.getrusage(resource.RUSAGE_CHILDREN)
+        subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+        after = resource.getrusage(resource.RUSAGE_CHILDREN)
+        times.append(after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime)
+    return min(times)
+
+
+def first_visit_kb(client: httpx.Client, path: str) -> float:
+    """Everything that a browser with nothing kept loads for a page, kB on the wire."""
+    waiting, seen, weight = [path], set[str](), 0
+    while waiting:
+        address = waiting.pop()
+        if address in seen:
+            continue
+        seen.add(address)
+        with client.stream("GET", address, headers={"accept-encoding": "gzip"}) as answer:
+            answer.raise_for_status()
+            weight += sum(len(piece) for piece in answer.iter_raw())
+        text = client.get(address).text if not address.endswith(".woff2") else ""
+        folder = address.rpartition("/")[0]
+        if address == path:
+            waiting += LINKED.findall(text)
+        waiting += [f"{folder}/{name}" for name in IMPORTED.findall(text)]
+        waiting += [str(httpx.URL(f"http://x{folder}/").join(font).path) for font in FONTS.findall(text)]
+    return weight / 1000
+
+
+def main() -> int:
+    bare_start = "import fastapi, uvicorn, jinja2, sqlalchemy, numpy"
+    found: dict[str, tuple[float, float]] = {}
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        peer() as (page, page_pid),
+        httpx.Client() as plain,
+    ):
+        data = Path(folder) / "bench.sqlite"
+        with serving(data):
+            pass
+        one = cpu_ms(page_pid, lambda n: plain.get(page))
+        print(f"page: {one:.2f} ms of processor (ratio to itself: 1)")
+        with serving(data) as address, httpx.Client(base_url=address, timeout=60) as client:
+            pid: int = serving.process.pid  # type: ignore[attr-defined]
+            bare = child_cpu_s([sys.executable, "-c", bare_start])
+            found["start-up"] = (cpu_s(pid), bare)
+            plan = client.post("/api/plan", json=JOB).json()
+
+            def ask(path: str, body: dict[str, object]) -> None:
+                client.post(path, json=body).raise_for_status()
+
+            def what_if(**moved: object) -> dict[str, object]:
+                return {
+                    "job": plan["job"],
+                    "settings": plan["settings"] | moved,
+                    "show": FACES,
+                    "ghost": plan["settings"],
+                }
+
+            for name, call in (
+                (
+                    "what-if, every face",
+                    lambda n: ask("/api/consequences", what_if(ep_share=0.2 + n % 100 * 0.002)),
+                ),
+                (
+                    "what-if, travel moves",
+                    lambda n: ask("/api/consequences", what_if(travel_mm_s=2 + n % 997 * 0.003)),
+                ),
+                (
+                    "plan, new job",
+                    lambda n: ask(
+                        "/api/plan",
+                        JOB
+                        | {"a": {"alloy": "5083", "thickness": 1 + n % 1000 * 0.0071 + n // 1000 * 0.0013}},
+                    ),
+                ),
+                ("ranking the shop", lambda n: client.get("/jobs/1/machines").raise_for_status()),
+            ):
+                took, ratio = against((page_pid, lambda n: plain.get(page)), (pid, call))
+                found[name] = (took, took / ratio)
+            visit = first_visit_kb(client, "/jobs/1/tune")
+        found["judge a coupon"] = (judging_ms(), one)
+        job = Path(folder) / "job.json"
+        job.write_text('{"a": {"alloy": "6061", "thickness": "3.2 mm"}, "joint": "butt"}')
+        found["anvilsong plan"] = (child_cpu_s([COMMAND, "plan", str(job)]), bare)
+    good = visit < MOST_FIRST_VISIT_KB
+    for name, wanted in WANTED.items():
+        took, beside = found[name]
+        unit, peer_name = ("s", "a bare start") if beside is bare else ("ms", "page")
+        good &= took / beside < wanted
+        print(f"{name}: {took:.2f} {unit} (ratio to {peer_name}: {took / beside:.1f}, wanted under {wanted})")
+    print(f"first visit to Tune: {visit:.0f} kB (wanted under {MOST_FIRST_VISIT_KB:.0f})")
+    return 0 if good else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,222 @@
+"""Put small faults into the code one at a time and see whether the tests notice: ``python
+scripts/mutants.py``.
+
+A fault is a sign, a comparison, a bound, a constant times 1.1, an ``and`` for an ``or``, a condition
+dropped or turned
+round. Which tests run a line is learnt first, from one run of them all; each fault then meets only those,
+quickest first.
+Seeded: the same faults each time. ``--rooms core/plan,store`` and ``--faults 200`` narrow it.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import copy
+import json
+import os
+import random
+import subprocess
+import sys
+import tempfile
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+PACKAGE = ROOT / "src" / "anvilsong"
+TESTS = ("tests/core", "tests/store")
+MOST_TESTS, SECONDS = 40, 120
+TURNED: dict[type, type] = {
+    ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
+    ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
+    ast.And: ast.Or, ast.Or: ast.And,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One fault: where, what, and the whole module with it in."""
+
+    path: Path
+    line: int
+    what: str
+    source: str
+
+    @property
+    def room(self) -> str:
+        parts = self.path.relative_to(PACKAGE).parts
+        return "/".join(parts[:2]) if len(parts) > 2 else parts[0]
+
+
+def faults_of(path: Path) -> Iterator[Fault]:
+    """Every fault of a module, in order."""
+    tree = ast.parse(path.read_text(encoding="utf-8"))
+    spots = [node for node in ast.walk(tree) if _can_fail(node)]
+    for number, node in enumerate(spots):
+        changed = copy.deepcopy(tree)
+        twin = [each for each in ast.walk(changed) if _can_fail(each)][number]
+        what = _spoil(twin)
+        if what:
+            yield Fault(path, node.lineno, what, ast.unparse(changed))
+
+
+def _can_fail(node: ast.AST) -> bool:
+    match node:
+        case ast.BinOp(op=op) | ast.BoolOp(op=op) | ast.AugAssign(op=op):
+            return type(op) in TURNED
+        case ast.Compare(ops=[op]):
+            return type(op) in TURNED
+        case ast.Constant(value=value):
+            return (
+                isinstance(value, int | float) and not isinstance(value, bool) and value not in (0, 1, -1, 2)
+            )
+        case ast.If():
+            return True
+    return False
+
+
+def _spoil(node: ast.AST) -> str:
+    match node:
+        case ast.BinOp() | ast.BoolOp() | ast.AugAssign():
+            was = type(node.op).__name__
+            node.op = TURNED[type(node.op)]()
+            return f"{was} → {type(node.op).__name__}"
+        case ast.Compare():
+            was = type(node.ops[0]).__name__
+            node.ops = [TURNED[type(node.ops[0])]()]
+            return f"{was} → {type(node.ops[0]).__name__}"
+        case ast.Constant():
+            was = node.value
+            node.value = was * 1.1 if isinstance(was, float) else was + max(1, round(0.1 * was))
+            return f"{was} → {node.value}"
+        case ast.If():
+            node.test = ast.copy_location(ast.Constant(False), node.test)
+            return "if … → never"
+    return ""
+
+
+def tests_by_line(folder: Path) -> tuple[dict[str, dict[int, list[str]]], dict[str, float]]:
+    """Which tests run each line of each module, and how long each test takes, s."""
+    from coverage import CoverageData
+
+    (folder / "rc").write_text(
+        f"[run]\nsource = {PACKAGE}\ndata_file = {folder / 'data'}\nparallel = "
+        "true\ndynamic_context = test_function\n"
+    )
+    report = folder / "times.json"
+    command = [sys.executable, "-m", "coverage", "run", f"--rcfile={folder / 'rc'}", "-m", "pytest", "-q",
+               "-x", "-p", "no:randomly", f"--junitxml={report}", *TESTS]  # fmt: skip
+    subprocess.run(command, cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+    subprocess.run(
+        [sys.executable, "-m", "coverage", "combine", f"--rcfile={folder / 'rc'}"], cwd=ROOT, check=True
+    )
+    data = CoverageData(str(folder / "data"))
+    data.read()
+    return {
+        file: {
+            line: sorted({_node(context) for context in contexts if context})
+            for line, contexts in data.contexts_by_lineno(file).items()
+        }
+        for file in data.measured_files()
+    }, {}
+
+
+def _node(context: str) -> str:
+    """A test's address for pytest: ``tests.core.test_arc.test_sign`` →
+    ``tests/core/test_arc.py::test_sign``.
+    """
+    module, _, name = context.rpartition(".")
+    return f"{module.replace('.', '/')}.py::{name}"
+
+
+def is_noticed(fault: Fault, tests: list[str], folder: Path) -> bool:
+    """Whether any of these tests fails with the fault in."""
+    spoilt = Path(tempfile.mkdtemp(dir=folder))
+    target = spoilt / "anvilsong"
+    subprocess.run(["cp", "-rs", str(PACKAGE), str(target)], check=True)
+    place = target / fault.path.relative_to(PACKAGE)
+    place.unlink()
+    place.write_text(fault.source, encoding="utf-8")
+    environment = os.environ | {"PYTHONPATH": str(spoilt), "PYTHONDONTWRITEBYTECODE": "1"}
+    command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "--no-header", *tests]
+    try:
+        done = subprocess.run(
+            command,
+            cwd=ROOT,
+            env=environment,
+            timeout=SECONDS,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+        return done.returncode != 0
+    except subprocess.TimeoutExpired:
+        return True
+    finally:
+        subprocess.run(["rm", "-rf", str(spoilt)], check=False)
+
+
+def main() -> int:
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("--faults", type=int, default=200)
+    options.add_argument("--seed", type=int, default=11)
+    options.add_argument("--rooms", default="core,store")
+    options.add_argument(
+        "--lines", type=Path, help="keep which tests run a line here, and read it when it is there"
+    )
+    options.add_argument("--processes", type=int, default=os.cpu_count() or 2)
+    given = options.parse_args()
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        if given.lines and given.lines.exists():
+            lines = {
+                file: {int(k): v for k, v in rows.items()}
+                for file, rows in json.loads(given.lines.read_text()).items()
+            }
+        else:
+            lines, _ = tests_by_line(folder)
+            if given.lines:
+                given.lines.write_text(json.dumps(lines))
+        paths = [
+            p
+            for room in given.rooms.split(",")
+            for p in sorted((PACKAGE / room).rglob("*.py"))
+            if "migrations" not in p.parts
+        ]
+        every = [fault for path in paths for fault in faults_of(path)]
+        chosen = random.Random(given.seed).sample(every, min(given.faults, len(every)))
+        noticed, met = Counter[str](), Counter[str]()
+        survivors = defaultdict[str, list[str]](list)
+
+        def meet(fault: Fault) -> tuple[Fault, bool]:
+            rows = lines.get(str(fault.path), {})
+            # A constant of a module runs when it is read: whoever runs most of the module meets it first.
+            widest = Counter(test for tests in rows.values() for test in tests)
+            running = rows.get(fault.line) or list(widest)
+            picked = sorted(running, key=lambda test: (-widest[test], test))[:MOST_TESTS]
+            return fault, bool(picked) and is_noticed(fault, picked, folder)
+
+        with ThreadPoolExecutor(given.processes) as pool:
+            for fault, was_noticed in pool.map(meet, chosen):
+                met[fault.room] += 1
+                noticed[fault.room] += was_noticed
+                print("." if was_noticed else "s", end="", flush=True)
+                if not was_noticed:
+                    where = f"{fault.path.relative_to(ROOT)}:{fault.line}"
+                    survivors[fault.room].append(f"{where}: {fault.what}")
+    print()
+    for room in sorted(met):
+        print(f"{room}: {noticed[room]} of {met[room]} noticed ({100 * noticed[room] / met[room]:.0f} %)")
+        for line in survivors[room]:
+            print(f"    {line}")
+    print(
+        f"all: {sum(noticed.values())} of {sum(met.values())} "
+        f"({100 * sum(noticed.values()) / sum(met.values()):.0f} %)"
+    )
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,68 @@
+"""A change in words: what to do, on the panel, and what it does."""
+
+from __future__ import annotations
+
+from anvilsong.core import say
+from anvilsong.core.bead.next import NextChange
+from anvilsong.core.heat.pedal import pedal_used
+from anvilsong.core.machine import Machine, PanelLine, show_on_panel
+from anvilsong.core.model import Consequences
+from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Settings
+
+
+def change_said(before: Settings, after: Settings, key: str, plainly: str) -> str:
+    """A change in a sentence; one of the foot says which way to press."""
+    if before.amps_run == after.amps_run or key not in ("amps_set", "amps_run"):
+        return plainly
+    more = after.amps_run > before.amps_run
+    foot = f"about {after.amps_run:.0f} A under the foot instead of {before.amps_run:.0f} A"
+    if key == "amps_run":
+        return (
+            f"{'Press further' if more else 'Ease off'}: {foot}. The machine stays at {after.amps_set:.0f} A."
+        )
+    if before.amps_run == before.amps_set and after.amps_run == after.amps_set:
+        return plainly.replace("machine at", "the machine’s amps")
+    return (
+        f"Set the machine to {after.amps_set:.0f} A instead of {before.amps_set:.0f} A and press "
+        f"further: {foot}."
+    )
+
+
+def change_on_panel(before: Settings, after: Settings, key: str, machine: Machine) -> str:
+    """The change as the panel shows it, before and after; empty where the panel does not show it."""
+    if key == "amps_run":
+        shares = [percent(float(pedal_used(s.amps_run, s.start_amps, s.amps_set))) for s in (before, after)]
+        return f"Pedal: {shares[0]} → {shares[1]} of its way"
+    lines: list[PanelLine | None] = [
+        next((line for line in show_on_panel(s, machine).lines if line.setting == key), None)
+        for s in (before, after)
+    ]
+    if lines[0] is None or lines[1] is None:
+        return ""
+    unit = f" {lines[1].unit}" if lines[1].unit else ""
+    return f"{lines[1].label}: {lines[0].shown} → {lines[1].shown}{unit}"
+
+
+def effects_of(was: Consequences, now: Consequences) -> dict[str, float]:
+    """After minus before of what a change is made for: load, heat W, border mm, pool mm."""
+    names = ("tungsten_load", "work_heat_w", "border_mm", "pool_width_mm")
+    return {name: getattr(now, name) - getattr(was, name) for name in names}
+
+
+def effect_words(change: NextChange, was: Consequences) -> list[str]:
+    """The change's effects in words: tungsten, heat, border."""
+    if not change.effects:
+        return []
+    load = change.effects["tungsten_load"]
+    heat = change.effects["work_heat_w"] / was.work_heat_w
+    same = abs(heat) < 0.005
+    words = [f"Tungsten load {percent(was.tungsten_load)} → {percent(was.tungsten_load + load)}."]
+    words.append(
+        "Heat into the work stays: the foot holds the pool."
+        if same
+        else f"Heat into the work {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %."
+    )
+    if change.expected_border_mm is not None:
+        words.append(f"Border expected {say.mm(change.expected_border_mm)}.")
+    return words

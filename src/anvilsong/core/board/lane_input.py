@@ -1,0 +1,49 @@
+"""What is typed into a lane of the board, read by the one parser, within what the lane can be set to."""
+
+from __future__ import annotations
+
+import re
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.quantities import parse, show
+from anvilsong.core.registry import Setting
+from anvilsong.core.units import UnitSystem
+
+_HALF = re.compile(r"\s*(EP|EN)\s*$", re.IGNORECASE)
+SLACK = 1e-6
+
+
+def read_lane(
+    entry: Setting,
+    typed: str,
+    system: UnitSystem = "mm",
+    limits: tuple[float, float] | None = None,
+    whose: str = "this lane",
+) -> float:
+    """The inside value of a lane's field.
+
+    A share is always typed in per cent, so 1 and −25 mean per cent too; ``70 EN`` is a balance of 30 % EP.
+
+    Raises
+    ------
+    BadInput : what cannot be read, or what lies outside ``limits``; the sentence says which unit and range
+    """
+    value = _share(entry, typed) if entry.dimension == "share" else _plain(entry, typed, system)
+    if limits is not None and not limits[0] - SLACK <= value <= limits[1] + SLACK:
+        low, high = (show(limit, entry.dimension or "number", system, entry.decimals) for limit in limits)
+        raise BadInput.one(entry.words, typed, f"{whose} goes from {low} to {high}")
+    return value
+
+
+def _plain(entry: Setting, typed: str, system: UnitSystem) -> float:
+    return parse(typed, entry.dimension or "number", entry.words, system)
+
+
+def _share(entry: Setting, typed: str) -> float:
+    half = _HALF.search(typed) if entry.key == "ep_share" else None
+    bare = _HALF.sub("", typed) if half else typed
+    try:
+        value = parse(bare.strip().rstrip("%").strip(), "number", entry.words) / 100
+    except BadInput:
+        raise BadInput.one(entry.words, typed, "type per cent, such as 30") from None
+    return 1 - value if half and half[1].upper() == "EN" else value

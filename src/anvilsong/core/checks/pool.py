@@ -1,0 +1,96 @@
+"""The pool: melting through, root, cold, and a rod that chills it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anvilsong.core import say
+from anvilsong.core.model import (
+    OVER_WIDTH_AMBER,
+    OVER_WIDTH_RED,
+    ROOT_SHORT,
+    Consequences,
+    LimitWarning,
+    Situation,
+)
+from anvilsong.core.quantities import percent
+
+MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
+COLD_SHARE = 0.85  # of the heat wanted
+CHILLS_SHARE = 0.20  # of the heat, into the rod
+
+
+def pool_warnings(at: Situation, seen: Consequences) -> Iterator[LimitWarning]:
+    """By pool and root in mm, heat in W, and what the rod takes of it."""
+    amps = "amps_run" if at.job.control == "pedal" else "amps_set"
+    yield from _depth(at, seen, amps)
+    yield from _heat(seen, amps)
+
+
+def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarning]:
+    top, root = seen.pool_width_mm, seen.root_width_mm
+    if seen.melt_through >= 1:
+        yield LimitWarning(
+            code="melt_through",
+            level="stop",
+            setting=amps,
+            message=(
+                f"Pool {say.mm(top)} over a root of {say.mm(root)}: it melts through. Fewer amps, or faster."
+            ),
+            numbers={"melt_through": seen.melt_through},
+        )
+    elif seen.melt_through >= MELT_AMBER:
+        yield LimitWarning(
+            code="melt_through_near",
+            level="watch",
+            setting=amps,
+            message=(
+                f"Pool {say.mm(top)} wide, root {say.mm(root)}: near sagging. Ten per cent of heat is "
+                "the difference."
+            ),
+            numbers={"melt_through": seen.melt_through},
+        )
+    if at.wants_root and root <= 0:
+        yield LimitWarning(
+            code="no_root",
+            level="stop",
+            setting=amps,
+            message=(
+                "Full penetration is asked for and the root is not reached "
+                f"({say.mm(at.root_depth_mm or 0)} deep). More amps, slower, or a bevel."
+            ),
+        )
+    elif at.wants_root and root < ROOT_SHORT * top:
+        yield LimitWarning(
+            code="short_root",
+            level="watch",
+            setting=amps,
+            message=(
+                f"Root {say.mm(root)} under a pool of {say.mm(top)}: little reserve for full penetration."
+            ),
+        )
+
+
+def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:
+    if seen.work_heat_w < COLD_SHARE * seen.heat_wanted_w:
+        yield LimitWarning(
+            code="cold",
+            level="watch",
+            setting=amps,
+            message=(
+                f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool "
+                "is slow to form and stays narrow."
+            ),
+            numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
+        )
+    if seen.filler_heat_share > CHILLS_SHARE:
+        yield LimitWarning(
+            code="chill",
+            level="watch",
+            setting="filler_mm",
+            message=(
+                f"The rod takes {percent(seen.filler_heat_share)} of the heat: over "
+                f"{percent(CHILLS_SHARE)} it lies in lumps. Smaller weld, slower, or hotter."
+            ),
+            numbers={"filler_heat_share": seen.filler_heat_share},
+        )

@@ -1,0 +1,69 @@
+"""Pulse, mix and noise of the wave."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
+from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import BOTH_THIN_MM, LimitWarning, Situation
+from anvilsong.core.settings import Settings
+
+
+def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) -> Iterator[LimitWarning]:
+    """By AC cycles in a pulse's phase, base amps, what the machine has, and noise in dB."""
+    if settings.pulse is not None:
+        cycles = ac_cycles_in_shorter_phase(settings.wave())
+        if cycles < 2:
+            yield LimitWarning(
+                code="pulse_beats",
+                level="watch",
+                setting="pulse_rate_hz",
+                message=(
+                    f"Only {cycles:.1f} AC cycles fit the shorter phase of the pulse: pulse and AC "
+                    "beat. Slower pulse or higher frequency."
+                ),
+                numbers={"cycles": cycles},
+            )
+        if settings.pulse.base_share * settings.amps_run < machine.least_a:
+            yield LimitWarning(
+                code="pulse_base_low",
+                level="watch",
+                setting="pulse_base_share",
+                message=(
+                    f"Base {settings.pulse.base_share * settings.amps_run:.0f} A is under the "
+                    f"{machine.least_a:.0f} A this machine holds."
+                ),
+            )
+        if not machine.can_pulse:
+            yield LimitWarning(
+                code="no_pulse",
+                level="stop",
+                setting="pulse_rate_hz",
+                message=f"{machine.name} has no pulse.",
+            )
+    if settings.mix is not None:
+        if max(at.job.a.thickness_mm, at.job.b.thickness_mm) < BOTH_THIN_MM:
+            yield LimitWarning(
+                code="mix_on_thin",
+                level="watch",
+                setting="mix_ac_share",
+                message="Mixed AC and DC on thin sheet: heat is hard to hold.",
+            )
+        if not machine.can_mix:
+            yield LimitWarning(
+                code="no_mix",
+                level="stop",
+                setting="mix_ac_share",
+                message=f"{machine.name} has no mixed AC and DC.",
+            )
+    db = loudness_db(settings.wave(), at.job.arc_length_mm)
+    if db > LOUD_DB:
+        yield LimitWarning(
+            code="noise",
+            level="note",
+            setting="shape_en",
+            message=f"The arc is {noise_words(db)}.",
+            numbers={"db": db},
+        )

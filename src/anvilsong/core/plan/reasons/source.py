@@ -1,0 +1,5 @@
+"""Where numbers come from, when no table says it."""
+
+from __future__ import annotations
+
+WORKSHOP = "Workshop practice"

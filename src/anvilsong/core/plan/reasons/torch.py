@@ -1,0 +1,228 @@
+"""Why this tungsten, cup, stick-out, gas and rod."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from anvilsong.core import say
+from anvilsong.core.arc.waveform import Wave
+from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
+from anvilsong.core.model import Reason, Situation
+from anvilsong.core.plan.reasons.source import WORKSHOP
+from anvilsong.core.plan.torch_fit import USUAL_STICK_OUT
+from anvilsong.core.quantities import percent
+from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
+from anvilsong.core.torch.cylinder import gas_used_l
+from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_factor, shop_rule_l_min, viscosity_m2_s
+from anvilsong.core.torch.tungsten import (
+    EVERYDAY_MM,
+    LOAD_WANDERS,
+    Tip,
+    bears,
+    find_size,
+    limit_factor,
+    load_parts,
+    tungsten_load,
+    tungsten_sizes,
+)
+
+
+def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip) -> str:
+    """The nearest other sizes that bear these waves at ease, in a sentence."""
+    others = [
+        size.diameter_mm
+        for size in tungsten_sizes()
+        if size.diameter_mm != diameter
+        and bears(run, full, size.diameter_mm, class_key, tip)
+        and tungsten_load(run, size.diameter_mm, class_key, tip) >= LOAD_WANDERS
+    ]
+    nearest = sorted(others, key=lambda size: abs(size - diameter))[:2]
+    if not nearest:
+        return ""
+    return f" {' or '.join(say.size(size) for size in sorted(nearest))} would do as well."
+
+
+def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wave, ball: bool) -> Reason:
+    """Why this size: its load under the foot and at full press."""
+    size = find_size(diameter)
+    tip: Tip = "ball" if ball else "point"
+    (en, ep), factor = load_parts(wave, diameter, class_key, tip), limit_factor(class_key, tip)
+    numbers = {
+        "en_mean_a": float(en) * size.en_limit_a * factor,
+        "ep_mean_a": float(ep) * size.ep_limit_a * factor,
+        "en_limit_a": size.en_limit_a * factor,
+        "ep_limit_a": size.ep_limit_a * factor,
+        "amps_run": run,
+        "amps_set": full,
+    }
+    return Reason(
+        setting="tungsten_mm",
+        rule=(
+            f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % under the foot "
+            "and at most 105 % at full press"
+        ),
+        numbers=numbers,
+        source="Published AC ranges; ISO 6848 classes",
+        value=diameter,
+        said=(
+            f"Load {percent(float(en + ep))} under the foot, {percent(float(en + ep) * full / run)} at "
+            f"full press.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip)}"
+        ),
+    )
+
+
+def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float) -> Reason:
+    """Why this cup: what it has to shield."""
+    numbers = {
+        "pool_width_mm": at.wanted_width_mm,
+        "border_mm": at.aim.aim_mm,
+        "tungsten_mm": tungsten_mm,
+        "width_to_shield_mm": width,
+        "least_number": float((EVERYDAY_LENS if lens else EVERYDAY_PLAIN)[0]),
+    }
+    said = (
+        f"Shields {say.mm(width)}: pool, both borders, and three tungstens. Bore "
+        f"{say.near_mm(bore_mm(number))}."
+    )
+    return Reason(
+        setting="cup_number",
+        rule="Smallest everyday cup whose bore covers max(pool + 2 × border, 3 × tungsten)",
+        formula=(
+            "max(ceil((max(pool_width_mm + 2 * border_mm, 3 * tungsten_mm) - 0.25) / 1.5875), least_number)"
+        ),
+        numbers=numbers,
+        source=WORKSHOP,
+        school=f"shielding: {'lens' if lens else 'plain'}",
+        value=float(number),
+        said=said,
+    )
+
+
+def stick_out(value: float, needed: float, number: int, lens: bool, at: Situation) -> Reason:
+    """Why this stick-out: a share of the bore, and the room in the joint."""
+    share = USUAL_STICK_OUT[lens]
+    numbers = {
+        "bore_mm": bore_mm(number),
+        "share": share,
+        "radius_mm": bore_mm(number) / 2 + WALL_MM,
+        "half_angle": math.radians(min(at.joint.access_deg, 180) / 2),
+        "arc_mm": at.job.arc_length_mm,
+    }
+    formula = (
+        "max(bore_mm * share, radius_mm / tan(half_angle) - arc_mm)"
+        if at.joint.access_deg < 180
+        else "bore_mm * share"
+    )
+    said = (
+        f"The cup's shoulder leaves {say.mm(needed)} in this corner."
+        if needed >= bore_mm(number) * share
+        else f"{percent(share)} of the bore {'with a lens' if lens else 'with a plain body'}."
+    )
+    return Reason(
+        setting="stick_out_mm",
+        rule="A share of the bore, and at least what the cup's shoulder leaves in the joint",
+        formula=formula,
+        numbers=numbers,
+        source="Geometry of the cup in the angle",
+        value=value,
+        said=said,
+    )
+
+
+def flow(value: float, target: float, number: int, helium: float) -> Reason:
+    """Why this flow: a Reynolds number, with the shop rule beside it."""
+    numbers = {
+        "reynolds": target,
+        "bore_m": bore_mm(number) / 1000,
+        "viscosity_m2_s": float(viscosity_m2_s(helium)),
+        "pi": math.pi,
+        "most_l_min": planned_flow_l_min(target, bore_mm(number), helium) if helium else 1000.0,
+    }
+    low, high = shop_rule_l_min(number)
+    return Reason(
+        setting="flow_l_min",
+        rule="A constant Reynolds number keeps the stream smooth",
+        formula="min(reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000, most_l_min)",
+        numbers=numbers,
+        source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
+        value=value,
+        said=(
+            f"Cup {number} at a Reynolds number of {target:.0f}, smooth. Shop rule: {say.l_min(low)} to "
+            f"{say.l_min(high)}."
+        ),
+    )
+
+
+def gas_times(
+    times_s: tuple[float, float],
+    run: float,
+    tungsten_mm: float,
+    thin_mm: float,
+    covered: float,
+    flow_l_min: float,
+) -> tuple[Reason, Reason]:
+    """Why gas flows so long before and after, and what a stop costs."""
+    pre, post = times_s
+    least = find_size(tungsten_mm).post_flow_least_s
+    stop_l = gas_used_l(0.0, 1, pre, post, flow_l_min)
+    before = Reason(
+        setting="pre_flow_s",
+        rule="0.5 s, 0.7 s on thin metal, more for a long hose",
+        numbers={"thickness_mm": thin_mm},
+        source=WORKSHOP,
+        value=pre,
+        said="The first flash of arc in air spoils thin metal."
+        if thin_mm <= 1.6
+        else "Air out of the cup before the arc.",
+    )
+    after = Reason(
+        setting="post_flow_s",
+        rule=(
+            "A second for each 15 A under the foot, at least what the tungsten needs, 4 to 20 s; more "
+            "with a long stick-out"
+        ),
+        formula="min(ceil(max(amps_run / 15, least_s, 4) * longer), 20)",
+        numbers={"amps_run": run, "least_s": least, "longer": post_flow_factor(covered)},
+        source=WORKSHOP,
+        value=post,
+        said=(
+            f"Hold the torch over the end until it stops; {say.size(tungsten_mm)} needs at least "
+            f"{least:.0f} s. Each stop costs {say.litres(stop_l, 1)} of gas."
+        ),
+    )
+    return before, after
+
+
+def filler(best: Ranked, diameter: float, at: Situation, smaller: bool) -> list[Reason]:
+    """Why this rod and its size."""
+    job = at.job
+    asked = ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
+    why = (
+        f"Best for {asked}"
+        if asked
+        else "Usual for this pair"
+        if "usual for this pair" in best.parts
+        else "Best all round"
+    )
+    kind = Reason(
+        setting="filler_class",
+        rule="Hard rules first, then ranked by what the weld must be",
+        numbers={"score": best.score, "crack_sensitivity": best.sensitivity, "dilution": at.filler.dilution},
+        source="AWS A5.10 / ISO 18273 classes; selection charts",
+        value=best.filler,
+        said=f"{why}: {best.good_for}.",
+    )
+    rule = (
+        f"About the thinner side to {say.size(2.4)}; that size to {say.about_mm(4)}; {say.size(3.2)} to "
+        f"{say.about_mm(7)}; {say.size(4.0)} over"
+    )
+    size = Reason(
+        setting="filler_mm",
+        rule=rule,
+        numbers={"thickness_mm": job.thin_mm},
+        source=WORKSHOP,
+        value=diameter,
+        said=f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else "."),
+    )
+    return [kind, size]

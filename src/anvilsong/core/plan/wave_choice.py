@@ -1,0 +1,144 @@
+"""The planner's choices for the wave: frequency, shape, trim, pulse, amps and share, start and end."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from anvilsong.core import say
+from anvilsong.core.arc.frequency import frequency_band, school_factor
+from anvilsong.core.arc.waveform import Shape, Wave, heat_per_amp_w
+from anvilsong.core.job import Job
+from anvilsong.core.model import (
+    LimitWarning,
+)
+from anvilsong.core.plan import reasons
+from anvilsong.core.plan.amps import Chosen, settle
+from anvilsong.core.plan.cleaning import (
+    TRIM_WHEN_TRIMMED,
+    school_share,
+    share_limits,
+)
+from anvilsong.core.plan.pulse import planned_pulse
+from anvilsong.core.plan.work import Course, Ends, Work
+from anvilsong.core.settings import Pulse
+from anvilsong.core.torch.tungsten import (
+    choose_tungsten,
+    tungsten_sizes,
+)
+
+PEDAL_START_A = (10, 30)
+
+
+def frequency_hz(work: Work) -> float:
+    """The middle of the metal's band × the school, to 5 Hz, within the machine."""
+    job, machine = work.job, work.machine
+    band = frequency_band(job.thin_mm, work.at.joint.band, work.at.is_casting, job.gap_mm)
+    middle = (band.low_hz + band.high_hz) / 2
+    wanted = middle * school_factor(job.school.frequency)
+    value = min(
+        max(5 * math.ceil(wanted / 5 - 0.5 - 1e-9), machine.least_frequency_hz), machine.most_frequency_hz
+    )
+    work.say(
+        reasons.frequency(value, band, job.school.frequency, school_factor(job.school.frequency), machine)
+    )
+    return float(value)
+
+
+def shape_of(work: Work) -> Shape:
+    """The school's shape, or the first that the machine has."""
+    wanted, shapes = work.job.school.waveform, work.machine.shapes
+    shape = wanted if wanted in shapes else shapes[0]
+    work.say(reasons.waveform(shape, wanted, work.machine.name))
+    return shape
+
+
+def trim_of(work: Work) -> float:
+    """The school's trim, within the machine."""
+    machine = work.machine
+    return max(TRIM_WHEN_TRIMMED, machine.least_trim) if trim_asked(work.job) and machine.can_trim else 0.0
+
+
+def trim_asked(job: Job) -> bool:
+    """Whether school or look ask for a trimmed positive half."""
+    return job.school.amplitude == "trimmed" or "appearance" in job.purposes
+
+
+def amps_and_tungsten(work: Work, course: Course, planned: Wave) -> Chosen:
+    """Amps, share and tungsten with their reasons; the biggest tungsten of the shelf, and a word, where none
+    bears it.
+    """
+    at, job, machine = work.at, work.job, work.machine
+    found = settle(at, machine, work.kit, work.c, course, planned)
+    work.say(reasons.amps_run(found, at, course, machine))
+    work.say(reasons.amps_set(found.full_a, found.run_a, found.headroom, found.hottest_a, at, machine))
+    first, share = school_share(at, machine), float(found.wave.ep_share)
+    lowered = share < float(planned.ep_share)  # by tungsten or look; else by the border that was planned
+    work.say(reasons.ep_share(share, first, at, share_limits(at, machine), lowered))
+    if found.tungsten is not None:
+        return found
+    biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
+    every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
+    waves = [replace(found.wave, amps=amps) for amps in (found.run_a, found.full_a)]
+    wanted = choose_tungsten(waves[0], waves[1], every, job.school.tip)
+    buy = (
+        f"Buy {wanted[0]} {say.size(wanted[1])}"
+        if wanted
+        else "None made bears it: fewer amps, less positive share, or trim the positive half"
+    )
+    text = f"No tungsten on the shelf bears this; the biggest is {say.size(biggest.diameter_mm)}. {buy}."
+    work.warnings.append(
+        LimitWarning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
+    )
+    return replace(found, tungsten=(biggest.class_, biggest.diameter_mm))
+
+
+def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | None:
+    """The school's pulse, unless its peak, which keeps the mean heat, is past the machine."""
+    at, machine, job = work.at, work.machine, work.job
+    frequency = float(steady.frequency_hz)
+    pulse = planned_pulse(at, machine, travel, frequency)
+    if pulse is None:
+        if job.school.pulse != "none":
+            work.warnings.append(
+                LimitWarning(
+                    code="no_pulse",
+                    level="note",
+                    setting="pulse_rate_hz",
+                    message=f"{machine.name} has no pulse: planned steady.",
+                )
+            )
+        return None
+    wave = replace(steady, pulse=(pulse.rate_hz, pulse.peak_share, pulse.base_share))
+    peak = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(
+        wave, work.c, job.arc_length_mm, job.helium_share
+    )
+    if peak > machine.most_a:
+        text = (
+            f"A pulse wants peaks of {peak:.0f} A for the same heat and {machine.name} stops at "
+            f"{machine.most_a:.0f} A: planned steady."
+        )
+        work.warnings.append(
+            LimitWarning(code="pulse_short", level="note", setting="pulse_rate_hz", message=text)
+        )
+        return None
+    work.reasons.extend(reasons.pulse(pulse, at, travel, frequency))
+    return pulse
+
+
+def ends_of(work: Work, full: float) -> Ends:
+    """Start and finish amps, up- and down-slope, by control: with a pedal the foot does the slopes."""
+    job, machine = work.job, work.machine
+    thin = job.thin_mm <= 2.0
+    if job.control == "pedal":
+        start_share, finish_share, up, down = 0.08, 0.08, 0.0, 0.0
+    else:
+        start_share, finish_share = (0.20, 0.15) if thin else (0.40, 0.25)
+        up, down = (1.0, 2.0) if thin else (0.3, 3.0 if job.thin_mm < 6 else 5.0)
+    start, finish = (round(max(machine.least_a, share * full)) for share in (start_share, finish_share))
+    if job.control == "pedal":
+        # Enough to strike a ground point, and little enough to look where the joint is.
+        start = round(max(machine.least_a, min(max(start, PEDAL_START_A[0]), PEDAL_START_A[1], full)))
+    ends = Ends(full, float(start), float(finish), start_share, finish_share, up, down)
+    work.reasons.extend(reasons.start_and_end(ends, machine.least_a, job.control))
+    return ends

@@ -1,0 +1,42 @@
+"""Getting ready: passes, gaps, tacks, rod, preheat, what amps trade against, ways to reach, the run sheet."""
+
+from anvilsong.core.prep.gap import FIRST_SHARE, GapStep, needs_bridging
+from anvilsong.core.prep.pass_list import later_heat_w, later_passes, passes
+from anvilsong.core.prep.preheat import limit_for
+from anvilsong.core.prep.rod import STUB_LOSS, rod_use
+from anvilsong.core.prep.sheet import run_sheet
+from anvilsong.core.prep.tacks import tack_plan
+from anvilsong.core.prep.trade import (
+    COMFORT_MM_S,
+    FASTEST_HAND_MM_S,
+    SLOWEST_HAND_MM_S,
+    amps_for_warmth,
+    need_a,
+    travel_for_amps,
+    travel_within,
+)
+from anvilsong.core.prep.whole import aim_words, mix_words, prepare
+
+__all__ = [
+    "COMFORT_MM_S",
+    "FASTEST_HAND_MM_S",
+    "FIRST_SHARE",
+    "SLOWEST_HAND_MM_S",
+    "STUB_LOSS",
+    "GapStep",
+    "aim_words",
+    "amps_for_warmth",
+    "later_heat_w",
+    "later_passes",
+    "limit_for",
+    "mix_words",
+    "need_a",
+    "needs_bridging",
+    "passes",
+    "prepare",
+    "rod_use",
+    "run_sheet",
+    "tack_plan",
+    "travel_for_amps",
+    "travel_within",
+]

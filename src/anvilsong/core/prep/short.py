@@ -1,0 +1,241 @@
+"""When the machine is short: the ways that reach, each computed, cheapest first, and the combination that
+just does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core import say
+from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
+from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.job import Bevel, Job
+from anvilsong.core.joint import LARGEST_ONE_PASS_LEG_MM, Fillet
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import situation
+from anvilsong.core.prep import trade
+from anvilsong.core.prep.preheat import limit_for
+from anvilsong.core.quantities import percent
+
+LEAN_SHARE, SLOWER, MIX_AC_SHARE, MIX_LEVEL, HELIUM = 0.25, 0.75, 0.7, 1.0, 0.5
+SMALL_LEG_SHARE, SMALLEST_LEG_MM = 0.5, 3.0
+Case = tuple[Job, float, Wave]  # job, travel mm/s, wave of one ampere
+
+
+class Way(BaseModel):
+    """One way to need fewer amps: alone, and on top of the ways before it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    key: str
+    words: str
+    amps_alone: float
+    amps_together: float
+    reaches_alone: bool
+    costs: str
+
+
+class Short(BaseModel):
+    """Whether and how a machine reaches a job."""
+
+    model_config = ConfigDict(frozen=True)
+
+    machine: str
+    most_a: float
+    need_a: float
+    ways: list[Way]
+    together: list[str]
+    reaches: bool
+    said: str
+
+
+def need_a(case: Case, c: Coefficients) -> float:
+    """Running amps for a case: (pool heat + rod heat)/heat per ampere."""
+    job, travel, wave = case
+    at = situation(job)
+    per_amp = heat_per_amp_w(wave, c, job.arc_length_mm, job.helium_share)
+    return trade.need_a(at, per_amp, travel, job.part_temperature_c, c)
+
+
+def ways_to_reach(
+    job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine] = (), c: Coefficients | None = None
+) -> Short:
+    """Offer each way alone, then add them cheapest first until the machine reaches; say no when none does."""
+    c = c or nominal()
+    at = situation(job)
+    shape = machine.shapes[0]
+    # A machine that has no square wave is short by its wave too.
+    start: Case = (
+        job,
+        job.travel_mm_s or at.usual_travel_mm_s,
+        Wave(1.0, ep_share, 100.0, 0.0, shape, shape),
+    )
+    need = need_a(start, c)
+    ways: list[Way] = []
+    together, names = start, []
+    for key, words, costs, change in _changes(job, machine):
+        alone, added = need_a(change(start), c), need_a(change(together), c)
+        if alone >= need - 0.5:
+            continue
+        ways.append(
+            Way(
+                key=key,
+                words=words,
+                amps_alone=alone,
+                amps_together=added,
+                reaches_alone=alone <= machine.most_a,
+                costs=costs,
+            )
+        )
+        if need_a(together, c) > machine.most_a:
+            together = change(together)
+            names.append(key)
+    reached = need_a(together, c)
+    if reached <= machine.most_a:
+        said = (
+            f"Together these just reach: {reached:.0f} A of {machine.most_a:.0f} A."
+            if len(names) > 1
+            else f"This alone reaches: {reached:.0f} A of {machine.most_a:.0f} A."
+        )
+    else:
+        said = (
+            f"No: with everything it still wants {reached:.0f} A and {machine.name} stops at "
+            f"{machine.most_a:.0f} A."
+        )
+    said = f"{said} {_another(job, machine, ep_share, shop, c, len(names))}".strip()
+    return Short(
+        machine=machine.name,
+        most_a=machine.most_a,
+        need_a=need,
+        ways=ways,
+        together=names,
+        reaches=reached <= machine.most_a,
+        said=said,
+    )
+
+
+def _another(
+    job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine], c: Coefficients, ways: int
+) -> str:
+    """The other machine of the shop that reaches with the fewest ways, if fewer than this one needs."""
+    others = [
+        ways_to_reach(job, other, ep_share, (), c)
+        for other in shop
+        if other.name != machine.name and other.most_a > machine.most_a
+    ]
+    reaching = sorted(
+        (short for short in others if short.reaches), key=lambda short: (len(short.together), short.most_a)
+    )
+    if not reaching or len(reaching[0].together) >= ways:
+        return ""
+    best = reaching[0]
+    if not best.together:
+        return f"{best.machine} does it as it is."
+    words = [way.words[0].lower() + way.words[1:] for way in best.ways if way.key in best.together]
+    return f"{best.machine} reaches with less: {', '.join(words)}."
+
+
+def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[Case], Case]]]:
+    """The ways that need no transient model, cheapest first: key, words, what it costs, and the change
+    itself.
+    """
+    at = situation(job)
+    limit = limit_for(at)
+    found: list[tuple[str, str, str, Callable[[Case], Case]]] = []
+    if "square" in machine.shapes:
+        found.append(
+            (
+                "lean_square",
+                f"Square wave and {percent(LEAN_SHARE)} EP",
+                "Less cleaning: brush well.",
+                lambda case: (case[0], case[1], _lean(case[2])),
+            )
+        )
+    found.append(
+        (
+            "slower",
+            f"Travel at {percent(SLOWER)} of the usual speed",
+            "Wider border, more heat into the part.",
+            lambda case: (case[0], case[1] * SLOWER, case[2]),
+        )
+    )
+    if at.weld.takes_bevel and at.job.bevel is None and at.mean_thickness_mm > 4:
+        found.append(
+            (
+                "bevel",
+                f"Bevel 60°, root face {say.size(1.6)}, more passes",
+                "Grinding, more rod and time.",
+                lambda case: (
+                    case[0].model_copy(update={"bevel": Bevel(), "edge_prep": None}),
+                    case[1],
+                    case[2],
+                ),
+            )
+        )
+    if isinstance(at.weld, Fillet) and at.weld.leg_mm(job) > SMALLEST_LEG_MM:
+        leg = max(SMALLEST_LEG_MM, SMALL_LEG_SHARE * min(at.weld.leg_mm(job), LARGEST_ONE_PASS_LEG_MM))
+        found.append(
+            (
+                "more_passes",
+                f"First pass with a {say.mm(leg)} leg, then more passes",
+                "More passes.",
+                lambda case: (case[0].model_copy(update={"leg_mm": leg}), case[1], case[2]),
+            )
+        )
+    if limit.limit_c > job.part_temperature_c + 20:
+        found.append(
+            (
+                "preheat",
+                f"Preheat to {say.celsius(limit.limit_c)}",
+                limit.words[0].upper() + limit.words[1:] + ".",
+                lambda case: (
+                    case[0].model_copy(update={"part_temperature_c": limit.limit_c}),
+                    case[1],
+                    case[2],
+                ),
+            )
+        )
+    if machine.can_mix and max(job.a.thickness_mm, job.b.thickness_mm) >= 6:
+        found.append(
+            (
+                "mix",
+                f"Mixed AC and DC, {percent(MIX_AC_SHARE)} AC",
+                "Less cleaning, rougher bead.",
+                lambda case: (case[0], case[1], _mixed(case[2])),
+            )
+        )
+    found.append(
+        (
+            "helium",
+            f"Argon with {percent(HELIUM)} helium",
+            "Dear gas, more flow, harder starts.",
+            lambda case: (case[0].model_copy(update={"helium_share": HELIUM}), case[1], case[2]),
+        )
+    )
+    return found
+
+
+def _lean(wave: Wave) -> Wave:
+    return Wave(
+        wave.amps,
+        min(float(wave.ep_share), LEAN_SHARE),
+        wave.frequency_hz,
+        0.0,
+        "square",
+        "square",
+        mix=wave.mix,
+    )
+
+
+def _mixed(wave: Wave) -> Wave:
+    return Wave(
+        wave.amps,
+        wave.ep_share,
+        wave.frequency_hz,
+        wave.ep_trim,
+        wave.shape_en,
+        wave.shape_ep,
+        mix=(MIX_AC_SHARE, 0.5, MIX_LEVEL),
+    )

@@ -1,0 +1,89 @@
+"""Everything about the metal and its preparation that a job's settings imply, in one value."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pydantic import BaseModel, ConfigDict
+
+from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import BOTH_THIN_MM, Consequences, Pass, Situation
+from anvilsong.core.prep.gap import GapStep, bridge_gap, needs_bridging
+from anvilsong.core.prep.pass_list import passes
+from anvilsong.core.prep.preheat import Warming, warming
+from anvilsong.core.prep.rod import RodUse, rod_use
+from anvilsong.core.prep.short import Short, ways_to_reach
+from anvilsong.core.prep.tacks import TackPlan, tack_plan
+from anvilsong.core.settings import Settings
+
+UNLIKE, THICK_FOR_MIX_MM = 1.25, 6.0
+
+
+class Prep(BaseModel):
+    """Passes, rod, preheat, gap, tacks, where to aim, and the ways to reach when the machine is short."""
+
+    model_config = ConfigDict(frozen=True)
+
+    passes: list[Pass]
+    rod: RodUse | None
+    warming: Warming
+    gap: list[GapStep]
+    tacks: TackPlan
+    aim: str
+    mix: str
+    short: Short | None
+
+
+def prepare(
+    at: Situation,
+    settings: Settings,
+    seen: Consequences,
+    machine: Machine,
+    shop: Sequence[Machine] = (),
+    c: Coefficients | None = None,
+) -> Prep:
+    """Work the preparation of a job out."""
+    c = c or nominal()
+    short = ways_to_reach(at.job, machine, settings.ep_share, shop, c)
+    return Prep(
+        passes=passes(at, settings, c),
+        rod=rod_use(at, settings, seen, c),
+        warming=warming(at, settings),
+        gap=bridge_gap(at, settings) if needs_bridging(at) else [],
+        tacks=tack_plan(at.job.weld_length_mm, at.job.thin_mm),
+        aim=aim_words(at),
+        mix=mix_words(at),
+        short=short if short.need_a > 1.01 * machine.most_a else None,
+    )
+
+
+def aim_words(at: Situation) -> str:
+    """Where to point the arc when the sides carry heat away unlike."""
+    job, joint = at.job, at.joint
+    pull_a = joint.paths_a * job.a.thickness_mm * job.a.metal.hot_conductivity_w_mk
+    pull_b = joint.paths_b * job.b.thickness_mm * job.b.metal.hot_conductivity_w_mk
+    strong, weak, letter = (pull_a, pull_b, "a") if pull_a >= pull_b else (pull_b, pull_a, "b")
+    if strong < UNLIKE * weak:
+        return ""
+    share = strong / (strong + weak)
+    return (
+        f"Side {letter} carries {share * 100:.0f} % of the heat away: point the arc at it and let the "
+        "pool wash onto the other side. Never dwell on the thin one."
+    )
+
+
+def mix_words(at: Situation) -> str:
+    """When mixed AC and DC would be offered: 6 mm and up, or thick to thin; never when both sides are under
+    3 mm.
+    """
+    job = at.job
+    thick = max(job.a.thickness_mm, job.b.thickness_mm)
+    if thick < BOTH_THIN_MM:
+        return ""
+    if thick >= THICK_FOR_MIX_MM or thick >= 2 * job.thin_mm:
+        return (
+            "Mixed AC and DC helps here if the machine has it: more heat for the same amps, less "
+            "cleaning. Not on thin to thin, where heat is hard to hold."
+        )
+    return ""

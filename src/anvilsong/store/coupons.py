@@ -1,0 +1,98 @@
+"""Coupons of a job, judged when they are recorded. Functions take a session; the caller commits."""
+
+from __future__ import annotations
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, selectinload
+
+from anvilsong.core.bead import NextChange, Readings, Verdict, next_change, read
+from anvilsong.core.errors import BadInput
+from anvilsong.store.book import read_plan
+from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow, fresh_uid, now
+from anvilsong.store.reading import document
+from anvilsong.store.words import index_words
+
+
+def judge(plan: PlanRow, readings: Readings) -> tuple[Verdict, NextChange]:
+    """The verdict on readings and the next change, for the settings of a plan."""
+    made = read_plan(plan)
+    if made is None or made.plan.settings is None:
+        raise BadInput.one(
+            "plan",
+            f"revision {plan.revision}",
+            "what is stored of it cannot be read, so there is nothing to judge a coupon by",
+        )
+    job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
+    verdict = read(job, settings, readings, machine, c)
+    return verdict, next_change(job, settings, readings, verdict, machine, c)
+
+
+def add_coupon(
+    session: Session,
+    row: JobRow,
+    plan: PlanRow,
+    readings: Readings,
+    uid: str | None = None,
+    typed: Document | None = None,
+) -> CouponRow:
+    """Record a coupon run with the settings of a plan. A form sent twice carries the same ``uid``, and makes
+    one coupon.
+    """
+    if uid and (here := session.scalar(select(CouponRow).where(CouponRow.uid == uid))):
+        return here
+    if plan.settings is None:
+        raise BadInput.one(
+            "plan",
+            f"revision {plan.revision}",
+            "this job is refused, so there are no settings to run a coupon with",
+        )
+    number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
+    coupon = CouponRow(job=row, plan=plan, number=number, uid=uid or fresh_uid())
+    session.add(coupon)
+    _add_readings(coupon, plan, readings, typed)
+    row.changed_at = now()
+    session.flush()
+    index_words(session, row)
+    return coupon
+
+
+def correct_coupon(
+    session: Session, coupon: CouponRow, readings: Readings, typed: Document | None = None
+) -> None:
+    """Readings typed again: a new row, the old one stays."""
+    _add_readings(coupon, coupon.plan, readings, typed)
+    session.flush()
+    index_words(session, coupon.job)
+
+
+def _add_readings(coupon: CouponRow, plan: PlanRow, readings: Readings, typed: Document | None) -> None:
+    verdict, change = judge(plan, readings)
+    revision = len(coupon.readings) + 1
+    coupon.readings.append(
+        ReadingRow(
+            revision=revision,
+            document=document(readings),
+            verdict=document(verdict),
+            change=document(change),
+            typed=typed,
+        )
+    )
+
+
+def count_coupons(session: Session, job_id: int) -> int:
+    """How many coupons a job has."""
+    return session.scalar(select(func.count()).where(CouponRow.job_id == job_id)) or 0
+
+
+def find_coupons(session: Session, job_id: int, limit: int, skip: int = 0) -> list[CouponRow]:
+    """Coupons of a job with their readings and plans, the newest ``limit`` after ``skip`` of them, oldest of
+    these first.
+    """
+    loaded = (selectinload(CouponRow.readings), selectinload(CouponRow.plan))
+    newest_first = select(CouponRow).where(CouponRow.job_id == job_id).order_by(CouponRow.number.desc())
+    return list(session.scalars(newest_first.limit(limit).offset(skip).options(*loaded)))[::-1]
+
+
+def find_coupon(session: Session, job_id: int, number: int) -> CouponRow | None:
+    """A coupon of a job by its number."""
+    return session.scalar(select(CouponRow).where(CouponRow.job_id == job_id, CouponRow.number == number))

@@ -1,0 +1,109 @@
+"""The staged rows into the book, in one transaction. Rows keep their order and get numbers behind those of
+the book.
+"""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from anvilsong.store.database import BUSY_S
+
+
+# Rows keep their order and get numbers behind those of the book.
+@dataclass
+class Imported:
+    """What came in, and what was here already and stayed as it is."""
+
+    jobs: int = 0
+    machines: int = 0
+    kits: int = 0
+    welders: int = 0
+    here_already: int = 0
+
+    @property
+    def said(self) -> str:
+        """The outcome in words."""
+        counted = [
+            (self.jobs, "job"),
+            (self.machines, "machine"),
+            (self.kits, "kit"),
+            (self.welders, "welder"),
+        ]
+        parts = [
+            f"{count} {words}{'' if count == 1 else 's'}"
+            for count, words in counted
+            if count or words == "job"
+        ]
+        were = "job was" if self.here_already == 1 else "jobs were"
+        stayed = (
+            f"; {self.here_already} {were} here already and stay as they are" if self.here_already else ""
+        )
+        return ", ".join(parts) + stayed
+
+
+_SHOP = (
+    "INSERT INTO machines (name, document, made_at, put_away_at) SELECT name, document, made_at, put_away_at FROM came.machines"
+    " WHERE name NOT IN (SELECT name FROM main.machines) ORDER BY id",
+    "INSERT INTO kits (name, document, put_away_at) SELECT name, document, put_away_at FROM came.kits"
+    " WHERE name NOT IN (SELECT name FROM main.kits) ORDER BY id",
+    "INSERT INTO welders (name, school, note, put_away_at) SELECT name, school, note, put_away_at FROM came.welders"
+    " WHERE name NOT IN (SELECT name FROM main.welders) ORDER BY id",
+)
+_GAUGES = (
+    "INSERT INTO gauge_readings (cylinder, bar, note, made_at) SELECT cylinder, bar, note, made_at FROM came.gauge_readings c"
+    " WHERE NOT EXISTS (SELECT 1 FROM main.gauge_readings h WHERE h.cylinder = c.cylinder AND h.made_at = c.made_at AND h.bar = c.bar) ORDER BY id"
+)
+_COMING = "SELECT j.id FROM came.jobs j WHERE j.uid NOT IN (SELECT uid FROM main.jobs)"
+_JOBS = (
+    "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
+    " SELECT j.id + :jobs, j.uid, j.title, (SELECT w.id FROM main.welders w JOIN came.welders c ON c.name = w.name WHERE c.id = j.welder_id),"
+    " j.made_at, j.changed_at, j.put_away_at FROM came.jobs j WHERE j.id IN (SELECT id FROM taken)",
+    "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, plan, made_at)"
+    " SELECT id + :plans, job_id + :jobs, revision, origin, words, job_document, machine_document, settings, plan, made_at"
+    " FROM came.plans WHERE job_id IN (SELECT id FROM taken)",
+    "INSERT INTO coupons (id, uid, job_id, plan_id, number, made_at)"
+    " SELECT id + :coupons, CASE WHEN uid IN (SELECT uid FROM main.coupons) THEN lower(hex(randomblob(16))) ELSE uid END,"
+    " job_id + :jobs, plan_id + :plans, number, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)",
+    "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
+    " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
+    " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id WHERE c.job_id IN (SELECT id FROM taken)",
+    (
+        "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM "
+        "came.ticks WHERE job_id IN (SELECT id FROM taken)"
+    ),
+    (
+        "INSERT INTO words (rowid, text) SELECT rowid + :jobs, text FROM came.words WHERE rowid IN "
+        "(SELECT id FROM taken)"
+    ),
+)
+
+
+def take_over(data: Path, aside: Path) -> Imported:
+    """The staged rows into the book, in one transaction."""
+    with closing(sqlite3.connect(data, timeout=BUSY_S, isolation_level=None)) as here:
+        here.execute("PRAGMA foreign_keys = ON")
+        here.execute("ATTACH ? AS came", (os.fspath(aside),))
+        here.execute("CREATE TEMP TABLE taken (id INTEGER PRIMARY KEY)")
+        here.execute("BEGIN IMMEDIATE")
+        try:
+            machines, kits, welders = (here.execute(statement).rowcount for statement in _SHOP)
+            here.execute(_GAUGES)
+            numbers = {
+                table: here.execute(f"SELECT coalesce(max(id), 0) FROM main.{table}").fetchone()[0]
+                for table in ("jobs", "plans", "coupons")
+            }
+            here.execute(f"INSERT INTO taken {_COMING}")
+            jobs = here.execute("SELECT count(*) FROM taken").fetchone()[0]
+            whole = here.execute("SELECT count(*) FROM came.jobs").fetchone()[0]
+            for statement in _JOBS:
+                here.execute(statement, numbers)
+            here.execute("COMMIT")
+        except BaseException:
+            if here.in_transaction:
+                here.execute("ROLLBACK")
+            raise
+        return Imported(jobs, machines, kits, welders, whole - jobs)

@@ -1,0 +1,153 @@
+"""The book as a list: a page of lines, each from the few columns it shows, and how many jobs there are in
+all.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, select, text, type_coerce
+from sqlalchemy.orm import Session, aliased
+
+from anvilsong.core.job import Job
+from anvilsong.core.settings import Settings
+from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, WelderRow
+from anvilsong.store.reading import readable_text
+
+LINES_A_PAGE = 50
+MOST_WORDS = 12  # of a search
+MOST_PAGES = 100_000
+
+
+@dataclass(frozen=True)
+class BookLine:
+    """A job as the book shows it. ``job`` is None where what is stored of it cannot be read."""
+
+    job_id: int
+    title: str
+    welder: str
+    revision: int | None
+    job: Job | None
+    settings: Settings | None
+    refused: bool
+    coupons: int
+    last_change: str
+    """What the newest coupon asked for next: keep, setting, hand, prep; empty without a coupon."""
+
+
+@dataclass(frozen=True)
+class BookPage:
+    """One page of the book, and how many jobs fit the question in all."""
+
+    lines: list[BookLine]
+    jobs: int
+    number: int
+    pages: int
+
+
+def book_page(session: Session, query: str = "", away: bool = False, number: int = 1) -> BookPage:
+    """Jobs whose words begin with every word asked, newest change first. ``away``: those put away."""
+    chosen = matching(query, away)
+    if chosen is None:
+        return BookPage([], 0, 1, 1)
+    jobs = session.scalar(select(func.count()).select_from(chosen.subquery())) or 0
+    pages = max(1, -(-jobs // LINES_A_PAGE))
+    number = min(max(number, 1), pages)
+    newest_first = chosen.order_by(JobRow.changed_at.desc(), JobRow.id.desc())
+    ids = session.scalars(newest_first.limit(LINES_A_PAGE).offset((number - 1) * LINES_A_PAGE)).all()
+    return BookPage(_lines(session, ids), jobs, number, pages)
+
+
+def matching(query: str, away: bool = False) -> Select[int] | None:
+    """The numbers of the jobs that fit, in no order; None when nothing can fit."""
+    here = JobRow.put_away_at.is_not(None) if away else JobRow.put_away_at.is_(None)
+    chosen = select(JobRow.id).where(here)
+    words = re.findall(r"\w+", query)[:MOST_WORDS]
+    if not words:
+        return None if query.strip() else chosen
+    match = " ".join(f'"{word}"*' for word in words)
+    return chosen.where(
+        JobRow.id.in_(text("SELECT rowid FROM words WHERE words MATCH :match").bindparams(match=match))
+    )
+
+
+def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
+    """The lines of some jobs, in the order of their numbers given."""
+    newest = select(PlanRow.id).where(PlanRow.job_id == JobRow.id).order_by(PlanRow.revision.desc()).limit(1)
+    plan = aliased(PlanRow)
+    coupons = select(func.count()).where(CouponRow.job_id == JobRow.id)
+    columns: tuple[ColumnElement[Any] | ScalarSelect[Any] | Any, ...] = (
+        JobRow.id,
+        JobRow.title,
+        WelderRow.name,
+        plan.revision,
+        type_coerce(plan.job_document, Text),
+        type_coerce(plan.settings, Text),
+        coupons.scalar_subquery(),
+        _last_change(),
+    )
+    asked = (
+        select(*columns)
+        .select_from(JobRow)
+        .outerjoin(plan, plan.id == newest.scalar_subquery())
+        .outerjoin(WelderRow, WelderRow.id == JobRow.welder_id)
+        .where(JobRow.id.in_(ids))
+    )
+    found = {row[0]: _line(*row) for row in session.execute(asked)}
+    return [found[job_id] for job_id in ids]
+
+
+def _last_change() -> ScalarSelect[Any]:
+    """What the newest reading of the newest coupon asked for."""
+    coupon = (
+        select(CouponRow.id).where(CouponRow.job_id == JobRow.id).order_by(CouponRow.number.desc()).limit(1)
+    )
+    return (
+        select(type_coerce(ReadingRow.change, Text))
+        .where(ReadingRow.coupon_id == coupon.correlate(JobRow).scalar_subquery())
+        .order_by(ReadingRow.revision.desc())
+        .limit(1)
+        .correlate(JobRow)
+        .scalar_subquery()
+    )
+
+
+def _line(
+    job_id: int,
+    title: str,
+    welder: str | None,
+    revision: int | None,
+    job: str | None,
+    settings: str | None,
+    coupons: int,
+    change: str | None,
+) -> BookLine:
+    return BookLine(
+        job_id=job_id,
+        title=title,
+        welder=welder or "",
+        revision=revision,
+        job=readable_text(Job, job),
+        settings=readable_text(Settings, _given(settings)),
+        refused=revision is not None and _given(settings) is None,
+        coupons=coupons,
+        last_change=_kind_of(change),
+    )
+
+
+def _kind_of(change: str | None) -> str:
+    """What a change asks for; nothing where it cannot be read."""
+    try:
+        kind = json.loads(change or "{}").get("kind", "")
+    except (ValueError, TypeError, AttributeError, RecursionError):
+        return ""
+    return kind if isinstance(kind, str) and kind.isascii() else ""
+
+
+def _given(settings: str | None) -> str | None:
+    """JSON's null stands for no settings too."""
+    return None if settings in (None, "null") else settings

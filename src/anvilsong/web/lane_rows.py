@@ -1,0 +1,139 @@
+"""Lanes as rows of the board: places on the track, bands, marks, words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from anvilsong.core.board import Lane, board
+from anvilsong.core.machine import Machine
+from anvilsong.core.quantities import figure, to_shown, unit_words
+from anvilsong.core.registry import BY_KEY, Setting
+from anvilsong.core.units import UnitSystem
+from anvilsong.web.job_view import JobView
+
+# Lanes whose words are explained in the glossary.
+LANE_TERMS = {
+    "amps_set": "amps",
+    "amps_run": "amps",
+    "ep_share": "balance",
+    "ep_trim": "trim",
+    "frequency_hz": "frequency",
+    "shape_en": "waveform",
+    "stick_out_mm": "stick-out",
+    "pulse_rate_hz": "pulse",
+    "mix_ac_share": "mix",
+    "up_slope_s": "downslope",
+    "down_slope_s": "downslope",
+}
+LEAST_APART = 20.0  # per cent of the track, for words at arm's length
+GROUP_WORDS = {
+    "main": "",
+    "pulse": "Pulse",
+    "mix": "Mixed AC and DC",
+    "more": "Start, end, gas times, torch and hand",
+}
+
+
+def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any]:
+    """A lane with everything scaled to a track of 0..100 and printed in the reader's units."""
+    span = lane.high - lane.low or 1.0
+
+    def at(value: float) -> float:
+        return max(0.0, min(100.0, 100 * (value - lane.low) / span))
+
+    dimension: Any = lane.dimension
+    shown = lane.value if lane.value is not None else lane.rest
+    text = lane.names[round(shown)] if lane.names else figure(shown, dimension, system, lane.decimals)
+    return {
+        "lane": lane,
+        "off": lane.value is None,
+        "shown": shown,
+        "at": at,
+        "marks": _spread(
+            [(name, at(float(place))) for place, name in enumerate(lane.names)]
+            or [(words, at(value)) for words, value in lane.marks]
+        ),
+        "unit": ""
+        if lane.names
+        else unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else ""),
+        "figure": text,
+        "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
+        "offset": to_shown(0.0, dimension, system),
+        "changed": lane.value != lane.planned
+        and (lane.value is None or lane.planned is None or abs(lane.value - lane.planned) > 0.4 * lane.step),
+        "owner": lane_owner(BY_KEY[lane.key], machine),
+        "outside": lane.value is not None
+        and lane.window is not None
+        and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
+        "bands": _bands(lane, at, system),
+    }
+
+
+def _bands(lane: Lane, at: Callable[[float], float], system: UnitSystem) -> dict[str, Any]:
+    """A lane's two bands on its track, and in words with what gives at the ends."""
+    dimension: Any = lane.dimension
+
+    def place(band: tuple[float, float] | None) -> dict[str, float] | None:
+        return (
+            {"left": at(band[0]), "width": at(band[1]) - at(band[0])} if band and band[1] > band[0] else None
+        )
+
+    if lane.names or lane.window is None:
+        return {"sound": None, "best": None, "words": lane.empty}
+    low, high = (figure(end, dimension, system, lane.decimals) for end in lane.window)
+    words = [
+        f"{low} ({lane.ends[0]})" if lane.ends[0] else low,
+        f"{high} ({lane.ends[1]})" if lane.ends[1] else high,
+    ]
+    said = f"Sound from {words[0]} to {words[1]}"
+    if lane.best:
+        best = [figure(end, dimension, system, lane.decimals) for end in lane.best]
+        said += f"; best {best[0]} to {best[1]}"
+    return {
+        "sound": place(lane.window),
+        "best": place(lane.best),
+        "words": f"{said}. {lane.empty}".strip(),
+    }
+
+
+def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
+    """Each mark's place on the track, and its words' place, moved apart where they would lie on one
+    another.
+    """
+    marks = sorted(marks, key=lambda mark: mark[1])
+    places = [at for _, at in marks]
+    for _ in range(20):
+        for i in range(len(places) - 1):
+            short = LEAST_APART - (places[i + 1] - places[i])
+            if short > 0:
+                places[i], places[i + 1] = places[i] - short / 2, places[i + 1] + short / 2
+    if places:
+        inwards = max(0.0, 5 - places[0]) - max(0.0, places[-1] - 95)
+        places = [min(max(place + inwards, 5.0), 93.0) for place in places]
+    return [(words, at, place) for (words, at), place in zip(marks, places, strict=True)]
+
+
+def lane_groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
+    planned = view.plan.model_copy(update={"settings": view.planned}) if view.planned else view.plan
+    rows = [_lane_row(lane, system, view.machine) for lane in board(planned, view.settings, view.machine)]
+    groups = []
+    for key, words in GROUP_WORDS.items():
+        lanes = [row for row in rows if row["lane"].group == key]
+        if lanes:
+            on = key in ("main", "more") or not lanes[0]["off"]
+            groups.append(
+                {
+                    "key": key,
+                    "words": words,
+                    "lanes": lanes,
+                    "on": on,
+                    "open": key == "main" or (on and key != "more") or any(row["changed"] for row in lanes),
+                }
+            )
+    return groups
+
+
+def lane_owner(entry: Setting, machine: Machine) -> str:
+    """Whose limits a lane's ends are, in words."""
+    return machine.name if entry.panel else "this lane"
