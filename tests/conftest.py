@@ -1,11 +1,17 @@
 """Shared fixtures: a store with the workshop in it, the application, a served copy, a browser."""
 
+import os
+import random
+import re
 import shutil
 import socket
 import sqlite3
+import subprocess
+import sys
 import threading
 import time
 from contextlib import closing
+from pathlib import Path
 
 import pytest
 import uvicorn
@@ -29,6 +35,88 @@ CHROMIUM_ARGS = [
     "--no-first-run",
     "--disable-gpu",
 ]
+
+
+COMMAND = str(Path(sys.executable).with_name("anvilsong"))
+LISTENS_WITHIN_S = 90  # a shared machine may be slow, and a server that never comes up must not stop the rest
+
+
+def open_port():
+    """A port that nobody listens on, under those that the system gives to connections that go out."""
+    while True:
+        port = random.SystemRandom().randrange(20_000, 32_000)
+        with socket.socket() as free:
+            if free.connect_ex(("127.0.0.1", port)) != 0:
+                return port
+
+
+def environment(data, **more):
+    """The environment of a command: nothing of ours from outside."""
+    own = {name: value for name, value in os.environ.items() if not name.startswith(("ANVILSONG_", "PORT"))}
+    return own | {"ANVILSONG_DATA": str(data), "PYTHONUNBUFFERED": "1"} | more
+
+
+class Serving:
+    """`anvilsong serve` in a process of its own; what it says goes to a file, so that it never waits for a reader."""
+
+    def __init__(self, data, port, said_file, **more):
+        self.port = port
+        self.address = f"http://127.0.0.1:{port}"
+        with said_file.open("w") as said:
+            self.process = subprocess.Popen(
+                [COMMAND, "serve"],
+                env=environment(data, ANVILSONG_PORT=str(port), **more),
+                stdout=said,
+                stderr=subprocess.STDOUT,
+            )
+        until = time.monotonic() + LISTENS_WITHIN_S
+        while not re.search(r"^Anvilsong: .*\n", said_file.read_text(), re.MULTILINE):
+            assert self.process.poll() is None, said_file.read_text()
+            assert time.monotonic() < until, f"not listening: {said_file.read_text()}"
+            time.sleep(0.05)
+        self.said = said_file.read_text().splitlines()
+
+    def kill(self):
+        self.process.kill()
+        self.process.wait(30)
+
+
+@pytest.fixture
+def free_port():
+    return open_port()
+
+
+@pytest.fixture
+def run():
+    """Runs a command to its end: what it returned, said and complained of."""
+
+    def to_its_end(*arguments, data, given="", cwd=None, **more):
+        return subprocess.run(
+            [COMMAND, *arguments],
+            input=given,
+            env=environment(data, **more),
+            cwd=cwd,
+            capture_output=True,
+            text=True,
+            timeout=LISTENS_WITHIN_S,
+        )
+
+    return to_its_end
+
+
+@pytest.fixture
+def serve(tmp_path_factory):
+    """Starts servers; what still runs at the end of the test is killed."""
+    folder, running = tmp_path_factory.mktemp("said"), []
+
+    def start(data, port=None, **more):
+        server = Serving(data, port or open_port(), folder / f"{len(running)}.txt", **more)
+        running.append(server)
+        return server
+
+    yield start
+    for server in running:
+        server.kill()
 
 
 @pytest.fixture(scope="session")
@@ -74,17 +162,16 @@ def client(data_file):
 def served(workshop_file, tmp_path_factory):
     """The address of a running copy of the workshop."""
     data = shutil.copy(workshop_file, tmp_path_factory.mktemp("served") / "book.sqlite")
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
-    server = uvicorn.Server(
-        uvicorn.Config(create_app(Config(data=data)), host="127.0.0.1", port=port, log_level="warning")
-    )
-    thread = threading.Thread(target=server.run, daemon=True)
+    listening = socket.create_server(("127.0.0.1", 0))  # held from here on, so that nobody else takes it
+    server = uvicorn.Server(uvicorn.Config(create_app(Config(data=data)), log_level="warning"))
+    thread = threading.Thread(target=server.run, args=([listening],), daemon=True)
     thread.start()
+    until = time.monotonic() + LISTENS_WITHIN_S
     while not server.started:
+        assert thread.is_alive(), "the server ended"
+        assert time.monotonic() < until, "not listening"
         time.sleep(0.05)
-    yield f"http://127.0.0.1:{port}"
+    yield f"http://127.0.0.1:{listening.getsockname()[1]}"
     server.should_exit = True
     thread.join(5)
 

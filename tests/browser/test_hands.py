@@ -1,18 +1,10 @@
 """Hands on it: nothing typed is lost, nothing moves by itself. By touch, by keyboard, with the server stopped in the middle."""
 
-import os
 import re
 import shutil
-import signal
-import socket
-import subprocess
-import sys
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
-
-COMMAND = str(Path(sys.executable).with_name("anvilsong"))
 
 
 @pytest.fixture
@@ -268,33 +260,12 @@ def test_units_switched_in_another_window(page):
     other.close()
 
 
-def start(data, port):
-    """A server of its own, once it listens."""
-    server = subprocess.Popen(
-        [COMMAND, "serve"],
-        env=os.environ | {"ANVILSONG_DATA": str(data), "ANVILSONG_PORT": str(port)},
-        stdout=subprocess.PIPE,
-        text=True,
-    )
-    while not server.stdout.readline().startswith("Anvilsong: "):
-        pass
-    return server
-
-
-def free_port():
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        return free.getsockname()[1]
-
-
-def test_first_settings_from_an_empty_book(browser, tmp_path):
+def test_first_settings_from_an_empty_book(browser, serve, tmp_path):
     """Nobody has typed anything yet: the first settings in at most 6 taps and 3 fields, on a phone."""
-    port = free_port()
-    server = start(tmp_path / "new.sqlite", port)
+    server = serve(tmp_path / "new.sqlite")
     context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True,
-        base_url=f"http://127.0.0.1:{port}",
-    )  # fmt: skip
+        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server.address
+    )
     page, taps, fields = context.new_page(), 0, 0
     try:
         page.goto("/")
@@ -327,8 +298,6 @@ def test_first_settings_from_an_empty_book(browser, tmp_path):
         expect(page.locator("h1")).to_have_text("A new machine")
     finally:
         context.close()
-        server.terminate()
-        server.wait()
 
 
 # Address, a field of it, what is typed there, and the button that sends it.
@@ -340,12 +309,11 @@ FORMS_KEPT = {
 }
 
 
-def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
+def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path):
     """What was typed and moved while it is away is there when it comes back, on the same page."""
-    port = free_port()
     data = shutil.copy(workshop_file, tmp_path / "book.sqlite")
-    server = start(data, port)
-    context = browser.new_context(base_url=f"http://127.0.0.1:{port}")
+    server = serve(data)
+    context = browser.new_context(base_url=server.address)
     page, form = context.new_page(), context.new_page()
     try:
         page.goto("/jobs/8/tune")
@@ -353,8 +321,7 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
         others = {name: context.new_page() for name in FORMS_KEPT}
         for name, (address, *_) in FORMS_KEPT.items():
             others[name].goto(address)
-        server.send_signal(signal.SIGKILL)
-        server.wait()
+        server.kill()
         page.locator('.lane[data-key="ep_share"] .more').click()
         page.locator('.lane[data-key="ep_share"] .more').click()
         expect(page.locator("#silence")).to_be_visible()
@@ -374,7 +341,7 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
             others[name].get_by_role("button", name=press).click()
             expect(others[name].locator("#silence"), name).to_be_visible()
             expect(others[name].locator(field)).to_have_value(typed)
-        server = start(data, port)
+        serve(data, server.port)
         expect(page.locator("#silence")).to_be_hidden(timeout=10_000)
         expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
         page.get_by_role("button", name="Keep these settings").click()
@@ -391,4 +358,3 @@ def test_the_server_stops_in_the_middle(browser, workshop_file, tmp_path):
             expect(others[name].locator(field), name).to_have_value(typed)
     finally:
         context.close()
-        server.kill()

@@ -154,7 +154,7 @@ def test_writers_wait_for_one_another_and_never_find_the_book_locked(make_sessio
     for thread in threads:
         thread.start()
     for thread in threads:
-        thread.join()
+        thread.join(60)
     assert wrong == []
     with make_session() as session:
         found = session.scalars(text("SELECT bar FROM gauge_readings WHERE cylinder = 'x' ORDER BY id")).all()

@@ -2,8 +2,6 @@
 
 import json
 import re
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -111,19 +109,7 @@ def test_the_board_without_javascript(client, job_id):
     assert 'value="a lot"' in wrong.text
 
 
-def run(*arguments, given="", data):
-    command = [str(Path(sys.executable).with_name("anvilsong")), *arguments]
-    return subprocess.run(
-        command,
-        input=given,
-        capture_output=True,
-        text=True,
-        timeout=60,
-        env={"ANVILSONG_DATA": str(data), "PATH": "/usr/bin:/bin"},
-    )
-
-
-def test_command_line(data_file, tmp_path):
+def test_command_line(data_file, tmp_path, run):
     done = run("plan", "-", given=json.dumps(SIMPLE), data=data_file)
     assert done.returncode == 0
     assert 110 <= json.loads(done.stdout)["settings"]["amps_run"] <= 140
