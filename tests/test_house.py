@@ -30,6 +30,18 @@ MODULES = [path for path in sorted(SOURCE.rglob("*.py")) if "migrations" not in 
 TREES = {path.relative_to(SOURCE).as_posix(): ast.parse(path.read_text(encoding="utf-8")) for path in MODULES}
 
 
+@pytest.mark.parametrize(("folder", "kind", "most"), [("templates", "html", 150), ("static/css", "css", 110)])
+def test_pages_and_styles_are_read_aloud_too(folder, kind, most):
+    """One element, one declaration a line; what must stay together (an expression, a link) may be longer."""
+    long = [
+        f"{path.name}:{number}"
+        for path in sorted((SOURCE / "web" / folder).glob(f"*.{kind}"))
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1)
+        if len(line) > most
+    ]
+    assert long == []
+
+
 def functions(tree):
     return [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef)]
 
