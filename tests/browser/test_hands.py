@@ -201,7 +201,7 @@ def test_forms_keep_what_was_typed(page):
     page.goto("/shop/welders/new")
     expect(page.locator("#name")).to_have_value("")
     page.goto("/jobs/new")
-    expect(page.locator("[name=purpose_strength]")).to_be_checked()
+    expect(page.locator("[name=purposes_strength]")).to_be_checked()
     page.get_by_role("button", name="Plan it").click()
     expect(page.locator("#set-line")).to_be_visible()
     page.goto("/jobs/new")

@@ -38,7 +38,7 @@ GOOD = {
     "name": "N",
 }
 FORMS = {
-    "/jobs/new": "title a_alloy a_thickness b_alloy b_thickness joint gap_mm weld_length_mm travel_mm_s part_temperature_c machine kit filler_wanted bevel_angle_deg bevel_root_face_mm leg_mm helium_share draught_m_s arc_length_mm part_width welder school_pedal",
+    "/jobs/new": "title a_alloy a_thickness b_alloy b_thickness joint gap_mm weld_length_mm travel_mm_s part_temperature_c machine kit filler_wanted bevel_angle_deg bevel_root_face_mm leg_mm helium_share draught_m_s arc_length_mm part_width_mm welder school_pedal",
     "/jobs/8/tune": "amps_set ep_share frequency_hz ep_trim shape_en flow_l_min pulse_rate_hz mix_ac_share tungsten_mm cup_number stick_out_mm travel_mm_s preheat_c start_amps pulse_off mix_off filler_mm",
     "/jobs/8/coupon": "bead_width_mm border_left_mm border_right_mm length_mm seconds back_side crater judged_bright note overall",
     "/jobs/8/torch": "tungsten cup",

@@ -72,7 +72,7 @@ def test_pulse_and_mix_on_and_off(client, job):
 def test_every_machine_for_every_job_with_pulse_and_mix(client, make_session, name):
     with make_session() as session:
         machine = book.shop.machines(session)[name - 1].name
-    for job in range(1, 11):
+    for job in range(1 + name % 2, 11, 2):
         assert client.post(f"/jobs/{job}/machines", data={"machine": machine}).status_code == 303
         board(client, job, **({"mix_cycle_s": "0.8"} if job % 2 else {"pulse_rate_hz": "2"}))
         walk_whole(client, job)
@@ -93,8 +93,8 @@ def test_refused_and_extreme_jobs(client, job_id):
         {"part_temperature_c": "400 C"},
         {"part_temperature_c": "-40 C", "helium_share": "75 %", "draught_m_s": "10", "arc_length_mm": "10"},
         {"filler_wanted": "none", "position": "overhead", "control": "switch_4"},
-        {"joint": "tube_tube", "a_diameter": "3 mm", "a_thickness": "0.5 mm"},
-        {"joint": "edge", "purpose_appearance": "on", "school_pulse": "fast", "a_thickness": "0.5"},
+        {"joint": "tube_tube", "a_outside_diameter_mm": "3 mm", "a_thickness": "0.5 mm"},
+        {"joint": "edge", "purposes_appearance": "on", "school_pulse": "fast", "a_thickness": "0.5"},
     ]
     form = {
         "title": "Odd one",
@@ -159,17 +159,16 @@ def edges(settings: Settings, chance: random.Random) -> Settings:
 @pytest.mark.parametrize("job", range(1, 11))
 def test_settings_at_the_corners_of_their_bounds(client, make_session, job):
     chance = random.Random(job)
-    for _ in range(2):
-        with make_session.begin() as session:
-            row = book.get_job(session, job)
-            read = book.read_plan(row.plans[0])
-            if read.plan.settings is None:
-                return
-            book.add_plan(session, row, read.plan.job, "tuned", "Corners", edges(read.plan.settings, chance))
-        walk_whole(client, job)
-        coupon = {"bead_width_mm": chance.choice(("0.5", "60")), "border_left_mm": "0", "border_right_mm": "30", "length_mm": "5", "seconds": chance.choice(("0.5", "12")), "ripple_pitch_mm": "0.1"}  # fmt: skip
-        assert client.post(f"/jobs/{job}/coupon", data=coupon, headers=HTML).status_code == 303
-        walk_whole(client, job)
+    with make_session.begin() as session:
+        row = book.get_job(session, job)
+        read = book.read_plan(row.plans[0])
+        if read.plan.settings is None:
+            return
+        book.add_plan(session, row, read.plan.job, "tuned", "Corners", edges(read.plan.settings, chance))
+    walk_whole(client, job)
+    coupon = {"bead_width_mm": chance.choice(("0.5", "60")), "border_left_mm": "0", "border_right_mm": "30", "length_mm": "5", "seconds": chance.choice(("0.5", "12")), "ripple_pitch_mm": "0.1"}  # fmt: skip
+    assert client.post(f"/jobs/{job}/coupon", data=coupon, headers=HTML).status_code == 303
+    walk_whole(client, job)
 
 
 COLUMNS = [("plans", name) for name in ("plan", "settings", "job_document", "machine_document")]

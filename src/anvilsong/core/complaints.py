@@ -11,15 +11,19 @@ from pydantic import BaseModel, ValidationError
 
 from anvilsong.core import say
 from anvilsong.core.errors import BadInput, Problem, describe
+from anvilsong.core.units import UnitSystem
 
 Model = TypeVar("Model", bound=BaseModel)
 _SIDE_B = re.compile(r"(?<![^.])b(?=\.|$)")
 
 
-def validated(model: type[Model], given: Any) -> Model:
-    """A pydantic value, with its complaints turned into this product's one sentence a field."""
+def validated(model: type[Model], given: Any, units: UnitSystem = "mm") -> Model:
+    """A pydantic value, with its complaints turned into this product's one sentence a field.
+
+    ``units`` is what a bare number in text means (`core.typed`).
+    """
     try:
-        return model.model_validate(given)
+        return model.model_validate(given, context={"units": units})
     except ValidationError as trouble:
         raise BadInput(*problems_of(trouble.errors(include_url=False))) from None
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from contextlib import suppress
 from functools import cached_property
 from typing import Annotated, Any, Literal
 
@@ -14,7 +15,8 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, find_alloy
 from anvilsong.core.quantities import parse
-from anvilsong.core.units import Dimension
+from anvilsong.core.typed import ANGLE, LENGTH, SHARE, SPEED, TEMPERATURE, WIND, Kept, units_of
+from anvilsong.core.units import UnitSystem
 from anvilsong.core.value import (
     LEAST_THICKNESS_MM,
     MOST_THICKNESS_MM,
@@ -35,17 +37,6 @@ Purpose = Literal[
     "ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"
 ]
 Control = Literal["pedal", "switch_2", "switch_4"]
-# Fields of a job that people type with a unit.
-TYPED: dict[str, Dimension] = {
-    "gap_mm": "length",
-    "weld_length_mm": "length",
-    "leg_mm": "length",
-    "part_temperature_c": "temperature",
-    "travel_mm_s": "speed",
-    "arc_length_mm": "length",
-    "helium_share": "share",
-    "draught_m_s": "wind",
-}
 SHEET_MM = (LEAST_THICKNESS_MM, MOST_THICKNESS_MM)
 _TEMPER = re.compile(r"^(.*\d[A-Za-z]?)[\s-]*(T\d{1,3}|H\d{2,3}|O|F)$", re.IGNORECASE | re.ASCII)
 
@@ -54,8 +45,8 @@ class Side(Value):
     """One side of the joint. ``thickness`` stays as it was typed; ``thickness_mm`` is what it means."""
 
     alloy: Word
-    thickness: Annotated[str, Field(max_length=40)] | float
-    outside_diameter_mm: float | None = Field(None, ge=3, le=2000)
+    thickness: Annotated[Annotated[str, Field(max_length=40)] | float, Kept("length")]
+    outside_diameter_mm: Annotated[float | None, LENGTH] = Field(None, ge=3, le=2000)
 
     @field_validator("alloy")
     @classmethod
@@ -65,13 +56,6 @@ class Side(Value):
         except BadInput as problem:
             raise ValueError(problem.problems[0].allowed) from None
         return name
-
-    @field_validator("thickness", mode="before")
-    @classmethod
-    def _no_switch(cls, given: Any) -> Any:
-        if isinstance(given, bool):
-            raise ValueError("type a length such as 3.2 mm, 1/8 or 11ga")
-        return given
 
     @field_validator("thickness")
     @classmethod
@@ -97,16 +81,16 @@ class Side(Value):
 
 
 class Bevel(Value):
-    angle_deg: float = Field(60, ge=30, le=120)
-    root_face_mm: float = Field(1.6, ge=0, le=10)
+    angle_deg: Annotated[float, ANGLE] = Field(60, ge=30, le=120)
+    root_face_mm: Annotated[float, LENGTH] = Field(1.6, ge=0, le=10)
 
 
 class Part(Value):
     """The part's size, as far as it is known."""
 
     kind: Literal["plate", "tube", "casting"] = "plate"
-    width_mm: float | None = Field(None, ge=0, le=20_000)
-    length_mm: float | None = Field(None, ge=0, le=20_000)
+    width_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=20_000)
+    length_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=20_000)
 
 
 class School(Value):
@@ -128,13 +112,13 @@ class Job(Value):
     a: Side
     b: Side = Field(default=None)  # type: ignore[assignment]  # filled from a, below
     joint: JointName
-    gap_mm: float = Field(0, ge=0, le=20)
+    gap_mm: Annotated[float, LENGTH] = Field(0, ge=0, le=20)
     position: Position = "flat"
     surface: SurfaceName = "brushed"
     purposes: tuple[Purpose, ...] = Field((), max_length=8)
     filler_wanted: Word | None = None
-    weld_length_mm: RunLengthMm = 300
-    part_temperature_c: float = Field(20, ge=-40)
+    weld_length_mm: Annotated[RunLengthMm, LENGTH] = 300
+    part_temperature_c: Annotated[float, TEMPERATURE] = Field(20, ge=-40)
     control: Control = "pedal"
     machine: Name | None = None
     kit: Name | None = None
@@ -144,21 +128,28 @@ class Job(Value):
     """Square: the edge is left so however thick; else a butt over 4.8 mm that is to be welded through gets a
     bevel.
     """
-    leg_mm: float | None = Field(None, ge=0.5, le=50)
+    leg_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.5, le=50)
     corner: Literal["open", "half", "closed"] = "open"
     penetration: Literal["full", "partial"] | None = None
-    travel_mm_s: TravelMmS | None = None
-    arc_length_mm: float = Field(3, ge=1, le=10)
-    helium_share: float = Field(0, ge=0, le=0.75)
-    draught_m_s: float = Field(0, ge=0, le=10)
+    travel_mm_s: Annotated[TravelMmS | None, SPEED] = None
+    arc_length_mm: Annotated[float, LENGTH] = Field(3, ge=1, le=10)
+    helium_share: Annotated[float, SHARE] = Field(0, ge=0, le=0.75)
+    draught_m_s: Annotated[float, WIND] = Field(0, ge=0, le=10)
     part: Part | None = None
     school: School = School()
 
     @model_validator(mode="before")
     @classmethod
     def _b_as_a(cls, given: Any) -> Any:
-        if isinstance(given, dict) and "a" in given and given.get("b") is None:
-            given = {**given, "b": given["a"]}
+        """Side b is as a where nothing is said of it; one of its two left out is as a's."""
+        if not isinstance(given, dict) or "a" not in given:
+            return given
+        a, b = given["a"], given.get("b")
+        if b is None:
+            return {**given, "b": a}
+        if isinstance(a, dict) and isinstance(b, dict):
+            known = {name: a[name] for name in ("alloy", "thickness") if name in a}
+            return {**given, "b": known | b}
         return given
 
     @model_validator(mode="before")
@@ -181,7 +172,7 @@ class Job(Value):
 
     @model_validator(mode="before")
     @classmethod
-    def _round_the_tube(cls, given: Any) -> Any:
+    def _round_the_tube(cls, given: Any, info: ValidationInfo) -> Any:
         """A tube's joint is as long as the way round it, unless a length is given."""
         if (
             not isinstance(given, dict)
@@ -189,28 +180,9 @@ class Job(Value):
             or given.get("joint") not in TUBES
         ):
             return given
-        sides = [given.get(letter) for letter in ("b", "a")]
-        diameters = [
-            side.get("outside_diameter_mm")
-            if isinstance(side, dict)
-            else getattr(side, "outside_diameter_mm", None)
-            for side in sides
-        ]
-        found = next(
-            (d for d in diameters if isinstance(d, int | float) and not isinstance(d, bool) and d > 0), None
-        )
+        diameters = (_diameter_mm(given.get(letter), units_of(info)) for letter in ("b", "a"))
+        found = next((diameter for diameter in diameters if diameter and diameter > 0), None)
         return given if found is None else {**given, "weld_length_mm": math.pi * found}
-
-    @field_validator(*TYPED, mode="before")
-    @classmethod
-    def _typed(cls, given: Any, info: ValidationInfo) -> Any:
-        """Text with a unit, as people write it, wherever a quantity is asked for."""
-        if not isinstance(given, str):
-            return given
-        try:
-            return round(parse(given, TYPED[str(info.field_name)], str(info.field_name)), 6)
-        except BadInput as problem:
-            raise ValueError(problem.problems[0].allowed) from None
 
     @model_validator(mode="after")
     def _solid_metal(self) -> Job:
@@ -228,6 +200,14 @@ class Job(Value):
         return min(self.a.thickness_mm, self.b.thickness_mm)
 
 
+def _diameter_mm(side: Any, units: UnitSystem) -> float | None:
+    """A side's outside diameter before it is checked; None where there is none that can be read."""
+    typed = side.get("outside_diameter_mm") if isinstance(side, dict) else None
+    with suppress(BadInput):
+        return parse(typed, "length", "outside_diameter_mm", units) if typed is not None else None
+    return None
+
+
 def _is_known(alloy: Any) -> bool:
     try:
         find_alloy(str(alloy))
@@ -236,8 +216,8 @@ def _is_known(alloy: Any) -> bool:
     return True
 
 
-def read_job(given: Any) -> Job:
-    """A checked job from plain data.
+def read_job(given: Any, units: UnitSystem = "mm") -> Job:
+    """A checked job from plain data; ``units`` is what a bare number in text means.
 
     Raises
     ------
@@ -245,4 +225,4 @@ def read_job(given: Any) -> Job:
     """
     if not isinstance(given, dict):
         raise BadInput.one("job", given, "a job is a JSON object with at least “a” and “joint”")
-    return validated(Job, given)
+    return validated(Job, given, units)

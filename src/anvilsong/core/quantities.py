@@ -53,6 +53,7 @@ _EXAMPLES: dict[str, str] = {
     "pressure": "a pressure such as 150 bar or 2200 psi",
     "time": "a time such as 12 s",
     "volume": "a volume such as 50 L or 80 cf",
+    "hose": "a length such as 4 m or 13 ft",
 }
 
 

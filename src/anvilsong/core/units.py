@@ -22,6 +22,7 @@ Dimension = Literal[
     "pressure",
     "mass",
     "volume",
+    "hose",
 ]
 MM_PER_INCH = 25.4
 L_MIN_PER_CFH = 28.316846592 / 60
@@ -99,6 +100,13 @@ UNITS: dict[str, dict[str, Unit]] = {
         **_same(Unit(1000), "m3", "m³"),
         **_same(Unit(28.3168), "cf", "ft3", "ft³", "cu ft"),
     },
+    "hose": {
+        **_same(Unit(1), "m", "metre", "metres", "meter", "meters"),
+        **_same(Unit(0.3048), "ft", "foot", "feet", "'"),
+        **_same(Unit(0.01), "cm"),
+        **_same(Unit(0.001), "mm"),
+        **_same(Unit(0.0254), "in", "inch", "inches", '"'),
+    },
     "number": {},
 }
 # What a bare number means, and what is printed: unit words and decimals for each system.
@@ -117,5 +125,6 @@ SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
     "pressure": {"mm": ("bar", 0), "inch": ("psi", 0)},
     "mass": {"mm": ("g", 0), "inch": ("oz", 1)},
     "volume": {"mm": ("L", 0), "inch": ("ft3", 1)},
+    "hose": {"mm": ("m", 1), "inch": ("ft", 1)},
     "number": {"mm": ("", 0), "inch": ("", 0)},
 }

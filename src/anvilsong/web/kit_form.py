@@ -25,12 +25,9 @@ ROD_SIZES_MM = (0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0, 4.8)
 SPARE_ROWS, MOST_ROWS = 2, 24
 L_PER_CUBIC_FOOT = 28.3168
 # What the core calls a field of a row, and what the form calls it.
-_FORM_NAMES = {
-    "hose_m": "hose",
-    "volume_l": "volume",
-    "full_bar": "full",
-    "helium_share": "helium",
-}
+TORCH_FIELDS = {"cooling": "cooling", "rated_a": "rated_a", "rated_duty": "rated_duty", "hose_m": "hose"}
+CYLINDER_FIELDS = {"full_bar": "full", "helium_share": "helium", "price": "price"}
+_FORM_NAMES = TORCH_FIELDS | CYLINDER_FIELDS | {"volume_l": "volume"}
 
 
 def choices(kit: Kit | None = None) -> dict[str, Any]:
@@ -129,7 +126,7 @@ def kit_from_form(form: dict[str, str], system: UnitSystem = "mm", was: Kit | No
     if reading.problems:
         raise BadInput(*reading.problems)
     try:
-        return validated(Kit, given)
+        return validated(Kit, given, system)
     except BadInput as trouble:
         raise BadInput(*map(reading.in_form, trouble.problems)) from trouble
 
@@ -201,35 +198,24 @@ class _Reading:
             self.problems.append(Problem(field, f"“{text[:40]}”", "type a whole number, such as 2"))
         return number or 0
 
-    def torch(self, n: int) -> dict[str, Any]:
-        return {
-            "name": self.form[f"torch{n}_name"].strip(),
-            "cooling": self.form.get(f"torch{n}_cooling", "air"),
-            "rated_a": self.number(f"torch{n}_rated_a", "current"),
-            "rated_duty": self.number(f"torch{n}_rated_duty", "share", 1.0),
-            "hose_m": self._hose(f"torch{n}_hose"),
-        }
+    def row(self, kind: str, n: int, names: dict[str, str]) -> dict[str, Any]:
+        """A row as typed, its empty fields left out; what stands as it was shown is the value it was."""
+        given: dict[str, Any] = {"name": self.form[f"{kind}{n}_name"].strip()}
+        for name, short in names.items():
+            field = f"{kind}{n}_{short}"
+            if field in self.was and self.form.get(field) == self.shown.get(field):
+                given[name] = self.was[field]
+            elif typed := self.form.get(field, "").strip():
+                given[name] = typed
+        return given
 
-    def _hose(self, field: str) -> float:
-        text = self.form.get(field, "").strip()
-        if text.replace(".", "", 1).replace(",", "", 1).isdecimal():
-            text += " m" if self.system == "mm" else " ft"
-        if not text:
-            return 4.0
-        try:
-            return self.exact(field, parse(text, "length", field, self.system) / 1000)
-        except BadInput as trouble:
-            self.problems.extend(trouble.problems)
-            return 4.0
+    def torch(self, n: int) -> dict[str, Any]:
+        return self.row("torch", n, TORCH_FIELDS)
 
     def cylinder(self, n: int) -> dict[str, Any]:
         full = self.number(f"cylinder{n}_full", "pressure", 200.0)
-        return {
-            "name": self.form[f"cylinder{n}_name"].strip(),
-            "volume_l": self._volume(f"cylinder{n}_volume", full),
-            "full_bar": full,
-            "helium_share": self.number(f"cylinder{n}_helium", "share", 0.0),
-            "price": self.number(f"cylinder{n}_price", "number", 0.0),
+        return self.row("cylinder", n, CYLINDER_FIELDS) | {
+            "volume_l": self._volume(f"cylinder{n}_volume", full)
         }
 
     def _volume(self, field: str, full_bar: float) -> float:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from anvilsong.core import say
+from anvilsong.core.typed import LENGTH, TIME
 from anvilsong.core.value import LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S, LongNote, Value
 
 JudgedWord = Literal["bright", "specks", "soot", "toes", "even", "milky", "wander", "noise", "ease"]
@@ -15,13 +16,13 @@ JudgedWord = Literal["bright", "specks", "soot", "toes", "even", "milky", "wande
 class Readings(Value):
     """Readings of one coupon. Lengths mm, time s; judged words 0..3."""
 
-    bead_width_mm: float = Field(ge=0.5, le=60)
-    border_left_mm: float = Field(ge=0, le=30)
-    border_right_mm: float = Field(ge=0, le=30)
-    seconds: float = Field(ge=0.5, le=3600)
-    length_mm: float = Field(ge=5, le=5000)
-    bead_height_mm: float | None = Field(None, ge=0, le=20)
-    ripple_pitch_mm: float | None = Field(None, ge=0.1, le=20)
+    bead_width_mm: Annotated[float, LENGTH] = Field(ge=0.5, le=60)
+    border_left_mm: Annotated[float, LENGTH] = Field(ge=0, le=30)
+    border_right_mm: Annotated[float, LENGTH] = Field(ge=0, le=30)
+    seconds: Annotated[float, TIME] = Field(ge=0.5, le=3600)
+    length_mm: Annotated[float, LENGTH] = Field(ge=5, le=5000)
+    bead_height_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=20)
+    ripple_pitch_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.1, le=20)
     back_side: Literal["none", "partial", "full", "sagging"] | None = None
     crater: Literal["filled", "hollow", "cracked"] | None = None
     judged: dict[JudgedWord, Annotated[int, Field(ge=0, le=3)]] = {}

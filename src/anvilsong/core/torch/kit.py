@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from anvilsong.core import say
 from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.tungsten import TUNGSTEN_CLASS_NAMES, TungstenKey, tungsten_sizes
+from anvilsong.core.typed import CURRENT, HOSE, LENGTH, NUMBER, PRESSURE, SHARE
 from anvilsong.core.value import CupNumber, Name, RodMm, TungstenMm, Value, Word
 
 
@@ -18,10 +19,10 @@ class Torch(Value):
 
     name: Name
     cooling: Literal["air", "water"] = "air"
-    rated_a: float = Field(gt=0, le=1000)
-    rated_duty: float = Field(1.0, gt=0, le=1)
-    hose_m: float = Field(4.0, ge=1, le=30)
-    hose_bore_mm: float = Field(4.0, ge=2, le=12)
+    rated_a: Annotated[float, CURRENT] = Field(gt=0, le=1000)
+    rated_duty: Annotated[float, SHARE] = Field(1.0, gt=0, le=1)
+    hose_m: Annotated[float, HOSE] = Field(4.0, ge=1, le=30)
+    hose_bore_mm: Annotated[float, LENGTH] = Field(4.0, ge=2, le=12)
 
 
 class Cylinder(Value):
@@ -29,9 +30,9 @@ class Cylinder(Value):
 
     name: Name
     volume_l: float = Field(ge=0.1, le=500)
-    full_bar: float = Field(200, ge=1, le=400)
-    helium_share: float = Field(0, ge=0, le=1)
-    price: float = Field(0, ge=0, le=1e6)
+    full_bar: Annotated[float, PRESSURE] = Field(200, ge=1, le=400)
+    helium_share: Annotated[float, SHARE] = Field(0, ge=0, le=1)
+    price: Annotated[float, NUMBER] = Field(0, ge=0, le=1e6)
 
 
 class StockedTungsten(Value, populate_by_name=True, serialize_by_alias=True):

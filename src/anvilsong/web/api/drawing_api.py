@@ -10,7 +10,6 @@ from fastapi.responses import Response
 
 from anvilsong.core.checks import refusals
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import read_job
 from anvilsong.core.metal.chemistry import mix
 from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.model import Situation, situation
@@ -51,7 +50,7 @@ def seen_so_far(request: Request, form: Mapping[str, str]) -> dict[str, Any]:
         form = {**form, "a_alloy": form.get("a_alloy", "").strip() or "6061"}
         form["a_thickness"] = form.get("a_thickness", "").strip() or "3 mm"
     try:
-        job = read_job(job_from_form(form, system))
+        job = job_from_form(form, system)
     except BadInput as trouble:
         return {
             "problems": [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from contextlib import suppress
+from dataclasses import replace
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -12,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import NextChange, Readings, Verdict, as_run, effect_words
 from anvilsong.core.complaints import validated
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.model import consequences, situation
 from anvilsong.core.quantities import parse, unit_words
 from anvilsong.core.settings import Settings
@@ -21,6 +22,7 @@ from anvilsong.store import book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
+from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.requests import Fields, PageNumber, Revision, RowId, found, uid_of, whole
@@ -47,26 +49,18 @@ CHOSEN = {
 
 def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:
     """What was typed, as readings; every field that cannot be read is named at once."""
-    given: dict[str, Any] = {"note": form.get("note", "").strip()}
-    trouble: list[Any] = []
-    for name, (words, dimension, needed) in MEASURED.items():
-        typed = form.get(name, "").strip()
-        try:
-            if typed:
-                given[name] = parse(typed, dimension, name, system)
-            elif needed:
-                raise BadInput.one(name, "", f"type what you measured for {words.lower()}")
-        except BadInput as problem:
-            trouble.extend(problem.problems)
-    if trouble:
-        raise BadInput(*trouble)
-    given |= {name: form[name] for name in CHOSEN if form.get(name)}
-    given["judged"] = {
-        name.removeprefix("judged_"): value
-        for name, value in form.items()
-        if name.startswith("judged_") and value
-    }
-    return validated(Readings, given)
+    try:
+        return validated(Readings, given_from(Readings, form), system)
+    except BadInput as trouble:
+        raise BadInput(*map(_asked, trouble.problems)) from None
+
+
+def _asked(problem: Problem) -> Problem:
+    """An empty measure says what to type."""
+    if problem.given == "nothing" and problem.field in MEASURED:
+        words, *_ = MEASURED[problem.field]
+        return replace(problem, allowed=f"type what you measured for {words.lower()}")
+    return problem
 
 
 def _coupon_form(
@@ -76,7 +70,7 @@ def _coupon_form(
     trouble: BadInput | None = None,
     correcting: int | None = None,
 ) -> HTMLResponse:
-    problems = {problem.field: problem for problem in trouble.problems} if trouble else {}
+    problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
     return render(
         request,
         "coupon.html",
@@ -137,7 +131,7 @@ def _in_words(name: str, dimension: Dimension, reading: ReadingRow, system: Unit
         return _as_typed(value, dimension, system)
     meant: UnitSystem = "inch" if (reading.typed or {}).get("units") == "inch" else "mm"
     with suppress(BadInput):
-        if abs(parse(words, dimension, name, system) - value) < 1e-9:
+        if abs(parse(words, dimension, name, system) - value) < 1e-6:
             return words
         return f"{words} {unit_words(dimension, meant)}"
     return _as_typed(value, dimension, system)

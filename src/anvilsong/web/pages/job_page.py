@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import Job, School, read_job
+from anvilsong.core.job import Job, School
 from anvilsong.core.joint import joints
 from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
@@ -18,8 +18,9 @@ from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow, fresh_uid
 from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.section import joint_drawing
+from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_form import SCHOOLS, field_of, form_from_job, job_from_form
+from anvilsong.web.job_form import SCHOOLS, form_from_job, job_from_form
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.job_words import proposed_title
 from anvilsong.web.requests import Fields, RowId, uid_of, whole
@@ -113,7 +114,7 @@ def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Respon
     make = request.app.state.sessions
     try:
         with make.begin() as session:
-            job = read_job(job_from_form(form, units(request)))
+            job = job_from_form(form, units(request))
             welder = whole(form.get("welder"))
             if job_id is None:
                 title = form.get("title", "").strip() or proposed_title(job)
