@@ -27,7 +27,11 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 PACKAGE = ROOT / "src" / "anvilsong"
-TESTS = ("tests/core", "tests/store")
+TESTS = (
+    "tests/core",
+    "tests/store",
+    *(f"tests/web/test_{name}.py" for name in ("api", "follow", "forms", "pages")),
+)
 MOST_TESTS, SECONDS = 40, 120
 TURNED: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult,
@@ -98,38 +102,41 @@ def _spoil(node: ast.AST) -> str:
     return ""
 
 
-def tests_by_line(folder: Path) -> tuple[dict[str, dict[int, list[str]]], dict[str, float]]:
-    """Which tests run each line of each module, and how long each test takes, s."""
+# Put beside the tests while they are learnt: each test is a context of its own, in whatever thread it runs.
+CONTEXTS = """
+import coverage
+import pytest
+
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_call(item):
+    coverage.Coverage.current().switch_context(item.nodeid.partition("[")[0])
+    yield
+    coverage.Coverage.current().switch_context("")
+"""
+
+
+def tests_by_line(folder: Path) -> dict[str, dict[int, list[str]]]:
+    """Which tests run each line of each module."""
     from coverage import CoverageData
 
-    (folder / "rc").write_text(
-        f"[run]\nsource = {PACKAGE}\ndata_file = {folder / 'data'}\nparallel = "
-        "true\ndynamic_context = test_function\n"
-    )
-    report = folder / "times.json"
-    command = [sys.executable, "-m", "coverage", "run", f"--rcfile={folder / 'rc'}", "-m", "pytest", "-q",
-               "-x", "-p", "no:randomly", f"--junitxml={report}", *TESTS]  # fmt: skip
-    subprocess.run(command, cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+    (folder / "contexts.py").write_text(CONTEXTS)
+    (folder / "rc").write_text(f"[run]\nsource = {PACKAGE}\ndata_file = {folder / 'data'}\n")
+    measured = [sys.executable, "-m", "coverage", "run", f"--rcfile={folder / 'rc'}"]
+    command = [*measured, "-m", "pytest", "-q", "-x", "-p", "contexts", *TESTS]
+    search = os.pathsep.join([str(folder), *filter(None, [os.environ.get("PYTHONPATH")])])
     subprocess.run(
-        [sys.executable, "-m", "coverage", "combine", f"--rcfile={folder / 'rc'}"], cwd=ROOT, check=True
+        command, cwd=ROOT, check=True, stdout=subprocess.DEVNULL, env=os.environ | {"PYTHONPATH": search}
     )
     data = CoverageData(str(folder / "data"))
     data.read()
     return {
         file: {
-            line: sorted({_node(context) for context in contexts if context})
+            line: sorted({context for context in contexts if context})
             for line, contexts in data.contexts_by_lineno(file).items()
         }
         for file in data.measured_files()
-    }, {}
-
-
-def _node(context: str) -> str:
-    """A test's address for pytest: ``tests.core.test_arc.test_sign`` →
-    ``tests/core/test_arc.py::test_sign``.
-    """
-    module, _, name = context.rpartition(".")
-    return f"{module.replace('.', '/')}.py::{name}"
+    }
 
 
 def is_noticed(fault: Fault, tests: list[str], folder: Path) -> bool:
@@ -176,7 +183,7 @@ def main() -> int:
                 for file, rows in json.loads(given.lines.read_text()).items()
             }
         else:
-            lines, _ = tests_by_line(folder)
+            lines = tests_by_line(folder)
             if given.lines:
                 given.lines.write_text(json.dumps(lines))
         paths = [

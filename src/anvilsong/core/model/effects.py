@@ -85,32 +85,35 @@ def figures(
         work_heat_w=heat,
         pool_width_mm=bead,
         root_width_mm=root,
-        melt_through=_melt_through(at, deep, travel, warm),
+        melt_through=_melt_through(at, deep, travel, warm, top if at.position_factor == 1 else None),
         cleaned_width_mm=cleaned,
         border_mm=border_mm(cleaned, bead),
         filler_heat_share=rod / np.maximum(heat, 1e-9),
     )
 
 
-def _melt_through(at: Situation, pool_heat: Numbers, travel: Numbers, preheat_c: Numbers | None) -> Numbers:
+def _melt_through(
+    at: Situation, pool_heat: Numbers, travel: Numbers, preheat_c: Numbers | None, top_mm: Numbers | None
+) -> Numbers:
     """How near melting through: 1 is red. A heuristic, which coupons move.
 
     Both must be over: root/top over 0.97, and top over 1.3·(2.5 + 1.1·t). With unlike sides the thin one
     is tried alone
-    too, with heat × t_thin/t_eff, since the arc must favour the thick side.
+    too, with heat × t_thin/t_eff, since the arc must favour the thick side. ``top_mm`` is the width at the
+    face where it is known already.
     """
     contour = at.contour_k(preheat_c)
 
-    def of(thickness_mm: float, heat: Numbers) -> Numbers:
+    def of(thickness_mm: float, heat: Numbers, known_mm: Numbers | None = None) -> Numbers:
         plate = replace(at.plate(travel), thickness_mm=thickness_mm)
-        top = np.asarray(at.heat_model.width_mm(plate, 0.0, heat, contour))
+        top = at.heat_model.width_mm(plate, 0.0, heat, contour) if known_mm is None else np.asarray(known_mm)
         root = np.asarray(at.heat_model.width_mm(plate, thickness_mm, heat, contour))
         reference = OVER_WIDTH_RED * pool_through_mm(thickness_mm)
         nearer: Numbers = np.minimum(root / np.maximum(top, 1e-9) / ROOT_NEAR_TOP, top / reference)
         return nearer
 
     thin = at.job.thin_mm
-    whole = of(at.thickness_mm, pool_heat)
+    whole = of(at.thickness_mm, pool_heat, top_mm)
     if thin >= 0.95 * at.thickness_mm:
         return whole
     alone: Numbers = np.maximum(whole, of(thin, np.asarray(pool_heat) * thin / at.thickness_mm))
