@@ -292,7 +292,7 @@ def test_torch_follows_its_tungsten_and_cup(page, job_id):
     page.locator(".cylinder input[name=bar]").fill("725 psi")
     page.locator(".cylinder").get_by_role("button", name="Record").click()
     expect(page.locator(".cylinder").first).to_contain_text("50 bar")
-    expect(page.locator(".cylinder").first).to_contain_text(re.compile(r"\d+ jobs like this"))
+    expect(page.locator(".cylinder").first).to_contain_text(re.compile(r"\d+ jobs\s+like this"))
     page.goto("/shop/kit")
     page.get_by_role("group", name="Plain cups").get_by_text("8", exact=True).click()
     page.fill("#torch0_rated_a", "thick")

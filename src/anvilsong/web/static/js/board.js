@@ -11,14 +11,13 @@ import { setUpSound } from "./sound.js";
 const state = JSON.parse(document.getElementById("state").textContent);
 let settings = structuredClone(state.settings);
 let ripple = state.ripple_mm;
-let asked = 0;
 let waiting = false;
 const lanes = new Map();
 const amps = new Amps(settings, state.job.control === "pedal");
 const history = new History(structuredClone(settings), showHistory);
 const faces = ["panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences", "pedal"];
 
-// One question is under way at a time; when its answer is there, the latest settings are asked about.
+// One question is under way at a time, until its answer is read to the end; then the latest settings are asked about.
 let underWay = false;
 async function ask() {
   if (underWay) {
@@ -26,17 +25,15 @@ async function ask() {
     return;
   }
   underWay = true;
-  const number = ++asked;
   const answer = await askJson("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, foot: state.foot, show: faces }, ask);
+  const seen = await answer?.json().catch(() => null);
   underWay = false;
   if (waiting) {
     waiting = false;
     soon();
   }
-  if (answer === null || number !== asked) return;
-  const ok = answer.ok;
-  const seen = await answer.json();
-  if (!ok) {
+  if (!seen) return;
+  if (!answer.ok) {
     showWarnings([{ level: "stop", message: seen.detail }]);
     return;
   }

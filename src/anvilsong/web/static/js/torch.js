@@ -6,8 +6,8 @@ let asked = 0;
 async function ask() {
   const number = ++asked;
   const answer = await fetch(`/api/jobs/${form.dataset.job}/torch`, { method: "POST", body: new FormData(form) });
-  if (number !== asked || !answer.ok) return;
   const seen = await answer.json();
+  if (number !== asked || !answer.ok) return;
   document.getElementById("torch-live").innerHTML = seen.live;
   document.getElementById("section").innerHTML = seen.section;
   showFlow(seen.flow_l_min);
