@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import sys
 from pathlib import Path
@@ -38,6 +39,7 @@ def serve() -> None:
     """Serve the pages on ANVILSONG_HOST and ANVILSONG_PORT (or PORT) from the database file
     ANVILSONG_DATA.
     """
+    gc.disable()  # nothing is dropped while all of it is loaded; the application enables it again
     from anvilsong.web.server import run
 
     run(read_config(), typer.echo)

@@ -48,8 +48,8 @@ def create_app(config: Config | None = None) -> FastAPI:
         engine = open_database(config.data)
         app.state.sessions = sessions(engine, before_commit)
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
-        gc.collect()
         gc.freeze()
+        gc.enable()
         yield
         engine.dispose()
 
