@@ -30,7 +30,7 @@ async function ask() {
   underWay = false;
   if (waiting) {
     waiting = false;
-    soon();
+    ask(); // without waiting for a frame: the answer travels while this one is painted
   }
   if (!seen) return;
   if (!answer.ok) {
