@@ -10,6 +10,7 @@ import shutil
 import statistics
 import sys
 import tempfile
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -53,7 +54,7 @@ def sweep(page: Page) -> dict[str, Any]:
 
 def between(times: list[float]) -> list[float]:
     """What lies between one time and the next, ms."""
-    return [later - before for before, later in zip(times, times[1:], strict=False)]
+    return [later - before for before, later in pairwise(times)]
 
 
 def main() -> int:
