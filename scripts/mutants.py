@@ -202,7 +202,8 @@ def main() -> int:
             # A constant of a module runs when it is read: whoever runs most of the module meets it first.
             widest = Counter(test for tests in rows.values() for test in tests)
             running = rows.get(fault.line) or list(widest)
-            picked = sorted(running, key=lambda test: (-widest[test], test))[:MOST_TESTS]
+            own = f"tests/{fault.room.partition('/')[0]}/"  # a room's own tests look closest
+            picked = sorted(running, key=lambda t: (not t.startswith(own), -widest[t], t))[:MOST_TESTS]
             return fault, bool(picked) and is_noticed(fault, picked, folder)
 
         with ThreadPoolExecutor(given.processes) as pool:

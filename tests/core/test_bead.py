@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anvilsong.core.bead.calibration import fit_one
 from anvilsong.core.bead.change import next_change
 from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.one_coupon import fit_one
 from anvilsong.core.bead.verdict import as_run, read
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
@@ -123,8 +123,11 @@ def test_a_machine_with_no_balance_names_what_else_must_move():
     _, _, thin = answer(coupon(0.1), machine=old)
     assert (thin.kind, thin.setting) == ("prep", None)
     assert "brush again" in thin.said
-    _, _, wide = answer(coupon(2.6), machine=old)
-    assert wide.kind == "hand"
+    plan, _, wide = answer(coupon(2.6), machine=old)
+    assert (wide.kind, wide.setting) == ("setting", "travel_mm_s")
+    assert plan.settings.travel_mm_s < wide.settings.travel_mm_s <= 1.4 * plan.settings.travel_mm_s
+    assert wide.expected_border_mm < 2.6
+    assert wide.expected_width_mm == pytest.approx(5.8, rel=0.03)  # the foot holds the pool
 
 
 def test_what_was_seen_counts():

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator, Sequence
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
-from anvilsong.core.bead import NextChange, Readings, Verdict, next_change, read
+from anvilsong.core.bead import NextChange, Readings, Shot, Verdict, next_rung, read
 from anvilsong.core.errors import BadInput
 from anvilsong.store.book import read_plan
 from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow, fresh_uid, now
-from anvilsong.store.reading import document
+from anvilsong.store.reading import document, readable
 from anvilsong.store.words import index_words
 
+MOST_RUNGS = 8  # of a ladder that are looked back on: what came before was other settings
 
-def judge(plan: PlanRow, readings: Readings) -> tuple[Verdict, NextChange]:
-    """The verdict on readings and the next change, for the settings of a plan."""
+
+def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -> tuple[Verdict, NextChange]:
+    """The verdict on readings and the next change, for the settings of a plan; ``before`` are the coupons of
+    the job up to this one, oldest first, which the change is chosen by as well.
+    """
     made = read_plan(plan)
     if made is None or made.plan.settings is None:
         raise BadInput.one(
@@ -23,8 +29,18 @@ def judge(plan: PlanRow, readings: Readings) -> tuple[Verdict, NextChange]:
             "what is stored of it cannot be read, so there is nothing to judge a coupon by",
         )
     job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
-    verdict = read(job, settings, readings, machine, c)
-    return verdict, next_change(job, settings, readings, verdict, machine, c)
+    ladder = [*_shots(before[-MOST_RUNGS:], machine.name), Shot(job, settings, readings)]
+    return read(job, settings, readings, machine, c), next_rung(ladder, machine, c)[1]
+
+
+def _shots(rungs: Iterable[CouponRow], machine: str) -> Iterator[Shot]:
+    """Coupons as they were run on a machine; what is damaged is passed over."""
+    for coupon in rungs:
+        made = read_plan(coupon.plan)
+        seen = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
+        if seen is None or made is None or made.plan.settings is None or made.machine.name != machine:
+            continue
+        yield Shot(made.plan.job, made.plan.settings, seen)
 
 
 def add_coupon(
@@ -46,10 +62,11 @@ def add_coupon(
             f"revision {plan.revision}",
             "this job is refused, so there are no settings to run a coupon with",
         )
+    before = find_coupons(session, row.id, MOST_RUNGS)
     number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
     coupon = CouponRow(job=row, plan=plan, number=number, uid=uid or fresh_uid())
     session.add(coupon)
-    _add_readings(coupon, plan, readings, typed)
+    _add_readings(coupon, plan, readings, typed, before)
     row.changed_at = now()
     session.flush()
     index_words(session, row)
@@ -60,13 +77,23 @@ def correct_coupon(
     session: Session, coupon: CouponRow, readings: Readings, typed: Document | None = None
 ) -> None:
     """Readings typed again: a new row, the old one stays."""
-    _add_readings(coupon, coupon.plan, readings, typed)
+    later = session.scalar(
+        select(func.count()).where(CouponRow.job_id == coupon.job_id, CouponRow.number >= coupon.number)
+    )
+    before = find_coupons(session, coupon.job_id, MOST_RUNGS, later or 0)
+    _add_readings(coupon, coupon.plan, readings, typed, before)
     session.flush()
     index_words(session, coupon.job)
 
 
-def _add_readings(coupon: CouponRow, plan: PlanRow, readings: Readings, typed: Document | None) -> None:
-    verdict, change = judge(plan, readings)
+def _add_readings(
+    coupon: CouponRow,
+    plan: PlanRow,
+    readings: Readings,
+    typed: Document | None,
+    before: Sequence[CouponRow],
+) -> None:
+    verdict, change = judge(plan, readings, before)
     revision = len(coupon.readings) + 1
     coupon.readings.append(
         ReadingRow(

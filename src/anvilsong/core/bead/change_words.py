@@ -17,7 +17,7 @@ def change_said(before: Settings, after: Settings, key: str, plainly: str) -> st
         return plainly
     more = after.amps_run > before.amps_run
     foot = f"about {after.amps_run:.0f} A under the foot instead of {before.amps_run:.0f} A"
-    if key == "amps_run":
+    if key == "amps_run" or before.amps_set == after.amps_set:
         return (
             f"{'Press further' if more else 'Ease off'}: {foot}. The machine stays at {after.amps_set:.0f} A."
         )

@@ -14,7 +14,7 @@ class NextChange(Value):
     consequences.
     """
 
-    kind: Literal["keep", "setting", "hand", "prep"]
+    kind: Literal["keep", "again", "setting", "hand", "prep"]
     setting: SettingKey | None = None
     said: str
     why: str

@@ -1,0 +1,76 @@
+"""A bead too wide or too narrow: the amps that bring it to its width, on foot or machine."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from anvilsong.core import say
+from anvilsong.core.bead.levers import panel_step
+from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.ran import Ran, changed
+from anvilsong.core.bead.travel_lever import speed_for_width
+from anvilsong.core.bead.verdict import as_run
+from anvilsong.core.heat.pedal import HEADROOM, NO_RESERVE, pedal_used
+from anvilsong.core.job import Job
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import Situation, situation
+from anvilsong.core.registry import with_value
+from anvilsong.core.settings import Settings
+
+
+def amps_change(ran: Ran) -> NextChange:
+    """The amps for the wanted width; the hand's speed, where that went elsewhere or the machine ends."""
+    job, settings, readings, verdict = ran.job, ran.settings, ran.readings, ran.verdict
+    hand = readings.travel_mm_s / settings.travel_mm_s
+    if hand < 0.8 or hand > 1.25:
+        way = "faster" if hand < 1 else "slower"
+        return NextChange(
+            kind="hand",
+            settings=settings,
+            said=f"Leave the settings. Travel {way}, near {say.mm_s(settings.travel_mm_s)}.",
+            why=(
+                f"The bead is {'wide' if verdict.width_miss > 0 else 'narrow'} and your hand went "
+                f"{say.mm_s(readings.travel_mm_s)}."
+            ),
+            otherwise="If this speed suits you, plan again with it as your own speed.",
+        )
+    at, run = situation(job), as_run(settings, readings)
+    heats = (
+        at.wanted_pool_heat_w(run.travel_mm_s, run.preheat_c)
+        / at.heat_factor
+        / _pool_heat_w(at, run, readings.bead_width_mm)
+    )
+    factor = float(np.clip(heats, 0.8, 1.25))
+    why = (
+        f"The bead is {say.mm(readings.bead_width_mm)} wide and {say.mm(verdict.wanted_width_mm)} is "
+        f"wanted: {'less' if factor < 1 else 'more'} heat."
+    )
+    key, after = _with_heat(job, settings, factor, ran.machine)
+    if after == settings:
+        return speed_for_width(ran, why)  # the machine ends here
+    return changed(ran, after, key, why)
+
+
+def _with_heat(job: Job, settings: Settings, factor: float, machine: Machine) -> tuple[str, Settings]:
+    """Which amps give ``factor`` times the heat: the foot's as far as the ceiling lets it, else the
+    machine's with it.
+    """
+    step = max(1.0, panel_step(machine, "amps_set"))
+
+    def stepped(from_a: float, to_a: float) -> float:
+        wanted = min(max(to_a, machine.least_a), machine.most_a)
+        return from_a + step * round((wanted - from_a) / step)
+
+    if job.control != "pedal":
+        full = stepped(settings.amps_set, settings.amps_set * factor)
+        return "amps_set", with_value(settings, "amps_set", full, job.control)
+    run = min(max(round(settings.amps_run * factor), machine.least_a), machine.most_a)
+    if pedal_used(run, settings.start_amps, settings.amps_set) <= NO_RESERVE:
+        return "amps_run", with_value(settings, "amps_run", run)
+    full = stepped(settings.amps_set, run * HEADROOM[job.school.pedal])
+    return "amps_set", with_value(with_value(settings, "amps_set", full), "amps_run", min(run, full))
+
+
+def _pool_heat_w(at: Situation, run: Settings, width_mm: float) -> float:
+    """Heat, W, of a pool of this width in the effective plate alone."""
+    return float(at.heat_model.heat_w(at.plate(run.travel_mm_s), width_mm, at.contour_k(run.preheat_c)))

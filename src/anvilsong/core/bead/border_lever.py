@@ -1,0 +1,89 @@
+"""A border too wide or too thin: the step of share or trim that brings it nearest to its aim."""
+
+from __future__ import annotations
+
+from anvilsong.core import say
+from anvilsong.core.arc.waveform import heat_per_amp_w
+from anvilsong.core.bead.levers import lever_steps, levers
+from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.ran import Ran, changed
+from anvilsong.core.bead.travel_lever import speed_for_border
+from anvilsong.core.bead.verdict import Verdict
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.job import Job
+from anvilsong.core.registry import get_value, with_value
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET
+
+CLEARLY_BETTER = 0.5  # of the tolerance
+
+
+def border_change(ran: Ran) -> NextChange:
+    """The one lever that brings the border to its aim, in steps that the panel can really make."""
+    verdict = ran.verdict
+    aim = (verdict.aim_mm[0] + verdict.aim_mm[1]) / 2
+    wider = aim > verdict.border_mm
+    tolerance = (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
+    best: tuple[float, str, Settings] | None = None
+    for lever in levers(ran.job, ran.settings, verdict, ran.machine):
+        found = _best_step(ran, lever, aim, wider)
+        # The preferred lever stands unless the other one does plainly better.
+        if found is not None and (best is None or found[0] < best[0] - CLEARLY_BETTER * tolerance):
+            best = found
+    if best is None:
+        # A thin border wants a brush before it wants a slower hand.
+        faster = None if wider else speed_for_border(ran, aim)
+        return faster or _no_lever(ran.settings, verdict)
+    _, lever, after = best
+    why = (
+        f"The border is {say.mm(verdict.border_mm)} and {say.mm(aim)} is wanted: "
+        f"{'more' if wider else 'less'} cleaning."
+    )
+    return changed(ran, after, lever, why)
+
+
+def _best_step(ran: Ran, lever: str, aim: float, wider: bool) -> tuple[float, str, Settings] | None:
+    """The step of one lever that comes nearest to the aim without overloading the tungsten; None when there
+    is none.
+    """
+    best: tuple[float, str, Settings] | None = None
+    now = get_value(ran.settings, lever)
+    for value in lever_steps(lever, ran.machine, now):
+        if (value > now) != wider:
+            continue
+        tried = held_pool(ran.job, with_value(ran.settings, lever, value), ran.settings, ran.c)
+        seen = ran.would(tried)
+        if wider and (seen.tungsten_load > LOAD_AT_RUN or seen.tungsten_load_set > LOAD_AT_SET):
+            continue
+        miss = abs((seen.cleaned_width_mm - seen.pool_width_mm) / 2 - aim)
+        if best is None or miss < best[0] - 1e-6:
+            best = (miss, lever, tried)
+    return best
+
+
+def held_pool(job: Job, changed: Settings, before: Settings, c: Coefficients) -> Settings:
+    """With a pedal the foot holds the pool: it moves so that the heat stays, as far as its ceiling."""
+    if job.control != "pedal":
+        return changed
+    ratio = heat_per_amp_w(before.wave(), c) / heat_per_amp_w(changed.wave(), c)
+    return changed.model_copy(update={"amps_run": min(round(before.amps_run * ratio, 1), changed.amps_set)})
+
+
+def _no_lever(settings: Settings, verdict: Verdict) -> NextChange:
+    if verdict.border_miss < 0:
+        return NextChange(
+            kind="prep",
+            settings=settings,
+            said=(
+                "Leave the settings. Degrease and brush again, and use a bigger tungsten before more "
+                "positive share."
+            ),
+            why="The tungsten bears no more positive current, and the border is still thin.",
+            otherwise="Travel slower, or check which way this panel counts its balance.",
+        )
+    return NextChange(
+        kind="hand",
+        settings=settings,
+        said="Leave the settings. Travel faster with a shorter arc, or fit a smaller cup.",
+        why="Balance and trim are at their least, and the border is still wide.",
+    )

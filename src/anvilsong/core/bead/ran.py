@@ -1,0 +1,73 @@
+"""A coupon that was run, with the model moved to agree with it, and how a change of it is said."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anvilsong.core import say
+from anvilsong.core.bead.change_words import change_on_panel, change_said, effects_of
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.verdict import Verdict
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.job import Job
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import Consequences, consequences
+from anvilsong.core.registry import BY_KEY, get_value
+from anvilsong.core.settings import Settings
+
+
+@dataclass(frozen=True)
+class Ran:
+    """A coupon that was run: on what, with what, what came out, and the model moved to agree with it."""
+
+    job: Job
+    settings: Settings
+    readings: Readings
+    verdict: Verdict
+    machine: Machine
+    c: Coefficients
+
+    @property
+    def hand(self) -> float:
+        """How fast the hand went, as a share of what was planned."""
+        return self.readings.travel_mm_s / self.settings.travel_mm_s
+
+    def would(self, settings: Settings) -> Consequences:
+        """What other settings would do in this hand, which goes as much faster or slower than planned."""
+        gone = settings.model_copy(update={"travel_mm_s": settings.travel_mm_s * self.hand})
+        return consequences(self.job, gone, self.machine, self.c)
+
+
+def changed(ran: Ran, after: Settings, key: str, why: str) -> NextChange:
+    """The change as a proposal, with what it does to every figure."""
+    before, verdict = ran.settings, ran.verdict
+    was, now = ran.would(before), ran.would(after)
+    entry = BY_KEY[key]
+    old, new = (
+        say.setting(get_value(s, key), entry.dimension, entry.decimals)
+        if entry.dimension
+        else str(get_value(s, key))
+        for s in (before, after)
+    )
+    border = now.border_mm
+    otherwise = (
+        ""
+        if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
+        or key in ("amps_set", "amps_run")
+        else "One change may not reach: clean better, another cup, or another speed is next."
+    )
+    return NextChange(
+        kind="setting",
+        setting=key,
+        settings=after,
+        why=why,
+        said=change_said(
+            before, after, key, f"Change {entry.words.lower()} from {old} to {new}. Nothing else."
+        ),
+        on_panel=change_on_panel(before, after, key, ran.machine),
+        effects=effects_of(was, now),
+        expected_border_mm=border,
+        expected_width_mm=now.pool_width_mm,
+        otherwise=otherwise,
+    )

@@ -1,0 +1,75 @@
+"""The hand's speed as a lever, where the machine has no more amps or its controls reach no further."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from anvilsong.core import say
+from anvilsong.core.arc.border import border_mm
+from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.ran import Ran, changed
+from anvilsong.core.model import figures, situation
+from anvilsong.core.prep import FASTEST_HAND_MM_S, SLOWEST_HAND_MM_S
+from anvilsong.core.settings import Settings
+
+STEP_MM_S = 0.1
+SLOWER, FASTER = 0.6, 1.4  # of the planned speed; more is another job for the hand
+WORTH_MM, WORTH_SHARE = 0.1, 0.02  # a change that gains less is no change
+
+
+def speed_for_width(ran: Ran, why: str) -> NextChange:
+    """With the amps as they are, the speed that brings the bead to its width."""
+    at, settings = situation(ran.job), ran.settings
+    speeds = _speeds(settings)
+    gone = speeds * ran.hand
+    seen = figures(at, settings.wave(), settings, ran.c, travel_mm_s=gone)
+    miss = np.abs(
+        np.asarray(seen.pool_width_mm) / np.asarray(at.aimed_width_mm(gone, settings.preheat_c)) - 1
+    )
+    planned = int(np.argmin(np.abs(speeds - settings.travel_mm_s)))
+    best = int(np.argmin(miss))
+    if miss[best] > miss[planned] - WORTH_SHARE:
+        return NextChange(
+            kind="prep",
+            settings=settings,
+            said="Leave the settings. The machine has no more amps and the hand goes no slower: "
+            "warm the part, or take a bigger machine.",
+            why=why,
+        )
+    after = settings.model_copy(update={"travel_mm_s": float(speeds[best])})
+    return changed(ran, after, "travel_mm_s", f"{why} The machine ends at {settings.amps_set:.0f} A.")
+
+
+def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
+    """With foot or machine holding the pool, the speed that brings the border to its aim; None when no speed
+    is worth it.
+    """
+    at, settings = situation(ran.job), ran.settings
+    speeds = _speeds(settings)
+    heats = np.asarray(at.wanted_pool_heat_w(speeds, settings.preheat_c))
+    heats = heats / float(at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c))
+    pedal = ran.job.control == "pedal"
+    amps = np.round(settings.amps_run * heats)
+    can = amps <= (settings.amps_set if pedal else ran.machine.most_a)
+    if not can.any():
+        return None
+    seen = figures(at, replace(settings.wave(), amps=amps), settings, ran.c, travel_mm_s=speeds * ran.hand)
+    border = border_mm(seen.cleaned_width_mm, seen.pool_width_mm)
+    miss = np.where(can, np.abs(np.asarray(border) - aim_mm), np.inf)
+    best = int(np.argmin(miss))
+    if miss[best] > abs(ran.verdict.border_mm - aim_mm) - WORTH_MM:
+        return None
+    moved = {"travel_mm_s": float(speeds[best]), "amps_run": float(amps[best])}
+    if not pedal:
+        moved["amps_set"] = float(amps[best])
+    why = f"Balance and trim reach no further, and the border is {say.mm(ran.verdict.border_mm)}."
+    return changed(ran, settings.model_copy(update=moved), "travel_mm_s", why)
+
+
+def _speeds(settings: Settings) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+    """What a hand can go, in tenths of a mm/s, around what was planned."""
+    low = max(SLOWER * settings.travel_mm_s, SLOWEST_HAND_MM_S)
+    high = max(min(FASTER * settings.travel_mm_s, FASTEST_HAND_MM_S), low)
+    return np.arange(np.ceil(low / STEP_MM_S), np.floor(high / STEP_MM_S) + 1) * STEP_MM_S

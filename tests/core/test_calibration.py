@@ -1,0 +1,192 @@
+"""What coupons say of a shop: known coefficients come back, nominal holds where little is known, one odd coupon pulls little, and ranges hold the truth as often as they say."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from anvilsong.core.bead import Shot, as_run, calibrate, next_rung, read
+from anvilsong.core.bead.bead_models import border_at_mm, moved
+from anvilsong.core.bead.calibration import SPREAD_OF_SHOPS, border_range_mm
+from anvilsong.core.bead.simulated import Hand, run_coupon, some_shop
+from anvilsong.core.bead.student_fit import student_fit
+from anvilsong.core.coefficients import nominal
+from anvilsong.core.job import read_job
+from anvilsong.core.model import figures, situation
+from anvilsong.core.plan import make_plan
+from anvilsong.demo.machines import MACHINES
+
+JOB = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
+TEE = read_job({"a": {"alloy": "5083", "thickness": 2}, "joint": "tee"})
+PLANS = {id(job): make_plan(job, MACHINES[2]).settings for job in (JOB, TEE)}
+HIDDEN = {"heat_factor": np.log(1.12), "clearing_dose_c_mm2": np.log(1.25), "foot": np.log(0.94)}
+
+
+def shop(**theta):
+    return nominal().model_copy(update=moved(nominal(), list(theta), np.array(list(theta.values()))))
+
+
+def some(c, rng, count, hand=None):
+    """Coupons about the plans of two jobs, with shares, frequencies and speeds as a shop has them."""
+    run = []
+    for number in range(count):
+        job = (JOB, TEE)[number % 2]
+        settings = PLANS[id(job)].model_copy(
+            update={
+                "ep_share": float(rng.uniform(0.2, 0.45)),
+                "frequency_hz": float(rng.choice([80, 120, 150])),
+            }
+        )
+        readings = run_coupon(job, settings, c, rng, hand or Hand())
+        run.append(Shot(job, as_run(settings, readings), readings))
+    return run
+
+
+def test_a_straight_line_comes_back_as_least_squares_has_it():
+    """Without a prior that matters, θ is the least squares' and its covariance the textbook's, but for the price of care."""
+
+    class Line:
+        x = np.linspace(-1, 1, 40)
+        seen = 0.5 + 0.8 * x + 0.1 * np.sin(17 * x)
+
+        def at(self, theta):
+            return theta[0] + theta[1] * self.x, np.column_stack([np.ones(40), self.x])
+
+        def scatter(self, value):
+            return np.full(40, 0.07)
+
+    made = student_fit(Line(), np.eye(2) * 1e6, 0.0)
+    assert made.theta == pytest.approx(np.polyfit(Line.x, Line.seen, 1)[::-1], abs=0.01)
+    rows = Line().at(made.theta)[1]
+    textbook = np.linalg.inv(rows.T @ rows) * (0.07 * made.scale) ** 2
+    assert np.diag(made.covariance) == pytest.approx(1.0791 * np.diag(textbook), rel=1e-3)
+    assert made.scale == pytest.approx(np.sqrt((6 + np.sum(made.misses**2) * made.scale**2) / 45), rel=0.05)
+
+
+def test_known_coefficients_come_back_from_twelve_coupons():
+    c, off = shop(**HIDDEN), []
+    for seed in range(12):
+        made = calibrate(some(c, np.random.default_rng(seed), 12))
+        off.append([getattr(made.coefficients, key) / getattr(c, key) - 1 for key in HIDDEN])
+        assert made.used == 12
+        for row in made.fitted:
+            assert row.low < row.value < row.high
+            assert row.nominal == getattr(nominal(), row.key)
+    assert np.sqrt(np.mean(np.square(off), axis=0)) == pytest.approx([0, 0, 0], abs=0.10)
+    assert abs(np.mean(off, axis=0)[0]) < 0.04
+    assert abs(np.mean(off, axis=0)[2]) < 0.03
+
+
+def test_one_coupon_moves_a_quarter_of_the_way_and_many_nearly_all():
+    """Nominal weighs as much as three coupons."""
+    c, still = shop(heat_factor=np.log(1.10)), Hand(1e-6)
+    way = [
+        np.log(calibrate(some(c, np.random.default_rng(1), count, still)).coefficients.heat_factor)
+        / np.log(1.1)
+        for count in (1, 3, 12, 40)
+    ]
+    assert way[0] == pytest.approx(0.25, abs=0.06)
+    assert way[1] == pytest.approx(0.50, abs=0.06)
+    assert way == sorted(way)
+    assert way[3] > 0.9
+
+
+def test_with_none_it_is_nominal_with_the_usual_ranges():
+    none = calibrate([])
+    assert none.coefficients == nominal()
+    assert none.amps_share == pytest.approx(0.12, abs=0.002)
+    pool = float(figures(situation(JOB), PLANS[id(JOB)].wave(), PLANS[id(JOB)], nominal()).pool_width_mm)
+    stated = border_range_mm(none, JOB, PLANS[id(JOB)], pool)
+    border = border_at_mm(JOB, PLANS[id(JOB)], pool, nominal())
+    assert (stated.low + stated.high) / 2 == pytest.approx(border, abs=1e-6)
+    assert (stated.high - border) / border == pytest.approx(0.25, abs=0.04)
+
+
+def test_one_gross_outlier_pulls_little_and_is_left_out():
+    run = some(shop(**HIDDEN), np.random.default_rng(5), 11)
+    odd = replace(
+        run[4],
+        readings=run[4].readings.model_copy(
+            update={"bead_width_mm": 3 * run[4].readings.bead_width_mm, "border_left_mm": 9.0}
+        ),
+    )
+    without, with_it = calibrate(run), calibrate([*run, odd])
+    assert [miss.left_out for miss in with_it.misses] == [False] * 11 + [True]
+    assert with_it.used == 11
+    for key in HIDDEN:
+        pulled = getattr(with_it.coefficients, key) / getattr(without.coefficients, key) - 1
+        assert abs(pulled) < 0.06
+
+
+def test_a_shop_far_from_nominal_has_no_odd_coupons():
+    made = calibrate(some(shop(heat_factor=np.log(1.3)), np.random.default_rng(2), 10))
+    assert made.used >= 8
+    assert made.coefficients.heat_factor > 1.2
+
+
+def test_ranges_hold_the_truth_as_often_as_they_say():
+    held, shares = [], {0: [], 4: [], 16: []}
+    for number in range(150):
+        rng = np.random.default_rng(100 + number)
+        c, count = some_shop(rng), (0, 4, 16)[number % 3]
+        made = calibrate(some(c, rng, count))
+        settings = PLANS[id(JOB)]
+        pool = float(figures(situation(JOB), settings.wave(), settings, nominal()).pool_width_mm)
+        stated = border_range_mm(made, JOB, settings, pool)
+        true = max(border_at_mm(JOB, settings, pool, c), 0.0)
+        amps = abs(np.log(c.heat_factor / made.coefficients.heat_factor)) <= made.amps_share
+        held.append((amps, stated.low <= true <= stated.high))
+        shares[count].append(made.amps_share)
+    assert np.mean(held, axis=0) == pytest.approx([0.90, 0.90], abs=0.06)
+    narrower = [np.mean(shares[count]) for count in (0, 4, 16)]
+    assert narrower == sorted(narrower, reverse=True)
+    assert narrower[2] < 0.3 * narrower[0]
+
+
+def test_the_hand_scatters_as_it_says():
+    rng, settings = np.random.default_rng(8), PLANS[id(JOB)]
+    run = [run_coupon(JOB, settings, nominal(), rng) for _ in range(400)]
+    assert np.std([np.log(each.travel_mm_s) for each in run]) == pytest.approx(0.06, rel=0.12)
+    apart = [each.border_left_mm - each.border_right_mm for each in run]
+    assert np.mean(apart) == pytest.approx(0, abs=0.02)
+    assert len(SPREAD_OF_SHOPS) == 4
+
+
+def test_a_ladder_asks_for_another_coupon_before_it_is_sure():
+    settings, still = PLANS[id(JOB)], Hand(1e-6)
+    readings = run_coupon(JOB, settings, nominal(), np.random.default_rng(1), still)
+    assert read(JOB, settings, readings, MACHINES[2]).is_good
+    one = Shot(JOB, settings, readings)
+    assert next_rung([one], MACHINES[2])[1].kind == "again"
+    verdict, sure = next_rung([one, one, one], MACHINES[2])
+    assert (sure.kind, sure.settings) == ("keep", settings)
+    assert verdict.bead_width_mm == pytest.approx(readings.bead_width_mm, rel=0.02)
+
+
+def test_a_ladder_looks_past_one_lucky_coupon():
+    """Three coupons that are too wide and a fourth that is not: the bead is still too wide."""
+    settings, hot = PLANS[id(JOB)], shop(heat_factor=np.log(1.12))
+    wide = run_coupon(JOB, settings, hot, np.random.default_rng(1), Hand(1e-6))
+    lucky = run_coupon(JOB, settings, nominal(), np.random.default_rng(1), Hand(1e-6))
+    ladder = [Shot(JOB, settings, readings) for readings in (wide, wide, wide, lucky)]
+    assert read(JOB, settings, lucky, MACHINES[2]).is_good
+    change = next_rung(ladder, MACHINES[2])[1]
+    assert (change.kind, change.setting) == ("setting", "amps_run")
+    assert change.settings.amps_run < settings.amps_run
+
+
+def test_where_the_machine_ends_the_hand_goes_slower():
+    """180 A on a 5 mm tee: no more amps to ask for, so the speed is changed, or the part warmed, and never 180 A for 180 A."""
+    small = next(machine for machine in MACHINES if machine.most_a == 180)
+    job = read_job({"a": {"alloy": "5083", "thickness": 5}, "joint": "tee"})
+    settings = make_plan(job, small).settings.model_copy(update={"amps_run": 180.0, "amps_set": 180.0})
+    readings = run_coupon(job, settings, nominal(), np.random.default_rng(1), Hand(1e-6))
+    change = next_rung([Shot(job, settings, readings)], small)[1]
+    assert (change.kind, change.setting) == ("setting", "travel_mm_s")
+    assert change.settings.travel_mm_s < settings.travel_mm_s
+    assert change.expected_width_mm > readings.bead_width_mm
+    slow = settings.model_copy(update={"travel_mm_s": 1.5})
+    cold = run_coupon(job, slow, shop(heat_factor=np.log(0.8)), np.random.default_rng(1), Hand(1e-6))
+    change = next_rung([Shot(job, slow, cold)], small)[1]
+    assert (change.kind, change.settings) == ("prep", slow)
+    assert "warm the part" in change.said
