@@ -49,6 +49,8 @@ def test_a_backup_of_an_older_version_is_brought_up_to_date_and_stays_as_it_is(
     backup_to(data_file, old)
     with closing(sqlite3.connect(old)) as connection:
         for statement in (
+            "DROP TABLE calibrations", "DROP INDEX ix_coupons_pair",
+            *(f"ALTER TABLE coupons DROP COLUMN {name}" for name in ("machine", "kit", "left_out")),
             "DROP INDEX ix_jobs_changed", "DROP TABLE words",
             "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text)", "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
     "ALTER TABLE readings DROP COLUMN typed",
@@ -62,6 +64,10 @@ def test_a_backup_of_an_older_version_is_brought_up_to_date_and_stays_as_it_is(
     assert old.read_bytes() == as_it_was
     with make_session() as session:
         assert len(book.find_jobs(session)) == 10
+        # The coupons know again what they were run on.
+        tank = next(row for row in book.find_jobs(session) if row.coupons)
+        on = {name: tank.plans[0].job_document[name] for name in ("machine", "kit")}
+        assert [(run.machine, run.kit, run.left_out) for run in tank.coupons] == [(*on.values(), False)] * 3
 
 
 @pytest.mark.parametrize("harm", ["cut", "flipped", "text", "foreign", "empty", "missing", "newer"])

@@ -101,6 +101,7 @@ def test_board_and_plan_say_the_same(client, make_session):
         asked = {
             "job": read.plan.job.model_dump(mode="json", by_alias=True),
             "settings": read.plan.settings.model_dump(mode="json", by_alias=True),
+            "coefficients": read.plan.coefficients.model_dump(),
             "show": ["margins", "panel"],
         }
         live = client.post("/api/consequences", json=asked).json()

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from functools import cache
+from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from anvilsong.core.tables import Row, read_table
+
+# No shop is a hundred times another; what is outside was not fitted by this program.
+Positive = Annotated[float, Field(ge=1e-3, le=1e2)]
 
 
 class CoefficientRow(Row):
@@ -25,18 +29,18 @@ class CoefficientTable(Row):
 class Coefficients(BaseModel):
     """One value for each coefficient of ``data/coefficients.toml``; units as written there."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    work_w_per_a_en: float
-    work_w_per_a_ep: float
-    heat_factor: float
-    clearing_dose_c_mm2: float
-    foot: float
-    foot_base_mm: float
-    foot_per_pool: float
-    foot_trim_power: float
-    width_frequency_power: float
-    filler_j_per_mm3: float
+    work_w_per_a_en: Positive
+    work_w_per_a_ep: Positive
+    heat_factor: Positive
+    clearing_dose_c_mm2: Positive
+    foot: Positive
+    foot_base_mm: Positive
+    foot_per_pool: Positive
+    foot_trim_power: Positive
+    width_frequency_power: float = Field(ge=-1, le=1)
+    filler_j_per_mm3: Positive
 
 
 def coefficient_rows() -> list[CoefficientRow]:

@@ -59,8 +59,16 @@ def add_job(
 def add_plan(
     session: Session, row: JobRow, job: Job, origin: str, words: str, settings: Settings | None = None
 ) -> PlanRow:
-    """A new revision: planned afresh, or the same job with other settings. Nothing is overwritten."""
+    """A new revision: planned afresh, or the same job with other settings. Nothing is overwritten.
+
+    What is planned afresh uses what coupons said since; other settings are judged by what their plan was made
+    with, so that figures move by the settings alone.
+    """
     bench = shop.bench_of(session, job)
+    if settings is not None and (before := find_plan(session, row.id)) is not None:
+        planned = readable(Plan, before.plan)
+        if planned is not None and planned.coefficients is not None:
+            bench = bench._replace(c=planned.coefficients)
     plan = worked_out(job, settings, *bench)
     machine = equipped(bench.machine, job, plan.settings, bench.kit) if plan.settings else bench.machine
     revision = 1 + (session.scalar(select(func.max(PlanRow.revision)).where(PlanRow.job_id == row.id)) or 0)

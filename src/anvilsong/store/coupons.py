@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Sequence
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
@@ -10,8 +10,9 @@ from sqlalchemy.orm import Session, selectinload
 from anvilsong.core.bead import NextChange, Readings, Shot, Verdict, next_rung, read
 from anvilsong.core.errors import BadInput
 from anvilsong.store.book import read_plan
+from anvilsong.store.calibrations import refit, shots_of
 from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow, fresh_uid, now
-from anvilsong.store.reading import document, readable
+from anvilsong.store.reading import document
 from anvilsong.store.words import index_words
 
 MOST_RUNGS = 8  # of a ladder that are looked back on: what came before was other settings
@@ -29,18 +30,9 @@ def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -
             "what is stored of it cannot be read, so there is nothing to judge a coupon by",
         )
     job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
-    ladder = [*_shots(before[-MOST_RUNGS:], machine.name), Shot(job, settings, readings)]
+    earlier = [shot for _, shot in shots_of(before[-MOST_RUNGS:], machine.name)]
+    ladder = [*earlier, Shot(job, settings, readings)]
     return read(job, settings, readings, machine, c), next_rung(ladder, machine, c)[1]
-
-
-def _shots(rungs: Iterable[CouponRow], machine: str) -> Iterator[Shot]:
-    """Coupons as they were run on a machine; what is damaged is passed over."""
-    for coupon in rungs:
-        made = read_plan(coupon.plan)
-        seen = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
-        if seen is None or made is None or made.plan.settings is None or made.machine.name != machine:
-            continue
-        yield Shot(made.plan.job, made.plan.settings, seen)
 
 
 def add_coupon(
@@ -64,11 +56,15 @@ def add_coupon(
         )
     before = find_coupons(session, row.id, MOST_RUNGS)
     number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
-    coupon = CouponRow(job=row, plan=plan, number=number, uid=uid or fresh_uid())
+    machine, kit = (str(plan.job_document.get(name) or "") for name in ("machine", "kit"))
+    coupon = CouponRow(
+        job=row, plan=plan, number=number, uid=uid or fresh_uid(), machine=machine, kit=kit, left_out=False
+    )
     session.add(coupon)
     _add_readings(coupon, plan, readings, typed, before)
     row.changed_at = now()
     session.flush()
+    refit(session, machine, kit)
     index_words(session, row)
     return coupon
 
@@ -83,6 +79,7 @@ def correct_coupon(
     before = find_coupons(session, coupon.job_id, MOST_RUNGS, later or 0)
     _add_readings(coupon, coupon.plan, readings, typed, before)
     session.flush()
+    refit(session, coupon.machine, coupon.kit)
     index_words(session, coupon.job)
 
 

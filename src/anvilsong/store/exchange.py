@@ -10,10 +10,12 @@ from typing import BinaryIO
 
 import ijson
 from ijson.common import IncompleteJSONError, JSONError
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, CannotRead
+from anvilsong.store.calibrated import calibration_row
+from anvilsong.store.calibrations import refit
 from anvilsong.store.database import Sessions, make_engine, migrate, sessions
 from anvilsong.store.exchange_format import (
     GaugeEntry,
@@ -31,6 +33,7 @@ from anvilsong.store.exchange_staging import Known, stage_job, stage_shop
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import remove_beside
 from anvilsong.store.models import (
+    CouponRow,
     GaugeRow,
     KitRow,
     MachineRow,
@@ -59,12 +62,24 @@ def import_from(target: Sessions, file: Path) -> Imported:
         with file.open("rb") as given, sessions(engine).begin() as staged:
             _stage(staged, given, file, known)
         engine.dispose()
-        return take_over(data, aside)
+        came = take_over(data, aside)
+        with target.begin() as here:
+            _calibrate_anew(here)
+        return came
     except OSError as error:
         raise CannotRead(str(file), error.strerror or str(error)) from error
     finally:
         engine.dispose()
         remove_beside(aside)
+
+
+def _calibrate_anew(session: Session) -> None:
+    """What the coupons that came say of their machines and kits."""
+    newest = select(CouponRow.machine, CouponRow.kit, func.max(CouponRow.id))
+    for machine, kit, last in session.execute(newest.group_by(CouponRow.machine, CouponRow.kit)).all():
+        row = calibration_row(session, machine, kit)
+        if row is None or last not in (row.members.get("coupons") or ()):
+            refit(session, machine, kit)
 
 
 def database_path(target: Sessions) -> Path:

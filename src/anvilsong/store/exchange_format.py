@@ -84,6 +84,7 @@ class CouponEntry(Value):
     uid: Uid = Field(default_factory=fresh_uid)
     number: int = Field(ge=1, le=10**9)
     revision: int
+    left_out: bool = False
     made_at: datetime = Field(default_factory=now)
     readings: list[ReadingEntry] = Field(min_length=1, max_length=MOST_READINGS)
 

@@ -128,6 +128,9 @@ def stage_job(
             CouponRow(
                 uid=coupon.uid,
                 number=coupon.number,
+                left_out=coupon.left_out,
+                machine=by_revision[coupon.revision].job_document.get("machine") or "",
+                kit=by_revision[coupon.revision].job_document.get("kit") or "",
                 plan=by_revision[coupon.revision],
                 made_at=coupon.made_at,
                 readings=readings,

@@ -65,9 +65,9 @@ _JOBS = (
     "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, plan, made_at)"
     " SELECT id + :plans, job_id + :jobs, revision, origin, words, job_document, machine_document, settings, plan, made_at"
     " FROM came.plans WHERE job_id IN (SELECT id FROM taken)",
-    "INSERT INTO coupons (id, uid, job_id, plan_id, number, made_at)"
+    "INSERT INTO coupons (id, uid, job_id, plan_id, number, machine, kit, left_out, made_at)"
     " SELECT id + :coupons, CASE WHEN uid IN (SELECT uid FROM main.coupons) THEN lower(hex(randomblob(16))) ELSE uid END,"
-    " job_id + :jobs, plan_id + :plans, number, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)",
+    " job_id + :jobs, plan_id + :plans, number, machine, kit, left_out, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)",
     "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
     " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
     " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id WHERE c.job_id IN (SELECT id FROM taken)",

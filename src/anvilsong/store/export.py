@@ -252,6 +252,7 @@ def _coupon(coupon: CouponRow) -> dict[str, Any]:
         "uid": coupon.uid,
         "number": coupon.number,
         "revision": coupon.plan.revision,
+        "left_out": coupon.left_out,
         "made_at": coupon.made_at,
         "readings": readings,
     }

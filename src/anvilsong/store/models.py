@@ -10,7 +10,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, String, TypeDecorator, UniqueConstraint
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, String, TypeDecorator, UniqueConstraint, false
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Document = dict[str, Any]
@@ -179,13 +179,21 @@ class CouponRow(Base):
     """One test bead, run with the settings of one plan revision."""
 
     __tablename__ = "coupons"
-    __table_args__ = (UniqueConstraint("job_id", "number"),)
+    __table_args__ = (
+        UniqueConstraint("job_id", "number"),
+        Index("ix_coupons_pair", "machine", "kit", "id"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"))
     uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
     number: Mapped[int]
+    machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    kit: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """The machine and kit that it was run on, by name; empty where the job names none."""
+    left_out: Mapped[bool] = mapped_column(default=False, server_default=false())
+    """Whether somebody said that it does not count for what is known of them."""
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="coupons")
     plan: Mapped[PlanRow] = relationship()
@@ -206,6 +214,22 @@ class ReadingRow(Base):
     change: Mapped[Document]
     typed: Mapped[Document | None] = mapped_column(OptionalDocumentText)
     """The measures in the words they were typed, and the unit system of the page they were typed on."""
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class CalibrationRow(Base):
+    """What the coupons of a machine and kit say of the model's coefficients; made anew with every coupon."""
+
+    __tablename__ = "calibrations"
+    __table_args__ = (UniqueConstraint("machine", "kit"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    machine: Mapped[str] = mapped_column(String(60))
+    kit: Mapped[str] = mapped_column(String(60))
+    is_on: Mapped[bool] = mapped_column(default=True)
+    document: Mapped[Document]
+    members: Mapped[Document]
+    """``coupons``: the numbers of the rows it was made from, in the order of the document's misses."""
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -11,11 +11,12 @@ from typing import NamedTuple, TypeVar
 from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
-from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.torch.kit import Cylinder, Kit
+from anvilsong.store.calibrated import coefficients_of
 from anvilsong.store.models import GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
 from anvilsong.store.reading import digest, document, readable, readable_text
 
@@ -106,7 +107,8 @@ class Bench(NamedTuple):
 
 def bench_of(session: Session, job: Job) -> Bench:
     """The machine and kit that a job names, and the coefficients of that pair."""
-    return Bench(find_machine(session, job.machine), find_kit(session, job.kit), nominal())
+    known = coefficients_of(session, job.machine, job.kit)
+    return Bench(find_machine(session, job.machine), find_kit(session, job.kit), known)
 
 
 # --- machines ---------------------------------------------------------------------------------------------

@@ -19,6 +19,7 @@ from anvilsong.web.guard import Guards
 from anvilsong.web.guard.patience import before_commit
 from anvilsong.web.pages import (
     book_page,
+    calibration_page,
     card_page,
     care_page,
     coupon_page,
@@ -77,6 +78,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         help_page,
         machine_page,
         knob_page,
+        calibration_page,
         metal_page,
         prep_page,
         torch_page,

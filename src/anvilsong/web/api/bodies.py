@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from fastapi import Body as ApiBody
 from pydantic import BaseModel, ConfigDict, Field
 
+from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.model import Consequences, LimitWarning
 from anvilsong.core.registry import SettingKey
@@ -81,6 +82,8 @@ class ConsequencesBody(Body):
     show: list[Face] = Field([], max_length=20)
     ghost: Settings | None = None
     foot: tuple[Amps, Amps] | None = None
+    coefficients: Coefficients | None = None
+    """Those that a plan was made with; what coupons say by now when left out."""
     large: bool = False
 
 
@@ -108,6 +111,7 @@ class ResolveBody(Body):
     job: Job
     settings: Settings
     locked: list[SettingKey] = Field([], max_length=60)
+    coefficients: Coefficients | None = None
 
 
 class ResolveAnswer(BaseModel):

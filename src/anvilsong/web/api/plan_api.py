@@ -7,10 +7,13 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
+from sqlalchemy.orm import Session
 
 from anvilsong.core.arc.sound import loudness_db, noise_words, power_harmonics
 from anvilsong.core.board import read_lane, resolve, ties
 from anvilsong.core.checks import Outcome, outcome, refusals
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.job import Job
 from anvilsong.core.model import Plan, situation
 from anvilsong.core.plan import worked_out
 from anvilsong.core.quantities import show
@@ -54,6 +57,12 @@ def post_plan(request: Request, job: JobBody) -> Response:
     return spoken_json(request, plan)
 
 
+def _bench(session: Session, job: Job, c: Coefficients | None) -> shop.Bench:
+    """What the job is welded with; a board goes on with the coefficients that its plan was made with."""
+    bench = shop.bench_of(session, job)
+    return bench if c is None else bench._replace(c=c)
+
+
 @router.post("/api/consequences", response_model=ConsequencesAnswer, responses=PROBLEMS)
 def post_consequences(request: Request, body: ConsequencesBody) -> Response:
     """Job and settings → consequences and warnings, and the faces that ``show`` names."""
@@ -61,7 +70,8 @@ def post_consequences(request: Request, body: ConsequencesBody) -> Response:
     if stops := refusals(situation(job)):
         return spoken_json(request, {"consequences": None, "warnings": [stop.model_dump() for stop in stops]})
     with request.app.state.sessions() as session:
-        what = outcome(job, settings, *shop.bench_of(session, job))
+        bench = _bench(session, job, body.coefficients)
+    what = outcome(job, settings, *bench)
     answer: dict[str, Any] = {
         "consequences": what.consequences.model_dump(),
         "warnings": [warning.model_dump() for warning in what.warnings],
@@ -91,7 +101,7 @@ def _faces(body: ConsequencesBody, what: Outcome, system: UnitSystem) -> dict[st
 def post_resolve(request: Request, body: ResolveBody) -> Response:
     """Job, settings and the locked lanes → the others solved again, what moved, what still conflicts."""
     with request.app.state.sessions() as session:
-        bench = shop.bench_of(session, body.job)
+        bench = _bench(session, body.job, body.coefficients)
     solved = resolve(body.job, body.settings, list(body.locked), *bench)
     return spoken_json(request, {
         "settings": solved.settings.model_dump(mode="json", by_alias=True),

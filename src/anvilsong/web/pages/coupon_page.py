@@ -25,6 +25,7 @@ from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.known import known_words
 from anvilsong.web.requests import Fields, PageNumber, Revision, RowId, found, uid_of, whole
 
 router = APIRouter(include_in_schema=False)
@@ -65,6 +66,7 @@ def _asked(problem: Problem) -> Problem:
 
 def _coupon_form(
     request: Request,
+    session: Session,
     view: JobView,
     form: dict[str, str],
     trouble: BadInput | None = None,
@@ -83,6 +85,7 @@ def _coupon_form(
         measured=MEASURED,
         coupon_mm=101.6 if units(request) == "inch" else 100.0,
         chosen=CHOSEN,
+        known=None if view.plan.refused else known_words(session, view),
         correcting=correcting,
         aim=situation(view.job).aim,
         steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
@@ -97,7 +100,7 @@ def show_coupon(request: Request, job_id: RowId, correct: Revision = None) -> HT
         if correct is not None:
             form = _form_from(_coupon(session, view, correct), units(request))
         return _coupon_form(
-            request, view, form | {"revision": str(view.plan_row.revision)}, correcting=correct
+            request, session, view, form | {"revision": str(view.plan_row.revision)}, correcting=correct
         )
 
 
@@ -174,7 +177,7 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
                 )
     except BadInput as trouble:
         with make() as session:
-            return _coupon_form(request, job_view(session, job_id, system), form, trouble, correct)
+            return _coupon_form(request, session, job_view(session, job_id, system), form, trouble, correct)
     return see_other(f"/jobs/{job_id}/read")
 
 

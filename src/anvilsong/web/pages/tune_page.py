@@ -27,6 +27,7 @@ from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.known import known_words
 from anvilsong.web.lane_rows import LANE_TERMS, lane_groups
 from anvilsong.web.requests import Fields, Revision, RowId, whole
 from anvilsong.web.saving import merged_settings
@@ -69,6 +70,7 @@ def _page(request: Request, session: Session, view: JobView, opened: Opened) -> 
         "large": large,
         "ripple_mm": seen.ripple_mm,
         "foot": view.plan.best.get("amps_run"),
+        "coefficients": view.c.model_dump(),
         "job_id": view.row.id,
         "revision": view.plan_row.revision,
         "trouble": trouble is not None,
@@ -95,6 +97,7 @@ def _page(request: Request, session: Session, view: JobView, opened: Opened) -> 
         trade=part("curve", lambda: trade_drawing(view.plan, view.machine)),
         warmth=warmth_words(view.plan),
         figures=wave_figures(settings, seen),
+        known=known_words(session, view),
         panel=part("panel", lambda: panel_drawing(view.plan.panel, view.machine, changed)),
         ties=ties(settings, seen, view.machine),
         ghost_row=ghost_row,

@@ -25,7 +25,7 @@ async function ask() {
     return;
   }
   underWay = true;
-  const answer = await askJson("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, foot: state.foot, show: faces }, ask);
+  const answer = await askJson("/api/consequences", { job: state.job, settings, ghost: state.ghost, large: state.large, foot: state.foot, coefficients: state.coefficients, show: faces }, ask);
   const seen = await answer?.json().catch(() => null);
   underWay = false;
   if (waiting) {
@@ -148,7 +148,7 @@ document.addEventListener("keydown", (event) => {
 
 document.getElementById("resolve").addEventListener("click", async () => {
   const locked = [...lanes.values()].filter((lane) => lane.locked).map((lane) => lane.key);
-  const answer = await askJson("/api/resolve", { job: state.job, settings, locked });
+  const answer = await askJson("/api/resolve", { job: state.job, settings, locked, coefficients: state.coefficients });
   if (answer === null) return;
   const seen = await answer.json();
   const said = document.getElementById("resolved");

@@ -1,0 +1,53 @@
+"""How far predictions can be trusted, in words: nominal, or from so many of the shop's own coupons."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from anvilsong.core import say
+from anvilsong.core.bead import Calibration, border_range_mm
+from anvilsong.core.coefficients import nominal
+from anvilsong.core.quantities import percent
+from anvilsong.store.calibrated import calibration_of, calibration_row
+from anvilsong.web.job_view import JobView
+
+USUAL = "Predictions are nominal until coupons move them: border within about 25 %, amps within about 12 %."
+
+
+@dataclass(frozen=True)
+class Known:
+    """What a plan's predictions rest on, and whether coupons say more by now."""
+
+    said: str
+    newer: str = ""
+
+
+def known_words(session: Session, view: JobView) -> Known:
+    """For a plan with settings, as its pages print it."""
+    made = calibration_of(calibration_row(session, view.job.machine, view.job.kit))
+    counted = made is not None and made.used > 0
+    if made is not None and counted and made.coefficients == view.c:
+        return Known(_from_coupons(made, view))
+    newer = (
+        f"{_count(made.used)} on this machine and kit say more by now: plan again to use "
+        f"{'them' if made.used > 1 else 'it'}."
+        if made is not None and counted
+        else ""
+    )
+    return Known(USUAL if view.c == nominal() else "Made with what earlier coupons said.", newer)
+
+
+def _from_coupons(made: Calibration, view: JobView) -> str:
+    seen = view.plan.consequences
+    assert seen is not None
+    border = border_range_mm(made, view.job, view.settings, seen.pool_width_mm)
+    return (
+        f"From {_count(made.used)} on this machine and kit: amps within {percent(made.amps_share)}, border "
+        f"{say.mm(border.low)} to {say.mm(border.high)}, nine times of ten."
+    )
+
+
+def _count(used: int) -> str:
+    return f"{used} of your coupons" if used > 1 else "one coupon of yours"

@@ -1,0 +1,127 @@
+"""What a machine's coupons say: nominal and fitted, with what range, and which coupons count."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from anvilsong.core.bead import Calibration, Fitted, Readings
+from anvilsong.core.coefficients import coefficient_rows
+from anvilsong.core.quantities import percent
+from anvilsong.store.calibrations import coupons_of, leave_out, refit
+from anvilsong.store.models import CalibrationRow, CouponRow, MachineRow
+from anvilsong.store.reading import readable
+from anvilsong.web.frame import render, see_other
+from anvilsong.web.requests import Fields, RowId, found
+
+router = APIRouter(include_in_schema=False)
+
+NEAR_SHARE = 0.005  # a coefficient that moved less has not moved
+
+
+@dataclass(frozen=True)
+class Line:
+    """One coefficient in words: what it is, what the coupons say, and the range."""
+
+    words: str
+    said: str
+    within: str
+
+
+@dataclass(frozen=True)
+class Run:
+    """One coupon as the page shows it: how far it lies from the fitted model, in scatters."""
+
+    coupon: CouponRow
+    readings: Readings | None
+    width: float | None
+    border: float | None
+    odd: bool
+
+
+@dataclass(frozen=True)
+class Pair:
+    """The machine with one kit."""
+
+    row: CalibrationRow
+    made: Calibration
+    lines: list[Line]
+    runs: list[Run]
+
+
+def _line(one: Fitted) -> Line:
+    """A coefficient beside its nominal value, in per cent of it; a power as it is."""
+    words = next(row.words for row in coefficient_rows() if row.key == one.key)
+    if one.key == "width_frequency_power":
+        value, low, high = (f"{each:.2f}".replace("-", "−") for each in (one.value, one.low, one.high))
+    else:
+        value, low, high = (percent(each / one.nominal) for each in (one.value, one.low, one.high))
+    moved = abs(one.value / one.nominal - 1) > NEAR_SHARE
+    return Line(words, f"{value} {'' if moved else '(nominal)'}".strip(), f"{low} to {high}")
+
+
+def _pair(session: Session, row: CalibrationRow) -> Pair | None:
+    made = readable(Calibration, row.document)
+    if made is None:
+        return None
+    lines = [_line(one) for one in made.fitted]
+    places = {number: place for place, number in enumerate(row.members.get("coupons") or ())}
+    runs = []
+    for coupon in reversed(coupons_of(session, row.machine, row.kit)):
+        place = places.get(coupon.id)
+        miss = made.misses[place] if place is not None and place < len(made.misses) else None
+        readings = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
+        runs.append(
+            Run(
+                coupon,
+                readings,
+                miss.width if miss else None,
+                miss.border if miss else None,
+                miss.left_out if miss else False,
+            )
+        )
+    return Pair(row, made, lines, runs)
+
+
+@router.get("/shop/machines/{machine_id}/coupons", response_class=HTMLResponse)
+def show_calibration(request: Request, machine_id: RowId) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        machine = found(session.get(MachineRow, machine_id))
+        rows = session.scalars(
+            select(CalibrationRow).where(CalibrationRow.machine == machine.name).order_by(CalibrationRow.kit)
+        )
+        pairs = [pair for row in rows if (pair := _pair(session, row))]
+        return render(request, "calibration.html", machine=machine, pairs=pairs, here="shop")
+
+
+@router.post("/shop/machines/{machine_id}/coupons")
+def switch_calibration(request: Request, machine_id: RowId, form: Fields) -> Response:
+    """Use what the coupons of a kit say for new plans, or go back to nominal."""
+    with request.app.state.sessions.begin() as session:
+        machine = found(session.get(MachineRow, machine_id))
+        kit = form.get("kit", "")
+        row = found(
+            session.scalar(
+                select(CalibrationRow).where(
+                    CalibrationRow.machine == machine.name, CalibrationRow.kit == kit
+                )
+            )
+        )
+        row.is_on = form.get("is_on") == "1"
+        refit(session, machine.name, kit)
+    return see_other(f"/shop/machines/{machine_id}/coupons")
+
+
+@router.post("/shop/machines/{machine_id}/coupons/{coupon_id}")
+def count_coupon(request: Request, machine_id: RowId, coupon_id: RowId, form: Fields) -> Response:
+    """Leave a coupon out, or count it again."""
+    with request.app.state.sessions.begin() as session:
+        machine = found(session.get(MachineRow, machine_id))
+        coupon = session.get(CouponRow, coupon_id)
+        found(coupon if coupon is not None and coupon.machine == machine.name else None)
+        leave_out(session, coupon, form.get("left_out") == "1")
+    return see_other(f"/shop/machines/{machine_id}/coupons")
