@@ -223,14 +223,15 @@ def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):
     }
     for name, value in typed.items():
         page.fill(f"#{name}", value)
-    page.select_option("#judged_bright", "2")
-    page.select_option("#crater", "hollow")
+    page.locator('.place:has([name=judged_bright][value="2"])').click()
+    page.locator(".place:has([name=crater][value=hollow])").click()
     page.get_by_role("button", name="Record and read").click()
     expect(page.locator(".verdict")).to_be_visible()
     page.get_by_role("link", name="correct").click()
     for name, value in typed.items():
         expect(page.locator(f"#{name}")).to_have_value(value)
-    expect(page.locator("#judged_bright")).to_have_value("2")
+    expect(page.locator('[name=judged_bright][value="2"]')).to_be_checked()
+    expect(page.locator("[name=crater][value=hollow]")).to_be_checked()
     page.locator(
         "#units"
     ).click()  # the switch of units comes back to the same coupon, and changes nothing that was typed

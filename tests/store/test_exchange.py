@@ -104,6 +104,9 @@ def bent(data, path, value):
         (["jobs", 9, "coupons", 0, "readings", 0, "document", "ripple_pitch_mm"], 1e-7, "jobs.9.coupons.0.readings.0.document.ripple_pitch_mm"),
         (["jobs", 9, "coupons", 1, "number"], 1, "each coupon has a number of its own"),
         (["jobs", 2, "plans"], [], "jobs.2.plans"),
+        (["jobs", 9, "ticks"], [{"step": "prep:degrease"}, {"step": "prep:degrease"}], "each step stands once"),
+        (["machines"], [{"document": {"name": f"M {n}"}} for n in range(501)], "machines: 501 .* 500 of them at most"),
+        (["jobs", 9, "coupons", 0, "readings"], [{}] * 201, "jobs.9.coupons.0.readings: .* 200 of them at most"),
         (["jobs", 2, "title"], "x" * 900_000, "jobs.2.title: .* 120 letters at most"),
         (["jobs", 2], 5, "jobs.2: 5"),
         (["jobs"], ..., "jobs: nothing"),
@@ -118,6 +121,26 @@ def test_every_refusal_names_its_place_and_nothing_is_stored(whole, fresh, tmp_p
     with fresh() as session:
         assert without_date(export_book(session)) == before
     assert not [left for left in tmp_path.iterdir() if left.name.startswith(".")]
+
+
+def test_as_many_as_are_granted_come_in(whole, fresh, tmp_path):
+    """Five hundred machines, and two hundred corrections of a coupon."""
+    readings = whole["jobs"][9]["coupons"][0]["readings"] * 200
+    more = bent(whole, ["jobs", 9, "coupons", 0, "readings"], readings)
+    names = {entry["document"]["name"] for entry in whole["machines"]}
+    more["machines"] += [{"document": {"name": f"M {n}"}} for n in range(500 - len(names))]
+    assert import_from(fresh, written(tmp_path, more)).machines == 500
+    with fresh() as session:
+        assert len(book.find_jobs(session, "float tank")[0].coupons[0].readings) == 200
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [("[1]", r"it does not say format anvilsong-book\.$"), ('{"a": ' + "[" * 41 + "]" * 41 + "}", "deeper than any export")],
+)  # fmt: skip
+def test_what_is_wrong_with_a_file_is_said(fresh, tmp_path, text, said):
+    with pytest.raises(AnvilsongError, match=said):
+        import_from(fresh, written(tmp_path, text))
 
 
 @pytest.mark.parametrize("text", ["", "{", "[]", "null", "[" * 100_000, '{"format": "anvilsong-book"', '{"a": 1e999}', "\ud800", '{"format": "anvilsong-book", "version": 2, "machines": NaN}'])  # fmt: skip

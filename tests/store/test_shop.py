@@ -5,8 +5,9 @@ import sqlite3
 from contextlib import closing
 
 import pytest
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.job import Job, School, read_job
@@ -17,7 +18,7 @@ from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.faults import store_fault
 from anvilsong.store.lines import book_page
 from anvilsong.store.merge import merge
-from anvilsong.store.models import KitRow, MachineRow, TickRow, WelderRow, is_printable
+from anvilsong.store.models import UNREADABLE, KitRow, MachineRow, TickRow, WelderRow, is_printable
 from anvilsong.store.reading import digest, readable_text
 from anvilsong.store.words import searchable
 
@@ -128,12 +129,12 @@ def test_the_same_form_makes_one_job_and_a_step_one_tick(make_session):
 
 
 def test_what_a_search_may_find():
-    text = searchable(
+    found = searchable(
         "Rail", {"joint": "tube_plate", "a": {"alloy": "6061", "thickness": "1/8"}, "b": {"alloy": "5083"},
                  "machine": "Heron 320", "purposes": ["tight"], "surface": "mill", "position": "flat"},
         "Bram", ["specks"],
     )  # fmt: skip
-    assert text.split() == [
+    assert found.split() == [
         "Rail",
         "tube",
         "plate",
@@ -159,6 +160,31 @@ def test_the_book_line_says_what_is_asked_for(make_session):
         assert refused_ones
         assert all(line.settings is None for line in refused_ones)
         assert all(line.settings is not None for line in lines.values() if not line.refused)
+
+
+@pytest.mark.parametrize(
+    ("change", "kind"),
+    [('{"kind": "keep"}', "keep"), ('{"kind": 7}', ""), ('{"kind": "ü"}', ""), ("[1]", ""), (None, ""), ("{", "")],
+)  # fmt: skip
+def test_what_a_damaged_change_asks_for(make_session, change, kind):
+    with make_session.begin() as session:
+        tank = next(row for row in book.find_jobs(session) if row.coupons)
+        session.execute(text("UPDATE readings SET change = :change"), {"change": change or "null"})
+        line = next(line for line in book_page(session).lines if line.job_id == tank.id)
+        assert line.last_change == kind
+
+
+def test_twelve_words_are_searched_for(make_session):
+    with make_session() as session:
+        assert len(book.find_jobs(session, " ".join(["tank"] * 12 + ["nothing"]))) == 1
+        assert book.find_jobs(session, " ".join(["tank"] * 11 + ["nothing"])) == []
+
+
+def test_a_plan_of_nothing_is_unreadable_and_no_settings_are_none(make_session):
+    with make_session.begin() as session:
+        session.execute(text("UPDATE plans SET plan = 'null', settings = 'null'"))
+        row = book.find_plan(session, 8)
+        assert (row.plan, row.settings) == (UNREADABLE, None)
 
 
 def test_half_letters_and_what_is_no_document():
@@ -210,6 +236,8 @@ def test_what_sqlite_says_in_a_persons_words(words, kind):
     fault = store_fault(OperationalError("SELECT 1", {}, sqlite3.OperationalError(words)))
     assert fault.kind == kind
     assert re.search(r"[.!]$", fault.said)
+    assert store_fault(PoolTimeout()).kind == "busy"
+    assert store_fault(ValueError("locked")) is None
 
 
 def test_a_backup_of_other_pages_and_the_book_itself(make_session, data_file, tmp_path):

@@ -5,23 +5,27 @@ from __future__ import annotations
 import json
 from contextlib import suppress
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import NextChange, Readings, Verdict, as_run, effect_words
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.model import consequences, situation
-from anvilsong.core.quantities import parse, unit_words
+from anvilsong.core.quantities import figure, parse, unit_words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.store import book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
 from anvilsong.store.reading import readable
+from anvilsong.web.coupon_scales import FIRST, MORE, PICKS
 from anvilsong.web.drawings.coupon import coupon_drawing
+from anvilsong.web.drawings.scales import scale_drawing
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
@@ -41,11 +45,14 @@ MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_height_mm": ("Bead height", "length", False),
     "ripple_pitch_mm": ("Ripple spacing", "length", False),
 }
-CHOSEN = {
-    "back_side": ("none", "partial", "full", "sagging"),
-    "crater": ("filled", "hollow", "cracked"),
-    "overall": ("keep", "nearly", "no"),
+# What a press of a stepper changes, millimetres or inches and seconds.
+STEPS: dict[UnitSystem, dict[str, float]] = {
+    "mm": {"length_mm": 10, "seconds": 1},
+    "inch": {"length_mm": 0.5, "seconds": 1},
 }
+USUAL_STEP: dict[UnitSystem, float] = {"mm": 0.1, "inch": 0.005}
+# What the button “As last time” brings back: what seldom changes, and never what this coupon is about.
+AS_LAST = ("length_mm", "bead_height_mm", "ripple_pitch_mm", *PICKS)
 
 
 def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:
@@ -73,6 +80,7 @@ def _coupon_form(
     correcting: int | None = None,
 ) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
+    system = units(request)
     return render(
         request,
         "coupon.html",
@@ -83,13 +91,53 @@ def _coupon_form(
         problems=problems,
         trouble=trouble,
         measured=MEASURED,
-        coupon_mm=101.6 if units(request) == "inch" else 100.0,
-        chosen=CHOSEN,
+        coupon_mm=101.6 if system == "inch" else 100.0,
+        picks=PICKS,
+        scales={"first": FIRST, "more": MORE},
+        drawn=_scale_drawings(),
+        more_judged=any(form.get(f"judged_{one.key}") for one in MORE),
+        steps_of={name: STEPS[system].get(name, USUAL_STEP[system]) for name in MEASURED},
+        starts=_starts(view, system),
+        last=_last_time(session, view, system) if correcting is None else {},
         known=None if view.plan.refused else known_words(session, view),
         correcting=correcting,
         aim=situation(view.job).aim,
         steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
     )
+
+
+@cache
+def _scale_drawings() -> dict[str, list[Markup]]:
+    return {
+        one.key: [scale_drawing(one.key, place, words) for place, words in enumerate(one.places)]
+        for one in (*FIRST, *MORE)
+    }
+
+
+def _starts(view: JobView, system: UnitSystem) -> dict[str, str]:
+    """Where an empty field begins when it is stepped: at what the plan expects."""
+    seen = view.plan.consequences
+    if seen is None:
+        return {}
+    coupon_mm = 101.6 if system == "inch" else 100.0
+    expected = {
+        "bead_width_mm": seen.pool_width_mm,
+        "border_left_mm": seen.border_mm,
+        "border_right_mm": seen.border_mm,
+        "length_mm": coupon_mm,
+        "bead_height_mm": 1.5,
+        "ripple_pitch_mm": seen.ripple_mm,
+    }
+    found = {name: figure(value, "length", system) for name, value in expected.items()}
+    return found | {"seconds": f"{coupon_mm / view.settings.travel_mm_s:.0f}"}
+
+
+def _last_time(session: Session, view: JobView, system: UnitSystem) -> dict[str, str]:
+    run = coupons.find_coupons(session, view.row.id, 1)
+    form = _form_from(run[0], system) if run else {}
+    return {
+        name: said for name, said in form.items() if said and (name in AS_LAST or name.startswith("judged_"))
+    }
 
 
 @router.get("/jobs/{job_id}/coupon", response_class=HTMLResponse)
@@ -113,7 +161,7 @@ def _form_from(coupon: CouponRow, system: UnitSystem) -> dict[str, str]:
     form = {
         name: _in_words(name, dimension, newest, system) for name, (_, dimension, _needed) in MEASURED.items()
     }
-    form |= {name: str(last.get(name) or "") for name in (*CHOSEN, "note")}
+    form |= {name: str(last.get(name) or "") for name in (*PICKS, "note")}
     judged = last.get("judged")
     return form | (
         {f"judged_{word}": str(value) for word, value in judged.items()} if isinstance(judged, dict) else {}

@@ -1,4 +1,5 @@
-// A coupon asks which settings were run when the board has changes that were not kept.
+// A coupon asks which settings were run when the board has changes that were not kept; a clock, steppers and what was seen last
+// time keep hands in gloves from typing.
 import { dropDraft, readDraft, same } from "./board_draft.js";
 
 const form = document.getElementById("coupon-form");
@@ -27,3 +28,60 @@ if (draft && !same(draft.settings, draft.base) && readDraft(job)) {
   };
   form.addEventListener("submit", asked, true);
 }
+
+const told = (field) => field.dispatchEvent(new Event("input", { bubbles: true }));
+
+// The clock goes on through a reload: only when it was started is kept.
+const clock = document.getElementById("clock");
+if (clock) {
+  const key = `clock:${job}`;
+  const startedAt = () => Number(localStorage.getItem(key)) || 0;
+  const show = () => {
+    const since = startedAt();
+    clock.textContent = since ? `Stop: ${((Date.now() - since) / 1000).toFixed(0)} s` : "Start the clock";
+    clock.classList.toggle("running", Boolean(since));
+  };
+  const press = () => {
+    const since = startedAt();
+    if (since) {
+      localStorage.removeItem(key);
+      form.elements.seconds.value = ((Date.now() - since) / 1000).toFixed(1);
+      told(form.elements.seconds);
+    } else localStorage.setItem(key, String(Date.now()));
+    show();
+  };
+  clock.addEventListener("click", press);
+  document.addEventListener("keydown", (event) => {
+    if (event.key !== " " || event.repeat || event.target.closest("input, textarea, select, button, summary, a, label")) return;
+    event.preventDefault();
+    press();
+  });
+  setInterval(show, 500);
+  show();
+}
+
+// A step on a figure with or without its unit; an empty field begins at what the plan expects. A fraction is left as it is.
+for (const box of document.querySelectorAll(".stepped")) {
+  const field = box.querySelector("input");
+  const step = Number(box.dataset.step);
+  const places = step < 0.01 ? 3 : step < 1 ? 1 : 0;
+  const by = (way) => {
+    const found = /^([\d.,]*)(?:\s+(.*)|)$/.exec(field.value.trim());
+    if (!found) return;
+    const from = found[1] === "" ? Number(box.dataset.start.replace(",", ".")) : Number(found[1].replace(",", ".")) + way * step;
+    if (!Number.isFinite(from)) return;
+    field.value = `${Math.max(0, from).toFixed(places)}${found[2] ? ` ${found[2]}` : ""}`;
+    told(field);
+  };
+  box.querySelector(".less").addEventListener("click", () => by(-1));
+  box.querySelector(".more").addEventListener("click", () => by(1));
+}
+
+document.getElementById("as-last")?.addEventListener("click", (event) => {
+  for (const [name, value] of Object.entries(JSON.parse(event.target.dataset.last))) {
+    const field = form.elements[name];
+    if (!field || field.value) continue; // what was said of this coupon stays
+    field.value = value;
+    told(field instanceof RadioNodeList ? field[0] : field);
+  }
+});
