@@ -16,6 +16,7 @@ LONG_MODULES = {"demo/machines.py": "seven invented machines, written out"}
 MANY_FUNCTIONS = {
     "core/joint/weld.py": "five kinds of joint answer the same few questions",
     "core/say.py": "one function a quantity",
+    "web/drawings/signs.py": "one function a sign",
 }
 MANY_PARAMETERS = {
     "cleaned_width_mm": "a formula with so many symbols",

@@ -135,3 +135,24 @@ def test_a_coupon_moves_the_machine(phone):
     expect(phone.locator("#known")).to_contain_text(
         "From 3 of your coupons on this machine and kit: amps within"
     )
+
+
+def test_a_fault_through_two_proposals(phone):
+    """Signs tapped, the first cause tried without help, the next one set for the next coupon."""
+    phone.goto("/jobs/8/read")
+    phone.get_by_role("link", name="Something is wrong with a bead").tap()
+    place(phone, "sign", "hard_start").tap()
+    place(phone, "sign", "end_grey").tap()
+    phone.get_by_role("button", name="Find the cause").tap()
+    first = phone.locator(".cause.first b").first.inner_text()
+    expect(phone.locator(".next-change .what")).to_be_visible()
+    phone.get_by_role("button", name="It did not: next").tap()
+    expect(phone.locator(".cause.first b").first).not_to_have_text(first)
+    expect(place(phone, "sign", "hard_start").locator("input")).to_be_checked()
+    for _ in range(4):
+        if phone.get_by_role("button", name="Set it for the next coupon").count():
+            break
+        phone.get_by_role("button", name="It did not: next").tap()
+    said = phone.locator(".next-change .what").inner_text()
+    phone.get_by_role("button", name="Set it for the next coupon").tap()
+    expect(phone.locator(".revision").first).to_contain_text(said.split(".")[0])

@@ -3,7 +3,7 @@
 import re
 
 from anvilsong.store import lines
-from anvilsong.web.pages import coupon_page
+from anvilsong.web.pages import read_page
 
 HTML = {"accept": "text/html"}
 
@@ -46,7 +46,7 @@ def test_a_long_ladder_keeps_its_newest_verdict(client, job_id, monkeypatch):
     rungs = r'<a href="/jobs/\d+/coupon\?correct=(\d+)">correct'
     verdict = re.search(r"<h1 class=\"verdict.*?</h1>", client.get(f"/jobs/{job}/read", headers=HTML).text)[0]
     whole = re.findall(rungs, client.get(f"/jobs/{job}/read", headers=HTML).text)
-    monkeypatch.setattr(coupon_page, "RUNGS_A_PAGE", 1)
+    monkeypatch.setattr(read_page, "RUNGS_A_PAGE", 1)
     pages, last = walked(client, f"/jobs/{job}/read", rungs)
     assert list(reversed(pages)) == [[number] for number in whole]
     assert verdict in last

@@ -20,6 +20,7 @@ from anvilsong.store.database import Sessions, make_engine, migrate, sessions
 from anvilsong.store.exchange_format import (
     GaugeEntry,
     JobEntry,
+    TrialEntry,
 )
 from anvilsong.store.exchange_reading import (
     LISTS,
@@ -34,6 +35,7 @@ from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import remove_beside
 from anvilsong.store.models import (
     CouponRow,
+    FaultTrialRow,
     GaugeRow,
     KitRow,
     MachineRow,
@@ -121,6 +123,9 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         for place, entry in enumerate(heads.get("gauge_readings", [])):
             gauge = checked_entry(GaugeEntry, entry, f"gauge_readings.{place}")
             staged.add(GaugeRow(**gauge.model_dump()))
+        for place, entry in enumerate(heads.get("fault_trials", [])):
+            trial = checked_entry(TrialEntry, entry, f"fault_trials.{place}")
+            staged.add(FaultTrialRow(**trial.model_dump()))
         staged.flush()
         known.machines |= seen["machines"]
         known.kits |= seen["kits"]

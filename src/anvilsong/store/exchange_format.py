@@ -46,6 +46,13 @@ class GaugeEntry(Value):
     made_at: datetime
 
 
+class TrialEntry(Value):
+    sign: str = Field(max_length=40)
+    cause: str = Field(max_length=40)
+    helped: bool
+    made_at: datetime
+
+
 class WelderEntry(Value):
     name: Name
     school: School

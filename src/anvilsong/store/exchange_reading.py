@@ -19,6 +19,7 @@ from anvilsong.store.exchange_format import (
     JobEntry,
     KitEntry,
     MachineEntry,
+    TrialEntry,
     WelderEntry,
 )
 
@@ -27,10 +28,18 @@ LISTS: dict[str, type[BaseModel]] = {
     "machines": MachineEntry,
     "kits": KitEntry,
     "gauge_readings": GaugeEntry,
+    "fault_trials": TrialEntry,
     "welders": WelderEntry,
     "jobs": JobEntry,
 }
-MOST_OF_A_LIST = {"machines": 500, "kits": 500, "gauge_readings": 100_000, "welders": 500, "jobs": 1_000_000}
+MOST_OF_A_LIST = {
+    "machines": 500,
+    "kits": 500,
+    "gauge_readings": 100_000,
+    "fault_trials": 100_000,
+    "welders": 500,
+    "jobs": 1_000_000,
+}
 DEEPEST = 40
 
 

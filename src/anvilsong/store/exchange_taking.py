@@ -57,6 +57,10 @@ _GAUGES = (
     "INSERT INTO gauge_readings (cylinder, bar, note, made_at) SELECT cylinder, bar, note, made_at FROM came.gauge_readings c"
     " WHERE NOT EXISTS (SELECT 1 FROM main.gauge_readings h WHERE h.cylinder = c.cylinder AND h.made_at = c.made_at AND h.bar = c.bar) ORDER BY id"
 )
+_TRIALS = (
+    "INSERT INTO fault_trials (sign, cause, helped, made_at) SELECT sign, cause, helped, made_at FROM came.fault_trials c"
+    " WHERE NOT EXISTS (SELECT 1 FROM main.fault_trials h WHERE h.sign = c.sign AND h.cause = c.cause AND h.made_at = c.made_at) ORDER BY id"
+)
 _COMING = "SELECT j.id FROM came.jobs j WHERE j.uid NOT IN (SELECT uid FROM main.jobs)"
 _JOBS = (
     "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
@@ -92,6 +96,7 @@ def take_over(data: Path, aside: Path) -> Imported:
         try:
             machines, kits, welders = (here.execute(statement).rowcount for statement in _SHOP)
             here.execute(_GAUGES)
+            here.execute(_TRIALS)
             numbers = {
                 table: here.execute(f"SELECT coalesce(max(id), 0) FROM main.{table}").fetchone()[0]
                 for table in ("jobs", "plans", "coupons")

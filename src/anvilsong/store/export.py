@@ -24,10 +24,21 @@ from anvilsong.store.exchange_format import (
     JobEntry,
     KitEntry,
     MachineEntry,
+    TrialEntry,
     WelderEntry,
 )
 from anvilsong.store.files import written_whole
-from anvilsong.store.models import CouponRow, GaugeRow, JobRow, KitRow, MachineRow, PlanRow, WelderRow, now
+from anvilsong.store.models import (
+    CouponRow,
+    FaultTrialRow,
+    GaugeRow,
+    JobRow,
+    KitRow,
+    MachineRow,
+    PlanRow,
+    WelderRow,
+    now,
+)
 from anvilsong.store.reading import readable
 
 AT_ONCE = 200
@@ -128,11 +139,20 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
         )
         for row in session.scalars(select(WelderRow).order_by(WelderRow.id))
     ]
+    trials = [
+        _entry(
+            TrialEntry,
+            {"sign": row.sign, "cause": row.cause, "helped": row.helped, "made_at": row.made_at},
+            written,
+        )
+        for row in session.scalars(select(FaultTrialRow).order_by(FaultTrialRow.id))
+    ]
     known = {welder["name"] for welder in welders if welder}
     for key, entries in (
         ("machines", machines),
         ("kits", kits),
         ("gauge_readings", readings),
+        ("fault_trials", trials),
         ("welders", welders),
     ):
         yield f',\n"{key}": ' + json.dumps([entry for entry in entries if entry], ensure_ascii=False)

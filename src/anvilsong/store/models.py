@@ -233,6 +233,18 @@ class CalibrationRow(Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class FaultTrialRow(Base):
+    """A cause that was acted on, and whether that helped: counted when causes are ranked."""
+
+    __tablename__ = "fault_trials"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sign: Mapped[str] = mapped_column(String(40), index=True)
+    cause: Mapped[str] = mapped_column(String(40))
+    helped: Mapped[bool]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class TickRow(Base):
     """A step of the run sheet that has been done."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anvilsong.core.bead.coupon import JudgedWord
+from anvilsong.core.bead import JudgedWord
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,9 @@ from anvilsong.core.bead.calibration import (
 )
 from anvilsong.core.bead.change import next_change
 from anvilsong.core.bead.change_words import effect_words
-from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.coupon import JudgedWord, Readings
+from anvilsong.core.bead.evidence import Case
+from anvilsong.core.bead.faults import Likely, Tried, find_sign, likely_causes, signs
 from anvilsong.core.bead.ladder import next_rung
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.verdict import Verdict, as_run, read
@@ -19,17 +21,24 @@ from anvilsong.core.bead.verdict import Verdict, as_run, read
 __all__ = [
     "MOST_COUPONS",
     "Calibration",
+    "Case",
     "Fitted",
+    "JudgedWord",
+    "Likely",
     "NextChange",
     "Range",
     "Readings",
     "Shot",
+    "Tried",
     "Verdict",
     "as_run",
     "border_range_mm",
     "calibrate",
     "effect_words",
+    "find_sign",
+    "likely_causes",
     "next_change",
     "next_rung",
     "read",
+    "signs",
 ]

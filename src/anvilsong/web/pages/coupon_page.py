@@ -13,28 +13,24 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import NextChange, Readings, Verdict, as_run, effect_words
+from anvilsong.core.bead import Readings
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.model import consequences, situation
+from anvilsong.core.model import situation
 from anvilsong.core.quantities import figure, parse, unit_words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.store import book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
-from anvilsong.store.reading import readable
 from anvilsong.web.coupon_scales import FIRST, MORE, PICKS
-from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.drawings.scales import scale_drawing
 from anvilsong.web.forms import field_of, given_from
-from anvilsong.web.frame import part, render, see_other, units
+from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.known import known_words
-from anvilsong.web.requests import Fields, PageNumber, Revision, RowId, found, uid_of, whole
+from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of, whole
 
 router = APIRouter(include_in_schema=False)
-
-RUNGS_A_PAGE = 20  # drawn on one page, the newest first
 
 MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_width_mm": ("Bead width", "length", True),
@@ -237,85 +233,3 @@ def _board_settings(sent: str) -> Settings:
         raise BadInput.one(
             "settings", "the board as you left it", "open Tune and keep it there first"
         ) from None
-
-
-def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
-    """One coupon as a rung: its drawing, its words, and what was changed since the one before.
-
-    A verdict that cannot be read is given anew; a rung whose readings cannot be read says so.
-    """
-    changed = (
-        coupon.plan.words if before is None or coupon.plan_id != before.plan_id else "The same settings again"
-    )
-    rung: dict[str, Any] = {
-        "coupon": coupon,
-        "changed": changed,
-        "corrected": len(coupon.readings) > 1,
-        "readings": None,
-        "verdict": None,
-        "change": None,
-    }
-    reading = coupon.readings[-1] if coupon.readings else None
-    readings = readable(Readings, reading.document) if reading else None
-    if reading is None or readings is None:
-        return rung
-    verdict, change = readable(Verdict, reading.verdict), readable(NextChange, reading.change)
-    if verdict is None or change is None:
-        with suppress(BadInput):
-            verdict, change = coupons.judge(coupon.plan, readings)
-    if verdict is None or change is None:
-        return rung
-    drawing = part("coupon", lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}"))
-    return rung | {"readings": readings, "verdict": verdict, "change": change, "drawing": drawing}
-
-
-@router.get("/jobs/{job_id}/read", response_class=HTMLResponse)
-def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResponse:
-    """The newest verdict, and the ladder, some rungs a page."""
-    with request.app.state.sessions() as session:
-        view = job_view(session, job_id, units(request))
-        pages = max(1, -(-view.coupons // RUNGS_A_PAGE))
-        page = min(page, pages)
-        # One more, for what was changed since the one before the first.
-        skip = (page - 1) * RUNGS_A_PAGE
-        run = coupons.find_coupons(session, job_id, RUNGS_A_PAGE + 1, skip)
-        rungs = [_rung(coupon, run[place - 1] if place else None) for place, coupon in enumerate(run)]
-        rungs = rungs[-RUNGS_A_PAGE:]
-        newest = rungs[-1] if page == 1 and rungs else _newest_rung(session, job_id)
-        effects: list[str] = []
-        if newest and newest["change"]:
-            made = book.read_plan(newest["coupon"].plan)
-            if made is not None and made.plan.settings is not None:
-                ran = as_run(made.plan.settings, newest["readings"])
-                was = consequences(made.plan.job, ran, made.machine, made.plan.coefficients)
-                effects = effect_words(newest["change"], was)
-        taken = bool(newest and view.plan_row.id != newest["coupon"].plan_id)
-        return render(
-            request,
-            "read.html",
-            view=view,
-            here="read",
-            rungs=rungs,
-            newest=newest,
-            effects=effects,
-            taken=taken,
-            page=page,
-            pages=pages,
-        )
-
-
-def _newest_rung(session: Session, job_id: int) -> dict[str, Any] | None:
-    run = coupons.find_coupons(session, job_id, 1)
-    return _rung(run[0], None) if run else None
-
-
-@router.post("/jobs/{job_id}/read/take")
-def take_change(request: Request, job_id: RowId) -> Response:
-    """The changed settings become the next rung."""
-    with request.app.state.sessions.begin() as session:
-        view = job_view(session, job_id)
-        newest: dict[str, Any] = found(_newest_rung(session, job_id))
-        coupon, change = newest["coupon"], newest["change"]
-        if change is not None and change.kind == "setting" and view.plan_row.id == coupon.plan_id:
-            book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
-    return see_other(f"/jobs/{job_id}/tune")

@@ -1,4 +1,4 @@
-"""What coupons say of a machine and kit; which pair each coupon was run on, and whether it counts."""
+"""What coupons say of a machine and kit, which pair each was run on, and what helped against a fault."""
 
 from __future__ import annotations
 
@@ -32,9 +32,19 @@ def upgrade() -> None:
         sa.Column("made_at", sa.DateTime(), nullable=False),
         sa.UniqueConstraint("machine", "kit"),
     )
+    op.create_table(
+        "fault_trials",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("sign", sa.String(40), nullable=False),
+        sa.Column("cause", sa.String(40), nullable=False),
+        sa.Column("helped", sa.Boolean(), nullable=False),
+        sa.Column("made_at", sa.DateTime(), nullable=False),
+    )
+    op.create_index("ix_fault_trials_sign", "fault_trials", ["sign"])
 
 
 def downgrade() -> None:
+    op.drop_table("fault_trials")
     op.drop_table("calibrations")
     op.drop_index("ix_coupons_pair", "coupons")
     for name in ("left_out", "kit", "machine"):

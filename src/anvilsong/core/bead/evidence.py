@@ -1,0 +1,159 @@
+"""The figures that speak for or against a cause, from what was set, what it does, and what came out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from anvilsong.core import say
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.verdict import Verdict, as_run, read
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.job import Job
+from anvilsong.core.machine import IDEAL, Machine
+from anvilsong.core.model import consequences, situation
+from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.gas import post_flow_s
+from anvilsong.core.torch.tungsten import find_size
+
+FigureKey = Literal[
+    "amps_run", "amps_set", "arc_length_mm", "bead_over_expected", "border_miss", "border_mm",
+    "can_trim", "casting", "cleaning_factor", "down_slope_s", "draught_m_s", "duty_used", "ep_amps",
+    "ep_share", "ep_trim", "filler_heat_share", "frequency_hz", "gap_mm", "gentle_wave", "hand",
+    "has_pedal", "heat_share", "load", "load_set", "long_run", "magnesium_rod", "melt_through",
+    "mix_ac", "no_filler", "part_c", "pedal_used", "post_flow_share", "pulse_hz", "pure_tungsten",
+    "reynolds", "shield_used", "six_series", "start_amps", "stick_out_mm", "thick_mm", "thin_mm",
+    "unevenness", "water_cooled", "width_miss",
+]  # fmt: skip
+
+# How a figure is named in a sentence; of the ones that are so or not so, what is said of either.
+WORDS: dict[FigureKey, str] = {
+    "amps_run": "amps of the arc", "amps_set": "amps at full press", "arc_length_mm": "arc length",
+    "bead_over_expected": "bead against what was expected", "border_miss": "border against its aim",
+    "border_mm": "border", "cleaning_factor": "how easily this surface clears", "down_slope_s": "down-slope",
+    "draught_m_s": "draught", "duty_used": "duty used", "ep_amps": "amps of the positive half",
+    "ep_share": "positive share", "ep_trim": "trim of the positive half",
+    "filler_heat_share": "heat that the rod takes", "frequency_hz": "frequency", "gap_mm": "gap",
+    "hand": "speed of the hand against the plan", "heat_share": "heat against what the pool wants",
+    "load": "tungsten load", "load_set": "tungsten load at full press", "long_run": "seconds of the run",
+    "melt_through": "how near it is to melting through", "mix_ac": "AC in the mix", "part_c": "part",
+    "pedal_used": "pedal used", "post_flow_share": "gas after, against what it wants", "pulse_hz": "pulse",
+    "reynolds": "Reynolds number of the gas", "shield_used": "stick-out against what the gas covers",
+    "start_amps": "start amps", "stick_out_mm": "stick-out", "thick_mm": "thicker side",
+    "thin_mm": "thinner side", "unevenness": "difference of the two borders",
+    "width_miss": "bead against its aim",
+}  # fmt: skip
+SO: dict[FigureKey, tuple[str, str]] = {
+    "can_trim": ("this machine has no trim", "this machine has a trim"),
+    "casting": ("it is no casting", "it is a casting"),
+    "gentle_wave": ("the waveform is square", "the waveform is gentle"),
+    "has_pedal": ("there is no pedal", "there is a pedal"),
+    "magnesium_rod": ("the rod has little magnesium", "the rod has much magnesium"),
+    "no_filler": ("rod is fed", "no rod is fed"),
+    "pure_tungsten": ("the tungsten is not pure", "the tungsten is pure"),
+    "six_series": ("it is no 6xxx alloy", "it is a 6xxx alloy"),
+    "water_cooled": ("the torch is cooled by air", "the torch is cooled by water"),
+}
+_SHARES = {"bead_over_expected", "duty_used", "ep_share", "ep_trim", "filler_heat_share", "hand",
+           "heat_share", "load", "load_set", "melt_through", "mix_ac", "pedal_used",
+           "post_flow_share", "shield_used", "unevenness"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Case:
+    """A bead in question: what was welded with what, and the coupon that a sign was seen on, where there is
+    one.
+    """
+
+    job: Job
+    settings: Settings
+    machine: Machine = IDEAL
+    c: Coefficients | None = None
+    readings: Readings | None = None
+
+
+def figures_for(case: Case) -> dict[FigureKey, float]:
+    """Every figure that a rule may ask for; those that only a coupon gives are missing without one."""
+    job, settings, machine, c, readings = case.job, case.settings, case.machine, case.c, case.readings
+    at = situation(job)
+    ran = settings if readings is None else as_run(settings, readings)
+    seen = consequences(job, ran, machine, c)
+    tungsten, filler = settings.tungsten, settings.filler
+    least = find_size(tungsten.diameter_mm).post_flow_least_s if tungsten else 0.0
+    wave = settings.wave()
+    figures: dict[FigureKey, float] = {
+        "amps_run": settings.amps_run,
+        "amps_set": settings.amps_set,
+        "arc_length_mm": job.arc_length_mm,
+        "can_trim": float(machine.can_trim),
+        "casting": float(job.a.metal.is_casting or job.b.metal.is_casting),
+        "cleaning_factor": at.surface.cleaning_factor,
+        "down_slope_s": settings.down_slope_s,
+        "draught_m_s": job.draught_m_s,
+        "duty_used": seen.duty_used,
+        "ep_amps": float(wave.ep_amps),
+        "ep_share": settings.ep_share,
+        "ep_trim": settings.ep_trim,
+        "filler_heat_share": seen.filler_heat_share,
+        "frequency_hz": settings.frequency_hz,
+        "gap_mm": job.gap_mm,
+        "gentle_wave": float(settings.shape_en not in ("square",)),
+        "has_pedal": float(job.control == "pedal"),
+        "heat_share": seen.work_heat_w / max(seen.heat_wanted_w, 1e-9),
+        "load": seen.tungsten_load,
+        "load_set": seen.tungsten_load_set,
+        "long_run": seen.arc_time_s,
+        "magnesium_rod": float(filler is not None and filler.class_.startswith("5")),
+        "melt_through": seen.melt_through,
+        "mix_ac": settings.mix.ac_share if settings.mix else 1.0,
+        "no_filler": float(filler is None),
+        "part_c": max(job.part_temperature_c, settings.preheat_c or job.part_temperature_c),
+        "pedal_used": seen.pedal_used,
+        "post_flow_share": settings.post_flow_s / post_flow_s(settings.amps_run, least, seen.shield_used),
+        "pulse_hz": settings.pulse.rate_hz if settings.pulse else 0.0,
+        "pure_tungsten": float(tungsten is not None and tungsten.class_ == "W"),
+        "reynolds": seen.reynolds,
+        "shield_used": seen.shield_used,
+        "six_series": float(any(side.metal.name.startswith("6") for side in (job.a, job.b))),
+        "start_amps": settings.start_amps,
+        "stick_out_mm": settings.cup.stick_out_mm,
+        "thick_mm": max(job.a.thickness_mm, job.b.thickness_mm),
+        "thin_mm": job.thin_mm,
+        "water_cooled": float(machine.water_cooled),
+    }
+    if readings is not None:
+        figures |= _of_the_coupon(read(job, settings, readings, machine, c), settings, readings)
+    return figures
+
+
+def _of_the_coupon(verdict: Verdict, settings: Settings, readings: Readings) -> dict[FigureKey, float]:
+    return {
+        "hand": readings.travel_mm_s / settings.travel_mm_s,
+        "border_mm": readings.border_mm,
+        "border_miss": verdict.border_miss,
+        "width_miss": verdict.width_miss,
+        "bead_over_expected": readings.bead_width_mm / max(verdict.expected_width_mm, 0.1),
+        "unevenness": readings.unevenness,
+    }
+
+
+def figure_said(key: FigureKey, value: float) -> str:
+    """A figure with its value, as a clause."""
+    if key in SO:
+        return SO[key][value > 0.5]
+    if key in _SHARES:
+        said = percent(value)
+    elif key.endswith("_mm"):
+        said = say.mm(value)
+    elif key == "part_c":
+        said = say.celsius(value)
+    elif key == "draught_m_s":
+        said = say.m_s(value)
+    elif key in ("border_miss", "width_miss"):
+        said = f"{value:+.1f} tolerances".replace("-", "−")
+    else:
+        unit = {"frequency_hz": " Hz", "pulse_hz": " Hz", "down_slope_s": " s", "long_run": " s"}
+        amps = " A" if "amps" in key else ""
+        said = f"{value:.3g}{unit.get(key, amps)}"
+    return f"{WORDS[key]} {said}"

@@ -1,0 +1,242 @@
+"""From a sign to its likely causes: prior × fit with these settings and this coupon, each with what raised
+and what lowered it, a check, and one change with what it does.
+
+weight = (6·prior/Σ prior + helped)/(6 + tried) × Π times over the rules that hold; a share is a weight over
+the sum of them. Causes of several signs with the same name add up. What helped in this shop counts as so
+many cases more beside six from the table.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from functools import cache
+from typing import Annotated, Literal, NamedTuple
+
+from pydantic import Field
+
+from anvilsong.core.bead.change_words import change_on_panel, effects_of
+from anvilsong.core.bead.evidence import Case, FigureKey, figure_said, figures_for
+from anvilsong.core.bead.next import NextChange
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Job
+from anvilsong.core.machine import within_machine
+from anvilsong.core.model import consequences
+from anvilsong.core.registry import BY_KEY, get_value, with_value
+from anvilsong.core.say import setting as said_setting
+from anvilsong.core.settings import Settings
+from anvilsong.core.tables import Row, read_table
+from anvilsong.core.value import Value
+
+TABLE_WEIGHS = 6.0  # cases
+MOST_CAUSES = 6  # shown
+
+
+class FaultChange(Row):
+    """What to set: by so much, times so much, or to a value."""
+
+    setting: str
+    by: float | None = None
+    times: float | None = None
+    to: float | str | None = None
+
+
+class Rule(NamedTuple):
+    """Where a figure lies over or under a limit, the cause is so many times as likely."""
+
+    of: FigureKey
+    way: Literal["over", "under"]
+    limit: float
+    times: Annotated[float, Field(gt=0, le=10)]
+
+    def holds(self, figures: Mapping[FigureKey, float]) -> bool:
+        """Whether the figure is known and lies so."""
+        value = figures.get(self.of)
+        return value is not None and (value > self.limit if self.way == "over" else value < self.limit)
+
+
+class Cause(Row):
+    key: str
+    words: str
+    prior: float = Field(gt=0)
+    check: str
+    cost: int = Field(ge=1, le=3)
+    change: FaultChange | None = None
+    rules: list[Rule]
+
+
+class Sign(Row):
+    key: str
+    words: str
+    cause: list[Cause]
+
+
+class FaultTable(Row):
+    source: str
+    sign: list[Sign]
+
+
+class Tried(NamedTuple):
+    """How often a cause was acted on in this shop, and how often that helped."""
+
+    helped: int
+    tried: int
+
+
+class Likely(Value):
+    """A cause with its share of all, why, and what to do about it."""
+
+    sign: str
+    key: str
+    words: str
+    share: float
+    raised: tuple[str, ...]
+    lowered: tuple[str, ...]
+    check: str
+    cost: int
+    change: NextChange | None
+    helped: int
+    tried: int
+
+
+def signs() -> list[Sign]:
+    """Every sign, in the table's order."""
+    return read_table("faults", FaultTable).sign
+
+
+@cache
+def find_sign(key: str) -> Sign:
+    """The sign of that name.
+
+    Raises
+    ------
+    BadInput : there is none
+    """
+    for sign in signs():
+        if sign.key == key:
+            return sign
+    raise BadInput.one("sign", key, "choose one of the list")
+
+
+def likely_causes(
+    seen: Sequence[str],
+    case: Case,
+    counts: Mapping[tuple[str, str], Tried] | None = None,
+    ruled_out: Collection[str] = (),
+) -> list[Likely]:
+    """The causes of some signs, the likeliest first; among equals the cheapest check first.
+
+    Parameters
+    ----------
+    seen : keys of signs
+    counts : what helped in this shop, by sign and cause
+    ruled_out : keys of causes that were tried and did not help
+
+    Raises
+    ------
+    BadInput : a sign is none of the table's
+    """
+    figures = figures_for(case)
+    weights: dict[str, float] = {}
+    rows: dict[str, tuple[Sign, Cause]] = {}
+    for sign in map(find_sign, seen):
+        whole = sum(cause.prior for cause in sign.cause)
+        for cause in sign.cause:
+            if cause.key in ruled_out:
+                continue
+            helped, tried = (counts or {}).get((sign.key, cause.key), Tried(0, 0))
+            weight = (TABLE_WEIGHS * cause.prior / whole + helped) / (TABLE_WEIGHS + tried)
+            for rule in cause.rules:
+                weight *= rule.times if rule.holds(figures) else 1.0
+            weights[cause.key] = weights.get(cause.key, 0.0) + weight
+            rows.setdefault(cause.key, (sign, cause))
+    total = sum(weights.values())
+    order = sorted(weights, key=lambda key: (-round(weights[key] / total, 3), rows[key][1].cost))
+    return [
+        _likely(*rows[key], weights[key] / total, figures, _changed(rows[key][1], case),
+                (counts or {}).get((rows[key][0].key, key), Tried(0, 0)))
+        for key in order[:MOST_CAUSES]
+    ]  # fmt: skip
+
+
+def _likely(
+    sign: Sign,
+    cause: Cause,
+    share: float,
+    figures: Mapping[FigureKey, float],
+    change: NextChange | None,
+    tried: Tried,
+) -> Likely:
+    holding = [rule for rule in cause.rules if rule.holds(figures)]
+    return Likely(
+        sign=sign.key,
+        key=cause.key,
+        words=cause.words,
+        share=share,
+        raised=tuple(figure_said(rule.of, figures[rule.of]) for rule in holding if rule.times > 1),
+        lowered=tuple(figure_said(rule.of, figures[rule.of]) for rule in holding if rule.times < 1),
+        check=cause.check,
+        cost=cause.cost,
+        change=change,
+        helped=tried.helped,
+        tried=tried.tried,
+    )
+
+
+def _changed(cause: Cause, case: Case) -> NextChange | None:
+    """The cause's change on this machine, with what it does; None where there is none to make."""
+    if cause.change is None:
+        return None
+    job, settings, machine = case.job, case.settings, case.machine
+    key, entry = cause.change.setting, BY_KEY[cause.change.setting]
+    slope_by_foot = job.control == "pedal" and key in ("up_slope_s", "down_slope_s")
+    if slope_by_foot or (entry.group and get_value(settings, key) is None):
+        return None  # the foot makes the slopes, and a group that is off has nothing to change
+    try:
+        after = within_machine(_set(cause.change, job, settings), machine)
+    except BadInput:
+        return None
+    over = max(after.amps_set, after.amps_run) > machine.most_a + 1e-9
+    if over or get_value(after, key) == get_value(settings, key):
+        return None
+    was, now = consequences(job, settings, machine, case.c), consequences(job, after, machine, case.c)
+    old, new = (_said(get_value(each, key), key) for each in (settings, after))
+    return NextChange(
+        kind="setting",
+        setting=key,
+        settings=after,
+        said=f"Change {entry.words.lower()} from {old} to {new}. Nothing else.",
+        why=f"{cause.words}.",
+        on_panel=change_on_panel(settings, after, key, machine),
+        effects=effects_of(was, now),
+        expected_border_mm=now.border_mm,
+        expected_width_mm=now.pool_width_mm,
+    )
+
+
+def _set(change: FaultChange, job: Job, settings: Settings) -> Settings:
+    value = get_value(settings, change.setting)
+    if change.to is not None:
+        value = change.to
+    elif change.times is not None:
+        value = round(value * change.times)
+    else:
+        entry = BY_KEY[change.setting]
+        low, high = _bounds(change.setting)
+        value = round(min(max((value or 0.0) + (change.by or 0.0), low), high), 3 if entry.decimals else 2)
+    after = with_value(settings, change.setting, value, job.control)
+    if change.setting == "shape_en":
+        after = with_value(after, "shape_ep", value)
+    return after
+
+
+def _bounds(key: str) -> tuple[float, float]:
+    return {"ep_share": (0.15, 0.5), "ep_trim": (-0.6, 0.0)}.get(key, (0.0, 1e4))
+
+
+def _said(value: float | str | None, key: str) -> str:
+    entry = BY_KEY[key]
+    if value is None:
+        return "none"
+    if isinstance(value, str) or entry.dimension is None:
+        return str(value)
+    return said_setting(value, entry.dimension, entry.decimals)

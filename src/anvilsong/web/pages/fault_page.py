@@ -1,0 +1,94 @@
+"""What went wrong: signs to tap, their likely causes with reasons, one thing to try, and what helped here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.bead import Case, Readings, effect_words, find_sign, likely_causes, signs
+from anvilsong.core.model import consequences
+from anvilsong.store import book, coupons, trials
+from anvilsong.store.reading import readable
+from anvilsong.web.drawings.signs import sign_drawing
+from anvilsong.web.frame import render, see_other, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.requests import Fields, RowId
+
+router = APIRouter(include_in_schema=False)
+
+Words = Annotated[Sequence[str], Query(max_length=30)]
+
+
+def _case(session: Session, view: JobView) -> tuple[Case, str]:
+    """The newest coupon where it was run with what is set now, else what is set; and which, in words."""
+    run = coupons.find_coupons(session, view.row.id, 1)
+    if run and run[0].plan_id == view.plan_row.id and run[0].readings:
+        readings = readable(Readings, run[0].readings[-1].document)
+        if readings is not None:
+            case = Case(view.job, view.settings, view.machine, view.c, readings)
+            return case, f"Read with coupon {run[0].number} and revision {view.plan_row.revision}."
+    case = Case(view.job, view.settings, view.machine, view.c)
+    return case, f"Read with the settings of revision {view.plan_row.revision}; a coupon says more."
+
+
+@router.get("/jobs/{job_id}/faults", response_class=HTMLResponse)
+def show_faults(request: Request, job_id: RowId, sign: Words = (), out: Words = ()) -> HTMLResponse:
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        known = {each.key for each in signs()}
+        seen = [key for key in dict.fromkeys(sign) if key in known]
+        likely, basis, effects = [], "", list[str]()
+        if seen and not view.plan.refused:
+            case, basis = _case(session, view)
+            likely = likely_causes(seen, case, trials.trials(session, seen), out)
+            if likely and likely[0].change:
+                was = consequences(case.job, case.settings, case.machine, case.c)
+                effects = effect_words(likely[0].change, was)
+        return render(
+            request,
+            "faults.html",
+            view=view,
+            here="read",
+            signs=[(each, sign_drawing(each.key, each.words)) for each in signs()],
+            seen=seen,
+            out=[key for key in dict.fromkeys(out) if len(key) <= 40],
+            likely=likely,
+            basis=basis,
+            effects=effects,
+        )
+
+
+@router.post("/jobs/{job_id}/faults")
+def record_trial(request: Request, job_id: RowId, form: Fields) -> Response:
+    """It helped, or it did not: counted for this shop; what did not help gives way to the next cause."""
+    seen, out = form.get("signs", "").split(), form.get("ruled_out", "").split()
+    sign, cause, helped = form.get("sign", ""), form.get("cause", ""), form.get("helped") == "1"
+    with request.app.state.sessions.begin() as session:
+        job_view(session, job_id)
+        for key in seen:
+            find_sign(key)
+        trials.add_trial(session, sign, cause, helped)
+    if helped:
+        return see_other(f"/jobs/{job_id}/read")
+    query = urlencode([*(("sign", key) for key in seen), *(("out", key) for key in [*out[:20], cause])])
+    return see_other(f"/jobs/{job_id}/faults?{query}")
+
+
+@router.post("/jobs/{job_id}/faults/take")
+def take_cause(request: Request, job_id: RowId, form: Fields) -> Response:
+    """The change of a cause becomes the next revision."""
+    with request.app.state.sessions.begin() as session:
+        view = job_view(session, job_id)
+        if view.plan.refused:
+            return see_other(f"/jobs/{job_id}/job")
+        case, _ = _case(session, view)
+        chosen = likely_causes([form.get("sign", "")], case)
+        change = next((each.change for each in chosen if each.key == form.get("cause")), None)
+        if change is not None:
+            book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
+    return see_other(f"/jobs/{job_id}/tune")
