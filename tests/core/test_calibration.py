@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from anvilsong.core.bead import Shot, as_run, calibrate, next_rung, read
+from anvilsong.core.bead import Readings, Shot, as_run, calibrate, compare, next_rung, read
 from anvilsong.core.bead.bead_models import border_at_mm, moved
 from anvilsong.core.bead.calibration import SPREAD_OF_SHOPS, border_range_mm
 from anvilsong.core.bead.simulated import Hand, run_coupon, some_shop
@@ -190,3 +190,45 @@ def test_where_the_machine_ends_the_hand_goes_slower():
     change = next_rung([Shot(job, slow, cold)], small)[1]
     assert (change.kind, change.settings) == ("prep", slow)
     assert "warm the part" in change.said
+
+
+def seen(width=6.0, left=1.0, right=1.0, seconds=25):
+    return Readings(
+        bead_width_mm=width, border_left_mm=left, border_right_mm=right, seconds=seconds, length_mm=100
+    )
+
+
+def test_what_differs_by_more_than_the_hand():
+    same = compare(seen(), seen(6.3, 1.1, 0.9, 26))
+    assert same.said == "These two are the same within your hand."
+    assert not any(each.is_clear for each in same.differences)
+    apart = {each.words: each for each in compare(seen(), seen(8.5, 0.1, 0.1)).differences}
+    # ln(8.5/6)/(√2·0.10), and 0.9 mm by the scatters of 1.0 and 0.1 mm.
+    assert apart["Bead width"].apart == pytest.approx(np.log(8.5 / 6) / (np.sqrt(2) * 0.1))
+    own = [np.hypot(0.07, 0.07 * border) for border in (1.0, 0.1)]
+    scatters = [np.hypot(one, 0.3 * 0.1 * bead) for one, bead in zip(own, (6, 8.5), strict=True)]
+    assert apart["Border"].apart == pytest.approx(-0.9 / np.hypot(*scatters))
+    assert (apart["Bead width"].is_clear, apart["Border"].is_clear) == (True, True)
+    assert (
+        compare(seen(), seen(8.5, 0.1, 0.1)).said
+        == "They differ by more than your hand: bead width and border."
+    )
+    leaning = compare(seen(), seen(6, 1.8, 0.2))
+    assert [each.words for each in leaning.differences if each.is_clear] == ["Left against right"]
+    faster = compare(seen(), seen(seconds=20))
+    assert [each.words for each in faster.differences if each.is_clear] == ["Speed of the hand"]
+    assert faster.differences[3].apart > 0
+    # A hand known to be steadier tells them apart sooner.
+    assert not compare(seen(), seen(7.0)).differences[0].is_clear
+    assert compare(seen(), seen(7.0), width_scatter=0.04).differences[0].is_clear
+
+
+def test_coupons_of_the_same_settings_seldom_differ():
+    rng, settings = np.random.default_rng(3), PLANS[id(JOB)]
+    run = [run_coupon(JOB, settings, nominal(), rng) for _ in range(300)]
+    clear = [
+        [each.is_clear for each in compare(a, b).differences]
+        for a, b in zip(run[::2], run[1::2], strict=True)
+    ]
+    assert np.mean(clear, axis=0)[[0, 3]] == pytest.approx([0.05, 0.05], abs=0.05)
+    assert np.mean(clear, axis=0)[1] < 0.12

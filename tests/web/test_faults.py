@@ -31,7 +31,7 @@ def test_what_did_not_help_gives_way_and_is_counted(client, make_session):
         "helped": "0",
     }
     after = client.post("/jobs/8/faults", data=sent, headers=HTML)
-    assert after.headers["location"] == "/jobs/8/faults?sign=tip_blue&out=post_flow_short"
+    assert after.headers["location"] == "/jobs/8/faults?sign=tip_blue&out=post_flow_short#causes"
     second = client.get(after.headers["location"], headers=HTML).text
     assert "The gas stops too early" not in second
     assert second.index("The torch was lifted") < second.index("A leak")

@@ -11,6 +11,7 @@ from anvilsong.core.bead.calibration import (
 )
 from anvilsong.core.bead.change import next_change
 from anvilsong.core.bead.change_words import effect_words
+from anvilsong.core.bead.comparing import Comparison, compare
 from anvilsong.core.bead.coupon import JudgedWord, Readings
 from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.faults import Likely, Tried, find_sign, likely_causes, signs
@@ -22,6 +23,7 @@ __all__ = [
     "MOST_COUPONS",
     "Calibration",
     "Case",
+    "Comparison",
     "Fitted",
     "JudgedWord",
     "Likely",
@@ -34,6 +36,7 @@ __all__ = [
     "as_run",
     "border_range_mm",
     "calibrate",
+    "compare",
     "effect_words",
     "find_sign",
     "likely_causes",

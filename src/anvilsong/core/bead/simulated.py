@@ -17,6 +17,7 @@ from anvilsong.core.bead.bead_models import (
     moved,
 )
 from anvilsong.core.bead.calibration import SPREAD_OF_SHOPS
+from anvilsong.core.bead.comparing import TRAVEL_SCATTER
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Job
@@ -24,7 +25,6 @@ from anvilsong.core.model import figures, situation
 from anvilsong.core.settings import Settings
 
 RUN_MM = 100.0
-TRAVEL_SCATTER = 0.06
 
 
 @dataclass(frozen=True)

@@ -1,22 +1,26 @@
-"""A coupon drawn from its numbers: a strip of metal with bead, ripples and cleaned border, to scale."""
+"""A coupon drawn from its numbers: a strip of metal with bead, ripples, cleaned border and what was judged."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from markupsafe import Markup
 
 from anvilsong.core import say
 from anvilsong.core.bead import Readings
-from anvilsong.web.drawings.svg import Drawing, number
+from anvilsong.web.drawings.svg import Drawing, Point, number
 
 WIDTH, HEIGHT = 320.0, 96.0
 SHOWN_MM = 16.0
+SPREAD_X, SPREAD_Y = 0.7548776662, 0.5698402910  # the golden ratio of the plane
+SPECKS, SHEENS, SOOT = (0, 6, 16, 40), (0, 3, 7, 12), (0, 6, 12, 22)
 
 
-def coupon_drawing(readings: Readings, words: str) -> Markup:
+def coupon_drawing(readings: Readings, words: str, beside: Sequence[Readings] = ()) -> Markup:
     """The middle of the run, 16 mm across or wider when the bead is, bead from left to right. Left border
-    above, right border below, as the hand went.
+    above, right border below, as the hand went. What is drawn ``beside`` it has the same scale.
     """
-    shown = max(SHOWN_MM, 1.3 * (readings.bead_width_mm + readings.border_left_mm + readings.border_right_mm))
+    shown = max(SHOWN_MM, *(1.3 * _across_mm(each) for each in (readings, *beside)))
     scale = HEIGHT / shown
     middle, half = HEIGHT / 2, readings.bead_width_mm / 2 * scale
     left, right = readings.border_left_mm * scale, readings.border_right_mm * scale
@@ -28,16 +32,47 @@ def coupon_drawing(readings: Readings, words: str) -> Markup:
     drawing.rect(0, 0, WIDTH, HEIGHT, "plate")
     drawing.rect(0, middle - half - left, WIDTH, left, "border")
     drawing.rect(0, middle + half, WIDTH, right, "border")
+    for x, y in _spread(SOOT[readings.judged.get("soot", 0)], middle, half + max(left, right) + 6):
+        drawing.circle((x, y), 6, "soot")
     drawing.rect(0, middle - half, WIDTH, 2 * half, "bead")
+    _ripples(drawing, readings, middle, half, scale)
+    for x, y in _spread(SHEENS[readings.judged.get("bright", 0)], middle, 0.5 * half):
+        drawing.line((x - 5, y + 3), (x + 5, y - 3), "sheen")
+    for at in _spread(SPECKS[readings.judged.get("specks", 0)], middle, half):
+        drawing.circle(at, 1.6, "speck")
+    if readings.crater in ("hollow", "cracked"):
+        drawing.circle((WIDTH - 14, middle), 0.55 * half, "plate")
+    if readings.crater == "cracked":
+        drawing.polyline(
+            [(WIDTH - 20, middle - 4), (WIDTH - 14, middle + 2), (WIDTH - 8, middle - 3)], "crack"
+        )
+    return drawing.render()
+
+
+def _across_mm(readings: Readings) -> float:
+    return readings.bead_width_mm + readings.border_left_mm + readings.border_right_mm
+
+
+def _ripples(drawing: Drawing, readings: Readings, middle: float, half: float, scale: float) -> None:
+    """Ripples as far apart as they were measured; the less even they were judged, the looser."""
     pitch = (readings.ripple_pitch_mm or max(0.8, readings.bead_width_mm / 5)) * scale
-    x = pitch
+    loose = 0.12 * pitch * (3 - readings.judged.get("even", 3))
+    x, n = pitch, 1
     while x < WIDTH:
+        at = x + loose * (((n * SPREAD_X) % 1) - 0.5) * 2
         drawing.path(
             (
-                f"M {number(x - 0.35 * half)} {number(middle - half)} Q {number(x + 0.45 * half)} "
-                f"{number(middle)} {number(x - 0.35 * half)} {number(middle + half)}"
+                f"M {number(at - 0.35 * half)} {number(middle - half)} Q {number(at + 0.45 * half)} "
+                f"{number(middle)} {number(at - 0.35 * half)} {number(middle + half)}"
             ),
             "ripple",
         )
-        x += pitch
-    return drawing.render()
+        x, n = x + pitch, n + 1
+
+
+def _spread(count: int, middle: float, reach: float) -> list[Point]:
+    """So many places spread over the strip, the same ones each time."""
+    return [
+        (6 + (WIDTH - 12) * ((n * SPREAD_X) % 1), middle + reach * (2 * ((n * SPREAD_Y) % 1) - 1))
+        for n in range(1, count + 1)
+    ]

@@ -76,7 +76,7 @@ def record_trial(request: Request, job_id: RowId, form: Fields) -> Response:
     if helped:
         return see_other(f"/jobs/{job_id}/read")
     query = urlencode([*(("sign", key) for key in seen), *(("out", key) for key in [*out[:20], cause])])
-    return see_other(f"/jobs/{job_id}/faults?{query}")
+    return see_other(f"/jobs/{job_id}/faults?{query}#causes")
 
 
 @router.post("/jobs/{job_id}/faults/take")

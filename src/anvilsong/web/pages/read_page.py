@@ -52,7 +52,24 @@ def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
     if verdict is None or change is None:
         return rung
     drawing = part("coupon", lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}"))
-    return rung | {"readings": readings, "verdict": verdict, "change": change, "drawing": drawing}
+    expected = part("coupon", lambda: coupon_drawing(_expected(readings, verdict), "As expected", [readings]))
+    return rung | {
+        "readings": readings,
+        "verdict": verdict,
+        "change": change,
+        "drawing": drawing,
+        "expected": expected,
+    }
+
+
+def _expected(readings: Readings, verdict: Verdict) -> Readings:
+    """The coupon that the model expected, at the speed the hand really went."""
+    border = verdict.expected_border_mm
+    numbers: dict[str, Any] = {
+        "bead_width_mm": verdict.expected_width_mm, "border_left_mm": border, "border_right_mm": border,
+        "ripple_pitch_mm": None, "judged": {}, "crater": None,
+    }  # fmt: skip
+    return readings.model_copy(update=numbers)
 
 
 @router.get("/jobs/{job_id}/read", response_class=HTMLResponse)

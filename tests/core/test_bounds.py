@@ -1,0 +1,107 @@
+"""Every unit by hand, every gauge by its standard, and every bound of what can be typed, written out: none moves unnoticed.
+
+Run as a script, this file writes bounds.json anew; read the difference before it is kept.
+"""
+
+import json
+import math
+from pathlib import Path
+
+import pytest
+
+from anvilsong.core.bead import Readings
+from anvilsong.core.gauges import gauge_mm, swg_mm
+from anvilsong.core.job import Job
+from anvilsong.core.machine import Machine
+from anvilsong.core.quantities import parse, show
+from anvilsong.core.settings import Settings
+from anvilsong.core.torch.kit import Kit
+from anvilsong.core.units import SHOWN, UNITS
+
+FILE = Path(__file__).with_name("bounds.json")
+MODELS = {model.__name__: model for model in (Job, Settings, Readings, Kit, Machine)}
+BOUNDS = ("minimum", "maximum", "exclusiveMinimum", "exclusiveMaximum", "minLength", "maxLength", "minItems", "maxItems", "unit", "default")  # fmt: skip
+
+# One of each unit, in the inside unit of its dimension, from the units' own definitions.
+ONE = {
+    "length": {"mm": 1, "cm": 10, "m": 1000, "in": 25.4, "thou": 0.0254, "ft": 304.8},
+    "flow": {"l/min": 1, "cfh": 28.316846592 / 60},
+    "speed": {"mm/s": 1, "mm/min": 1 / 60, "cm/min": 10 / 60, "cm/s": 10, "m/s": 1000, "m/min": 1000 / 60, "in/min": 25.4 / 60, "in/s": 25.4},
+    "wind": {"m/s": 1, "km/h": 1 / 3.6, "mph": 1609.344 / 3600, "ft/s": 0.3048, "ft/min": 0.3048 / 60},
+    "time": {"s": 1, "ms": 0.001, "min": 60},
+    "current": {"a": 1},
+    "frequency": {"hz": 1, "khz": 1000},
+    "share": {"%": 0.01},
+    "heat": {"w": 1, "kw": 1000},
+    "angle": {"deg": 1},
+    "pressure": {"bar": 1, "psi": 0.0689476, "kpa": 0.01, "mpa": 10},
+    "mass": {"g": 1, "kg": 1000, "lb": 453.592, "oz": 28.3495},
+    "volume": {"l": 1, "m3": 1000, "cf": 28.3168},
+    "hose": {"m": 1, "ft": 0.3048, "cm": 0.01, "mm": 0.001, "in": 0.0254},
+}  # fmt: skip
+
+
+def bounds_of(schema, path=""):
+    """Every bound of a schema by its path."""
+    if isinstance(schema, dict):
+        for key, value in schema.items():
+            if key in BOUNDS and not isinstance(value, dict | list):
+                yield f"{path}/{key}", value
+            else:
+                yield from bounds_of(value, f"{path}/{key}")
+    elif isinstance(schema, list):
+        for place, value in enumerate(schema):
+            yield from bounds_of(value, f"{path}/{place}")
+
+
+def every_bound():
+    return {name: dict(bounds_of(model.model_json_schema())) for name, model in MODELS.items()}
+
+
+@pytest.mark.parametrize("name", MODELS)
+def test_no_bound_moves_unnoticed(name):
+    assert every_bound()[name] == json.loads(FILE.read_text(encoding="utf-8"))[name]
+
+
+@pytest.mark.parametrize("dimension", ONE)
+def test_one_of_every_unit(dimension):
+    factors = {unit.factor for unit in UNITS[dimension].values()}
+    assert sorted(factors) == pytest.approx(sorted(ONE[dimension].values()), rel=1e-6)
+    for unit, inside in ONE[dimension].items():
+        assert parse(f"3 {unit}", dimension, "it") == pytest.approx(3 * inside, rel=1e-6)
+
+
+def test_temperatures():
+    for typed, inside in (
+        ("0 C", 0),
+        ("32 F", 0),
+        ("212F", 100),
+        ("-40 F", -40),
+        ("273.15 K", 0),
+        ("300 K", 26.85),
+    ):
+        assert parse(typed, "temperature", "it") == pytest.approx(inside, abs=1e-9)
+
+
+def test_what_is_shown_after_a_number():
+    said = {name: tuple(show(2, name, system) for system in ("mm", "inch")) for name in SHOWN}
+    assert said == {
+        "length": ("2.0 mm", "0.079 in"), "flow": ("2.0 L/min", "4 CFH"), "temperature": ("2 °C", "36 °F"),
+        "speed": ("2.0 mm/s", "4.7 in/min"), "wind": ("2.0 m/s", "4.5 mph"), "time": ("2.0 s", "2.0 s"),
+        "current": ("2 A", "2 A"), "frequency": ("2 Hz", "2 Hz"), "share": ("200 %", "200 %"),
+        "heat": ("2 W", "2 W"), "angle": ("2°", "2°"), "pressure": ("2 bar", "29 psi"), "mass": ("2 g", "0.1 oz"),
+        "volume": ("2 L", "0.1 ft3"), "hose": ("2.0 m", "6.6 ft"), "number": ("2", "2"),
+    }  # fmt: skip
+
+
+def test_gauges_by_their_standards():
+    for number in range(41):  # ASTM B258: thirty-nine equal steps from 0.46 in at 0000 to 0.005 in at 36
+        steps = math.log(0.46 / 0.005) / 39
+        assert gauge_mm(number) == pytest.approx(25.4 * 0.46 * math.exp(-steps * (number + 3)), rel=1e-9)
+    thou = [324, 300, 276, 252, 232, 212, 192, 176, 160, 144, 128, 116, 104, 92, 80, 72, 64, 56, 48, 40, 36, 32, 28, 24, 22, 20, 18, 16.4, 14.8, 13.6, 12.4]  # BS 3737  # fmt: skip
+    assert [swg_mm(number) / 0.0254 for number in range(31)] == pytest.approx(thou)
+    assert swg_mm(31) is None
+
+
+if __name__ == "__main__":
+    FILE.write_text(json.dumps(every_bound(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
