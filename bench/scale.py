@@ -98,8 +98,8 @@ def _double(session: Session, long: int) -> None:
         "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, plan, made_at)"
         " SELECT id + :plans, job_id + :step, revision, origin, words, job_document, machine_document, settings, plan,"
         f" made_at FROM plans WHERE {here}",
-        "INSERT INTO coupons (id, uid, job_id, plan_id, number, made_at) SELECT id + :coupons,"
-        f" lower(hex(randomblob(16))), job_id + :step, plan_id + :plans, number, made_at FROM coupons WHERE {here}",
+        "INSERT INTO coupons (id, uid, job_id, plan_id, number, machine, kit, made_at) SELECT id + :coupons,"
+        f" lower(hex(randomblob(16))), job_id + :step, plan_id + :plans, number, machine, kit, made_at FROM coupons WHERE {here}",
         "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at) SELECT coupon_id + :coupons,"
         " r.revision, r.document, r.verdict, r.change, r.typed, r.made_at FROM readings r JOIN coupons c ON c.id = r.coupon_id"
         f" WHERE c.id <= :coupons AND c.{here.replace('AND job_id', 'AND c.job_id')}",

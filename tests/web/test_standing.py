@@ -25,6 +25,7 @@ LISTS = [
     "/shop/kits/1",
     "/shop/machines/1",
     "/shop/machines/2",
+    "/shop/machines/2/coupons",
     "/shop/welders/1",
     "/swap?job={}",
 ]
@@ -174,6 +175,7 @@ def test_settings_at_the_corners_of_their_bounds(client, make_session, job):
 COLUMNS = [("plans", name) for name in ("plan", "settings", "job_document", "machine_document")]
 COLUMNS += [("readings", name) for name in ("document", "verdict", "change")]
 COLUMNS += [("machines", "document"), ("kits", "document"), ("welders", "school")]
+COLUMNS += [("calibrations", "document"), ("calibrations", "members")]
 
 
 def damages(document, chance):

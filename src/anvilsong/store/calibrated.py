@@ -19,6 +19,12 @@ def calibration_row(session: Session, machine: str | None, kit: str | None) -> C
     return session.scalar(select(CalibrationRow).where(*of_pair))
 
 
+def members_of(row: CalibrationRow) -> list[int]:
+    """The coupons that a row was made from, in the order of its misses; none where that cannot be read."""
+    found = row.members.get("coupons")
+    return [each for each in found if isinstance(each, int)] if isinstance(found, list) else []
+
+
 def calibration_of(row: CalibrationRow | None) -> Calibration | None:
     """What a row says; None where it is switched off, or cannot be read."""
     return readable(Calibration, row.document) if row is not None and row.is_on else None

@@ -14,7 +14,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, CannotRead
-from anvilsong.store.calibrated import calibration_row
+from anvilsong.store.calibrated import calibration_row, members_of
 from anvilsong.store.calibrations import refit
 from anvilsong.store.database import Sessions, make_engine, migrate, sessions
 from anvilsong.store.exchange_format import (
@@ -80,7 +80,7 @@ def _calibrate_anew(session: Session) -> None:
     newest = select(CouponRow.machine, CouponRow.kit, func.max(CouponRow.id))
     for machine, kit, last in session.execute(newest.group_by(CouponRow.machine, CouponRow.kit)).all():
         row = calibration_row(session, machine, kit)
-        if row is None or last not in (row.members.get("coupons") or ()):
+        if row is None or last not in members_of(row):
             refit(session, machine, kit)
 
 

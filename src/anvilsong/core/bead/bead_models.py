@@ -14,7 +14,7 @@ from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.bead.student_fit import Array
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
-from anvilsong.core.model import figures, situation
+from anvilsong.core.model import pool_width_mm, situation
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
 
@@ -61,8 +61,8 @@ class WidthModel:
         ln_width = np.empty((len(self.shots), 2))
         for place, shot in enumerate(self.shots):
             hot = self.start.model_copy(update={"heat_factor": heats})
-            seen = figures(situation(shot.job), shot.settings.wave(), shot.settings, hot)
-            ln_width[place] = np.log(np.maximum(seen.pool_width_mm, 0.1))
+            pool = pool_width_mm(situation(shot.job), shot.settings.wave(), shot.settings, hot)
+            ln_width[place] = np.log(np.maximum(pool, 0.1))
         slope = np.column_stack([(ln_width[:, 1] - ln_width[:, 0]) / TRIED, self.ln_f])
         return ln_width[:, 0] + theta[1] * self.ln_f, slope
 

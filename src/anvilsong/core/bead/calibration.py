@@ -41,7 +41,7 @@ SPREAD_OF_SHOPS: dict[CoefficientKey, float] = {
     "foot": 0.035,
 }
 NOMINAL_WEIGHS = 3.0  # coupons
-MOST_COUPONS, NINE_OF_TEN = 60, 1.645
+MOST_COUPONS, NINE_OF_TEN = 40, 1.645
 
 
 class Fitted(Value):
@@ -101,7 +101,7 @@ def calibrate(
     nominal_weighs: float = NOMINAL_WEIGHS,
     shops_apart: float = 1.0,
 ) -> Calibration:
-    """Coefficients and their ranges from the coupons of one machine and torch, the newest 60 of them.
+    """Coefficients and their ranges from the coupons of one machine and torch, the newest 40 of them.
 
     Parameters
     ----------

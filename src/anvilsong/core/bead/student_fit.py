@@ -26,7 +26,7 @@ SCATTER_WEIGHS = 6.0  # readings that the usual scatter counts for
 STUDENT, LEFT_OUT_OVER, LEAST_TO_LEAVE_OUT = 4.0, 3.5, 4
 # Means over normal residuals of the slope of r·w, and of (r·w)² over that squared.
 STUDENT_SLOPE, PRICE_OF_CARE = 0.7864, 1.0791
-ROUNDS, LONGEST_STEP = 6, 0.3
+ROUNDS, LONGEST_STEP, SETTLED = 6, 0.3, 1e-3
 
 
 class Model(Protocol):
@@ -75,8 +75,9 @@ def student_fit(model: Model, spread: Array, prior_weighs: float) -> Fit:
         leaning = prior_weighs * one + usual
         step = np.linalg.solve(held + leaning, slope.T @ (weight * miss / sigma) - leaning @ theta)
         theta = theta + np.clip(step, -LONGEST_STEP, LONGEST_STEP)
-        if number:
-            scale = _scatter(miss * scale, weight)
+        was, scale = scale, _scatter(miss * scale, weight) if number else scale
+        if number > 1 and np.abs(step).max() < SETTLED and abs(scale - was) < SETTLED:
+            break
     value, slope = model.at(theta)
     sigma = model.scatter(value) * scale
     miss = (model.seen - value) / sigma

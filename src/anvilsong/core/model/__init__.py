@@ -7,6 +7,7 @@ from anvilsong.core.model.effects import (
     ROOT_SHORT,
     consequences,
     figures,
+    pool_width_mm,
 )
 from anvilsong.core.model.equal_heat import with_equal_heat
 from anvilsong.core.model.equipment import equipped, run_duty, torch_for
@@ -58,6 +59,7 @@ __all__ = [
     "consequences",
     "equipped",
     "figures",
+    "pool_width_mm",
     "run_duty",
     "situation",
     "torch_for",

@@ -92,6 +92,14 @@ def figures(
     )
 
 
+def pool_width_mm(at: Situation, wave: Wave, settings: Settings, c: Coefficients) -> Numbers:
+    """The pool's width alone, mm, as ``figures`` has it, for who asks for nothing else."""
+    job, travel = at.job, settings.travel_mm_s
+    heat = np.asarray(work_heat_w(wave, c, job.arc_length_mm, job.helium_share)) - at.filler_heat_w(travel, c)
+    top = at.top_mm(travel, np.maximum(heat, 0.0) / at.heat_factor, settings.preheat_c)
+    return np.asarray(top) * width_factor(wave.frequency_hz, c) * arc_width_factor(job.arc_length_mm)
+
+
 def _melt_through(
     at: Situation, pool_heat: Numbers, travel: Numbers, preheat_c: Numbers | None, top_mm: Numbers | None
 ) -> Numbers:

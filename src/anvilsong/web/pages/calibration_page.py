@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.bead import Calibration, Fitted, Readings
 from anvilsong.core.coefficients import coefficient_rows
 from anvilsong.core.quantities import percent
+from anvilsong.store.calibrated import members_of
 from anvilsong.store.calibrations import coupons_of, leave_out, refit
 from anvilsong.store.models import CalibrationRow, CouponRow, MachineRow
 from anvilsong.store.reading import readable
@@ -69,7 +70,7 @@ def _pair(session: Session, row: CalibrationRow) -> Pair | None:
     if made is None:
         return None
     lines = [_line(one) for one in made.fitted]
-    places = {number: place for place, number in enumerate(row.members.get("coupons") or ())}
+    places = {number: place for place, number in enumerate(members_of(row))}
     runs = []
     for coupon in reversed(coupons_of(session, row.machine, row.kit)):
         place = places.get(coupon.id)
