@@ -157,3 +157,27 @@ def test_a_fault_through_two_proposals(phone):
     wanted = said.inner_text()
     phone.get_by_role("button", name="Set it for the next coupon").tap()
     expect(phone.locator(".revision").first).to_contain_text(wanted.split(".")[0])
+
+
+def test_the_days_check_goes_out(phone):
+    """Seven mornings as usual, and one that is not: gas, tungsten, cleanliness, in that order, before any setting."""
+    for border in (0.9, 1.0, 1.1, 0.9, 1.0, 1.1, 1.0, 0.2):
+        phone.goto("/jobs/8/coupon")
+        for field, figures in {
+            "bead_width_mm": "5",
+            "border_left_mm": str(border),
+            "border_right_mm": str(border),
+            "seconds": "28",
+        }.items():
+            phone.fill(f"#{field}", figures)
+        phone.get_by_role("button", name="Record and read").tap()
+        expect(phone.locator("h1.verdict")).to_be_visible()
+        if border == 1.1:
+            phone.goto("/jobs/8/day")
+            expect(phone.locator(".outcome h2")).to_have_text(re.compile("As usual|When a run is out"))
+    phone.goto("/jobs/8/read")
+    phone.get_by_role("link", name="The day’s check").tap()
+    expect(phone.locator(".outcome h2")).to_have_text("Out of what is usual: border")
+    expect(phone.locator(".outcome li").first).to_contain_text("Gas: flow at the cup")
+    expect(phone.locator(".run-out")).to_have_count(1)
+    expect(phone.locator("svg[aria-label='Border']")).to_be_visible()

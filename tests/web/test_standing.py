@@ -17,7 +17,7 @@ from anvilsong.store import book
 from anvilsong.store.database import open_database, sessions
 
 HTML = {"accept": "text/html"}
-STATIONS = "job prep torch tune wave wave.svg wave.csv coupon read card machines schools faults?sign=border_thin compare tune?compare=1 coupon?correct=1"
+STATIONS = "job prep torch tune wave wave.svg wave.csv coupon read card machines schools faults?sign=border_thin compare day tune?compare=1 coupon?correct=1"
 PAGES = [f"/jobs/{{}}/{name}" for name in STATIONS.split()]
 LISTS = [
     "/book",

@@ -12,6 +12,7 @@ from anvilsong.core.bead.calibration import (
 from anvilsong.core.bead.change import next_change
 from anvilsong.core.bead.change_words import effect_words
 from anvilsong.core.bead.comparing import Comparison, compare
+from anvilsong.core.bead.control import CHECKS, LEAST_RUNS, Chart, control_chart
 from anvilsong.core.bead.coupon import JudgedWord, Readings
 from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.faults import Likely, Tried, find_sign, likely_causes, signs
@@ -20,9 +21,12 @@ from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.verdict import Verdict, as_run, read
 
 __all__ = [
+    "CHECKS",
+    "LEAST_RUNS",
     "MOST_COUPONS",
     "Calibration",
     "Case",
+    "Chart",
     "Comparison",
     "Fitted",
     "JudgedWord",
@@ -37,6 +41,7 @@ __all__ = [
     "border_range_mm",
     "calibrate",
     "compare",
+    "control_chart",
     "effect_words",
     "find_sign",
     "likely_causes",
