@@ -35,7 +35,7 @@ def side(alloy, thickness):
 def test_thicker_wants_more(alloy, t, more, joint):
     speed = 3.5
     # From 4.8 to 5.8 mm a butt's bevel grows, and each of its passes wants less than the last square edge.
-    assume(not (joint == "butt" and t < 5.8 and round(t + more, 2) > 4.8))
+    assume(not (joint in ("butt", "tube_tube") and t < 5.8 and round(t + more, 2) > 4.8))
     thin = need(a=side(alloy, t), joint=joint, travel_mm_s=speed)
     assert need(a=side(alloy, round(t + more, 2)), joint=joint, travel_mm_s=speed) > thin
     # Also with the usual speed, which falls a little as plates grow.
