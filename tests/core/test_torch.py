@@ -1,7 +1,7 @@
 """Torch: what the chooser may pick, what hangs on the cup, gas and cylinders by hand, cooling."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from anvilsong.core import say
@@ -109,7 +109,10 @@ def test_the_chooser_never_overloads_while_a_stocked_one_fits(alloy, t, joint, c
         if lasting:
             assert s.tungsten.class_ != "WTh 20"
             # The everyday 2.4 mm or the nearest, unless it were idle where another is not.
-            busy = [item for item in lasting if tungsten_load(s.wave(), item[1], item[0]) >= 0.25] or lasting
+            loads = {item: tungsten_load(s.wave(), item[1], item[0]) for item in lasting}
+            # Amps are rounded after the choice, so that what lies at the edge may lie on either side of it.
+            assume(all(abs(load - 0.25) > 3e-3 for load in loads.values()))
+            busy = [item for item, load in loads.items() if load >= 0.25] or lasting
             assert abs(s.tungsten.diameter_mm - 2.4) == pytest.approx(min(abs(d - 2.4) for _, d in busy))
         else:
             assert "thorium" in [warning.code for warning in plan.warnings]
