@@ -18,6 +18,14 @@ def touch(browser, served):
     context.close()
 
 
+def switch_units(page):
+    """Press the switch, and wait for the page that comes back in the other units."""
+    page_units = page.locator("html")
+    other = {"mm": "inch", "inch": "mm"}[page_units.get_attribute("data-units")]
+    page.locator("#units").click()
+    expect(page_units).to_have_attribute("data-units", other)
+
+
 def swipe(page, start, end, steps=12):
     """One finger from start to end, as the browser's own input pipeline sees it: it may scroll or drag."""
     client = page.context.new_cdp_session(page)
@@ -133,9 +141,9 @@ def test_the_board_is_a_draft_until_it_is_kept(page, job_id):
     page.keyboard.press("Tab")
     expect(page.locator("#draft")).to_be_visible()
     for leave in (
-        lambda: page.keyboard.press("2"),
+        lambda: (page.keyboard.press("2"), page.wait_for_url("**/prep")),
         lambda: page.reload(),
-        lambda: page.locator("#units").click(),
+        lambda: switch_units(page),
         lambda: page.goto("/book"),
     ):
         page.evaluate("document.activeElement.blur()")
@@ -143,7 +151,7 @@ def test_the_board_is_a_draft_until_it_is_kept(page, job_id):
         page.goto(f"/jobs/{job}/tune")
         expect(page.locator("#lane-ep_share")).to_have_value("37")
         expect(page.locator("#draft")).to_be_visible()
-    page.locator("#units").click()
+    switch_units(page)
     # A coupon asks which of the two was run.
     page.get_by_role("link", name="Run a coupon").click()
     expect(page.locator("#which-settings")).to_contain_text("Balance 37 % EP")
@@ -176,9 +184,9 @@ def test_forms_keep_what_was_typed(page):
     page.reload()
     expect(page.locator("#a_alloy")).to_have_value("6082")
     expect(page.locator(".draft-back")).to_contain_text("It is not stored yet")
-    page.locator("#units").click()
+    switch_units(page)
     expect(page.locator("#a_thickness")).to_have_value("4 mm")
-    page.locator("#units").click()
+    switch_units(page)
     page.goto("/shop/kits/new")
     page.fill("#name", "Boat kit")
     page.get_by_role("group", name="Plain cups").get_by_text("12", exact=True).click()
@@ -232,16 +240,14 @@ def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):
         expect(page.locator(f"#{name}")).to_have_value(value)
     expect(page.locator('[name=judged_bright][value="2"]')).to_be_checked()
     expect(page.locator("[name=crater][value=hollow]")).to_be_checked()
-    page.locator(
-        "#units"
-    ).click()  # the switch of units comes back to the same coupon, and changes nothing that was typed
+    switch_units(page)  # comes back to the same coupon, and changes nothing that was typed
     expect(page.locator("h1")).to_contain_text("Correct coupon 1")
     expect(page.locator("#border_left_mm")).to_have_value("1/16")
-    page.locator("#units").click()
+    switch_units(page)
     page.goto(f"/jobs/{job}/tune?revision=1&compare=1")
-    page.locator("#units").click()
+    switch_units(page)
     expect(page).to_have_url(re.compile(r"revision=1&compare=1"))
-    page.locator("#units").click()
+    switch_units(page)
 
 
 def test_units_switched_in_another_window(page):
