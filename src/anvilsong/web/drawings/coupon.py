@@ -8,11 +8,10 @@ from markupsafe import Markup
 
 from anvilsong.core import say
 from anvilsong.core.bead import Readings
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
 
 WIDTH, HEIGHT = 320.0, 96.0
 SHOWN_MM = 16.0
-SPREAD_X, SPREAD_Y = 0.7548776662, 0.5698402910  # the golden ratio of the plane
 SPECKS, SHEENS, SOOT = (0, 6, 16, 40), (0, 3, 7, 12), (0, 6, 12, 22)
 
 
@@ -57,9 +56,8 @@ def _ripples(drawing: Drawing, readings: Readings, middle: float, half: float, s
     """Ripples as far apart as they were measured; the less even they were judged, the looser."""
     pitch = (readings.ripple_pitch_mm or max(0.8, readings.bead_width_mm / 5)) * scale
     loose = 0.12 * pitch * (3 - readings.judged.get("even", 3))
-    x, n = pitch, 1
-    while x < WIDTH:
-        at = x + loose * (((n * SPREAD_X) % 1) - 0.5) * 2
+    for n, (aside, _) in enumerate(scattered(int(WIDTH / pitch)), 1):
+        at = n * pitch + loose * (2 * aside - 1)
         drawing.path(
             (
                 f"M {number(at - 0.35 * half)} {number(middle - half)} Q {number(at + 0.45 * half)} "
@@ -67,12 +65,8 @@ def _ripples(drawing: Drawing, readings: Readings, middle: float, half: float, s
             ),
             "ripple",
         )
-        x, n = x + pitch, n + 1
 
 
 def _spread(count: int, middle: float, reach: float) -> list[Point]:
     """So many places spread over the strip, the same ones each time."""
-    return [
-        (6 + (WIDTH - 12) * ((n * SPREAD_X) % 1), middle + reach * (2 * ((n * SPREAD_Y) % 1) - 1))
-        for n in range(1, count + 1)
-    ]
+    return [(6 + (WIDTH - 12) * x, middle + reach * (2 * y - 1)) for x, y in scattered(count)]

@@ -7,12 +7,11 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
 
 WIDTH, HEIGHT = 66.0, 34.0
 MIDDLE = HEIGHT / 2
 GOLDEN = 0.6180339887
-SPREAD_X, SPREAD_Y = 0.7548776662, 0.5698402910  # the golden ratio of the plane
 SPECKS = (0, 3, 8, 18)
 SHEENS = (0, 1, 3, 5)
 
@@ -26,10 +25,7 @@ def scale_drawing(key: str, place: int, words: str) -> Markup:
 
 def _scattered(count: int) -> list[Point]:
     """Points spread over the strip, the same ones each time."""
-    return [
-        (4 + (WIDTH - 8) * ((n * SPREAD_X) % 1), 9 + (HEIGHT - 18) * ((n * SPREAD_Y) % 1))
-        for n in range(1, count + 1)
-    ]
+    return [(4 + (WIDTH - 8) * x, 9 + (HEIGHT - 18) * y) for x, y in scattered(count)]
 
 
 def _strip(drawing: Drawing) -> None:

@@ -8,7 +8,7 @@ from functools import cache
 
 from markupsafe import Markup
 
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
 
 WIDTH, HEIGHT = 66.0, 34.0
 MIDDLE, HALF = HEIGHT / 2, WIDTH / 2
@@ -31,9 +31,8 @@ def _strip(drawing: Drawing, border: float = 3.0, half: float = 6.0) -> None:
 
 
 def _dots(drawing: Drawing, count: int, css: str, radius: float, tall: float = 5.0) -> None:
-    for n in range(1, count + 1):
-        at = (4 + (WIDTH - 8) * ((n * 0.7548776662) % 1), MIDDLE - tall + 2 * tall * ((n * 0.569840291) % 1))
-        drawing.circle(at, radius, css)
+    for x, y in scattered(count):
+        drawing.circle((4 + (WIDTH - 8) * x, MIDDLE - tall + 2 * tall * y), radius, css)
 
 
 def _ripples(drawing: Drawing, apart: float, loose: float = 0.0) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from html import escape
 
 from markupsafe import Markup
@@ -17,6 +17,12 @@ def number(value: float) -> str:
 
 def points(path: Iterable[Point]) -> str:
     return " ".join(f"{number(x)},{number(y)}" for x, y in path)
+
+
+def scattered(count: int) -> Iterator[Point]:
+    """So many points spread evenly over the unit square, the same ones each time (the plane's golden ratio)."""
+    for n in range(1, count + 1):
+        yield (n * 0.7548776662) % 1, (n * 0.5698402910) % 1
 
 
 class Drawing:
