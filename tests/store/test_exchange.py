@@ -7,7 +7,7 @@ import resource
 import pytest
 
 from anvilsong.core.errors import AnvilsongError
-from anvilsong.store import book, shop
+from anvilsong.store import attachments, book, shop
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book, export_to
@@ -51,6 +51,10 @@ def test_everything_comes_back(whole, fresh, tmp_path):
         assert [tick.step for tick in tank.ticks] == ["prep:degrease"]
         assert book.find_jobs(session, "cleat") == []
         assert len(book.find_jobs(session, "cleat", away=True)) == 1
+        (photograph,) = attachments.attachments_of(session, tank.id)
+        assert photograph.coupon_id == tank.coupons[2].id
+        assert photograph.document["bead"]["border_left"]["value_mm"] == pytest.approx(1.0, abs=0.2)
+        assert photograph.content.startswith(b"\xff\xd8")
     again = import_from(fresh, written(tmp_path, whole))
     assert (again.jobs, again.machines, again.here_already) == (0, 0, 10)
     with fresh() as session:
@@ -62,12 +66,15 @@ def test_into_a_book_that_is_not_empty(whole, make_session, fresh, tmp_path):
     for job in whole["jobs"]:
         job["uid"] = f"{random.Random(job['uid']).getrandbits(128):032x}"
         job["title"] = "Twin of " + job["title"]
+    whole["photographs"][0] |= {"job": next(j["uid"] for j in whole["jobs"] if "tank lid" in j["title"])}
     import_from(make_session, written(tmp_path, whole))
     with make_session() as session:
         twin = book.find_jobs(session, "twin tank")[0]
         assert twin.title == "Twin of Float tank lid"
         assert twin.welder.name == "Ottilie"
         assert [coupon.plan.job_id for coupon in twin.coupons] == [twin.id] * 3
+        (photograph,) = attachments.attachments_of(session, twin.id)
+        assert photograph.coupon_id == twin.coupons[2].id
         assert len(shop.welders(session)) == 2
         assert len(book.find_jobs(session)) == 18
 
@@ -111,6 +118,12 @@ def bent(data, path, value):
         (["jobs", 2], 5, "jobs.2: 5"),
         (["jobs"], ..., "jobs: nothing"),
         (["machines"], {"a": 1}, "machines: .* a list"),
+        (["photographs", 0, "job"], "0" * 32, "photographs.0.job: .* not in the file"),
+        (["photographs", 0, "coupon"], "0" * 32, "photographs.0.coupon: .* not one of its job"),
+        (["photographs", 0, "content"], "bm8gcGljdHVyZQ==" * 20, "photographs.0.content: .* a sound JPEG"),
+        (["photographs", 0, "content"], "half", "photographs.0.content"),
+        (["photographs", 0, "width_px"], 1201, "photographs.0.content: .* of the size that it says"),
+        (["photographs", 0, "bead", "marks", "known_mm"], 0.001, "photographs.0.bead.marks.known_mm"),
     ],
 )  # fmt: skip
 def test_every_refusal_names_its_place_and_nothing_is_stored(whole, fresh, tmp_path, path, value, said):
@@ -203,7 +216,7 @@ def test_what_was_exported_is_always_accepted(make_session, fresh, tmp_path):
 
 def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
     """8 MB of jobs raise this process's peak by far less than the file's size."""
-    head = {key: value for key, value in whole.items() if key != "jobs"}
+    head = {key: value for key, value in whole.items() if key not in ("jobs", "photographs")}
     job = next(job for job in whole["jobs"] if job["title"] == "Float tank lid")
     file = tmp_path / "large.json"
     with file.open("w", encoding="utf-8") as out:

@@ -13,6 +13,7 @@ from anvilsong.core.bead import NextChange, Readings
 from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
+from anvilsong.demo.pictures import photograph_last
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
 from anvilsong.store import book, coupons, shop
 from anvilsong.store.models import JobRow, WelderRow
@@ -202,6 +203,7 @@ def load_demo(session: Session) -> bool:
         row = book.add_job(session, title, job, welders[welder].id)
     assert row is not None
     _climb(session, row)
+    photograph_last(session, row)
     return True
 
 

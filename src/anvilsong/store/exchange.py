@@ -22,6 +22,7 @@ from anvilsong.store.exchange_format import (
     JobEntry,
     TrialEntry,
 )
+from anvilsong.store.exchange_pictures import stage_pictures
 from anvilsong.store.exchange_reading import (
     LISTS,
     MOST_OF_A_LIST,
@@ -142,5 +143,8 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
                 staged.flush()
                 staged.expunge_all()
                 welders = {row.name: row for row in staged.scalars(select(WelderRow))}
+        staged.flush()
+        staged.expunge_all()
+        stage_pictures(staged, given)
     except (JSONError, IncompleteJSONError, UnicodeDecodeError, RecursionError) as error:
         raise CannotRead(str(file), f"it is not a JSON file ({' '.join(str(error).split())[:80]})") from error

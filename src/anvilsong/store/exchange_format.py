@@ -9,7 +9,7 @@ import json
 from datetime import datetime
 from typing import Annotated, Any
 
-from pydantic import Field, ValidationInfo, model_validator
+from pydantic import Base64Bytes, Field, ValidationInfo, model_validator
 
 from anvilsong.core.bead import NextChange, Readings, Verdict
 from anvilsong.core.job import Job, School
@@ -18,10 +18,12 @@ from anvilsong.core.model import Plan
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
+from anvilsong.instruments.bead_values import BeadOnPicture
 from anvilsong.store.models import NO_MOMENT, fresh_uid, now
 
 FORMAT, FORMAT_VERSION = "anvilsong-book", 2
 READ_VERSIONS = (1, 2)
+MOST_PICTURE = 12_000_000  # bytes of one that is kept
 MOST_PLANS, MOST_COUPONS, MOST_READINGS = 2000, 5000, 200
 
 Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
@@ -94,6 +96,20 @@ class CouponEntry(Value):
     left_out: bool = False
     made_at: datetime = Field(default_factory=now)
     readings: list[ReadingEntry] = Field(min_length=1, max_length=MOST_READINGS)
+
+
+class PhotographEntry(Value):
+    """A photograph of a job in the same file, with what was measured on it."""
+
+    uid: Uid
+    job: Uid
+    coupon: Uid | None = None
+    content: Base64Bytes = Field(min_length=100, max_length=MOST_PICTURE)
+    width_px: int = Field(ge=1, le=20_000)
+    height_px: int = Field(ge=1, le=20_000)
+    bead: BeadOnPicture | None = None
+    made_at: datetime = Field(default_factory=now)
+    put_away_at: datetime | None = None
 
 
 class TickEntry(Value):

@@ -40,6 +40,7 @@ MOST_OF_A_LIST = {
     "welders": 500,
     "jobs": 1_000_000,
 }
+STREAMED = ("jobs", "photographs")  # read one by one, later
 DEEPEST = 40
 
 
@@ -73,8 +74,8 @@ def read_heads(given: BinaryIO, file: Path) -> dict[str, Any]:
             if key == "jobs" and set(LISTS) - {"jobs"} <= set(found):
                 found["jobs"] = True
                 break
-        elif key == "jobs":
-            found["jobs"] = True
+        elif key in STREAMED:
+            found[key] = True
         elif key is not None and prefix == key:
             found[key] = _whole(events, key, event, value)
     if found.get("format") != FORMAT or found.get("version") not in READ_VERSIONS:

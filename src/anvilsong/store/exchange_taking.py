@@ -75,6 +75,10 @@ _JOBS = (
     "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
     " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
     " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id WHERE c.job_id IN (SELECT id FROM taken)",
+    "INSERT INTO attachments (uid, job_id, coupon_id, kind, media_type, content, document, made_at, put_away_at)"
+    " SELECT CASE WHEN uid IN (SELECT uid FROM main.attachments) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
+    " coupon_id + :coupons, kind, media_type, content, document, made_at, put_away_at"
+    " FROM came.attachments WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
     (
         "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM "
         "came.ticks WHERE job_id IN (SELECT id FROM taken)"

@@ -27,6 +27,7 @@ from anvilsong.store.exchange_format import (
     TrialEntry,
     WelderEntry,
 )
+from anvilsong.store.exchange_pictures import picture_pieces
 from anvilsong.store.files import written_whole
 from anvilsong.store.models import (
     CouponRow,
@@ -157,9 +158,19 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
     ):
         yield f',\n"{key}": ' + json.dumps([entry for entry in entries if entry], ensure_ascii=False)
     yield ',\n"jobs": ['
+    coupons_of: dict[str, set[str]] = {}
     for entry in _jobs(session, known, written):
         yield (",\n" if written.jobs else "\n") + json.dumps(entry, ensure_ascii=False)
         written.jobs += 1
+        coupons_of[entry["uid"]] = {coupon["uid"] for coupon in entry["coupons"]}
+    yield '\n],\n"photographs": ['
+    first = True
+    for piece in picture_pieces(session, coupons_of):
+        if piece is None:
+            written.left_out += 1
+            continue
+        yield ("\n" if first else ",\n") + piece
+        first = False
     yield "\n]}\n"
 
 

@@ -10,7 +10,17 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, String, TypeDecorator, UniqueConstraint, false
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    String,
+    TypeDecorator,
+    UniqueConstraint,
+    false,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Document = dict[str, Any]
@@ -242,6 +252,27 @@ class FaultTrialRow(Base):
     sign: Mapped[str] = mapped_column(String(40), index=True)
     cause: Mapped[str] = mapped_column(String(40))
     helped: Mapped[bool]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class AttachmentRow(PutAway, Base):
+    """What came with a coupon: a photograph, later sound and traces. ``coupon_id`` is None until one is
+    recorded.
+
+    ``document`` is what was read from it, by the kind: marks, figures and size of a photograph.
+    """
+
+    __tablename__ = "attachments"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    coupon_id: Mapped[int | None] = mapped_column(ForeignKey("coupons.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    media_type: Mapped[str] = mapped_column(String(40))
+    # Large, and wanted one at a time.
+    content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    document: Mapped[Document]
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -17,11 +17,11 @@ from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store.calibrated import coefficients_of
-from anvilsong.store.models import GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
+from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
 from anvilsong.store.reading import digest, document, readable, readable_text
 
 Row = TypeVar("Row", MachineRow, KitRow, WelderRow)
-Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow)
+Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow, AttachmentRow)
 Stocked = TypeVar("Stocked", MachineRow, KitRow)
 Owned = TypeVar("Owned", Machine, Kit)
 

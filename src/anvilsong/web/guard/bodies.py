@@ -13,6 +13,7 @@ from anvilsong.web.errors import answer
 MOST_BYTES = 1_000_000
 # Files have limits of their own, and are handed on as they come.
 FILES: tuple[tuple[re.Pattern[str], int], ...] = (
+    (re.compile(r"^/jobs/\d+/photographs$"), 25_100_000),
     (re.compile(r"^/book/import$"), 1_000_000_000),
     (re.compile(r"^/book/restore$"), 4_000_000_000),
 )

@@ -20,8 +20,9 @@ from anvilsong.core.model import situation
 from anvilsong.core.quantities import figure, parse, unit_words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import Dimension, UnitSystem
-from anvilsong.store import book, coupons
+from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
+from anvilsong.web import measuring
 from anvilsong.web.coupon_scales import FIRST, MORE, PICKS
 from anvilsong.web.drawings.scales import scale_drawing
 from anvilsong.web.forms import field_of, given_from
@@ -99,6 +100,9 @@ def _coupon_form(
         correcting=correcting,
         aim=situation(view.job).aim,
         steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
+        photographs=[] if correcting is not None else measuring.waiting(session, view.row.id),
+        photograph_mark=fresh_uid(),
+        given=form.get("given", "").split(),
     )
 
 
@@ -137,12 +141,20 @@ def _last_time(session: Session, view: JobView, system: UnitSystem) -> dict[str,
 
 
 @router.get("/jobs/{job_id}/coupon", response_class=HTMLResponse)
-def show_coupon(request: Request, job_id: RowId, correct: Revision = None) -> HTMLResponse:
+def show_coupon(
+    request: Request, job_id: RowId, correct: Revision = None, photograph: Revision = None
+) -> HTMLResponse:
+    """A new coupon, or one to correct; with what was measured on a photograph."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in", "uid": fresh_uid()}
         if correct is not None:
             form = _form_from(_coupon(session, view, correct), units(request))
+        if photograph is not None:
+            picture = found(attachments.find_attachment(session, job_id, photograph))
+            read = measuring.typed_from(picture)
+            form |= {name: _as_typed(value, "length", units(request)) for name, value in read.items()}
+            form |= {"photograph": str(photograph), "given": " ".join(read)}
         return _coupon_form(
             request, session, view, form | {"revision": str(view.plan_row.revision)}, correcting=correct
         )
@@ -216,13 +228,21 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
                     session, _coupon(session, view, correct), readings, _typed_words(form, system)
                 )
             else:
-                coupons.add_coupon(
+                coupon = coupons.add_coupon(
                     session, view.row, plan_row, readings, uid_of(form), _typed_words(form, system)
                 )
+                _give_photograph(session, coupon, whole(form.get("photograph")))
     except BadInput as trouble:
         with make() as session:
             return _coupon_form(request, session, job_view(session, job_id, system), form, trouble, correct)
     return see_other(f"/jobs/{job_id}/read")
+
+
+def _give_photograph(session: Session, coupon: CouponRow, photograph: int | None) -> None:
+    """The picture that the figures were read from goes with the coupon."""
+    row = attachments.find_attachment(session, coupon.job_id, photograph) if photograph else None
+    if row is not None:
+        attachments.give_to(session, row, coupon)
 
 
 def _board_settings(sent: str) -> Settings:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.bead import NextChange, Readings, Verdict, as_run, effect_words
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import consequences
-from anvilsong.store import book, coupons
+from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
@@ -99,6 +99,7 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             view=view,
             here="read",
             rungs=rungs,
+            photographs=attachments.of_coupons(session, [coupon.id for coupon in run]),
             newest=newest,
             effects=effects,
             taken=taken,

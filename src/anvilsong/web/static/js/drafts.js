@@ -45,7 +45,7 @@ function bringBack(form) {
   let any = false;
   for (const field of fieldsOf(form)) {
     const was = kept[idOf(field)];
-    if (!was) continue;
+    if (!was || field.dataset.given) continue; // what a photograph says goes before what was typed
     any = true;
     if (field.type === "checkbox" || field.type === "radio") field.checked = was.value;
     else field.value = withUnit(field, was);

@@ -1,0 +1,56 @@
+"""What is measured on a picture, and between which edges."""
+
+from __future__ import annotations
+
+from pydantic import Field, model_validator
+
+from anvilsong.core.value import Value
+from anvilsong.instruments.marks import Marks
+
+MOST_PLACES, MOST_ASIDE_MM = 60, 200.0
+
+
+class Measure(Value):
+    """One figure; ``value_mm`` is None where the picture does not tell, ``why`` says what is in the way."""
+
+    value_mm: float | None
+    spread_mm: float = 0.0
+    """Standard deviation along the run."""
+    straightness_mm: float | None = None
+    """Standard deviation of the outer edge about its own straight line."""
+    sureness: float = Field(ge=0, le=1)
+    why: str = ""
+
+
+class Edges(Value):
+    """Where the four edges lie beside the drawn line, at places along it: outer left, toe left, toe right,
+    outer right; mm, to the right of the travel. ``by_hand`` says which of them somebody has set.
+    """
+
+    along_mm: list[float] = Field(min_length=2, max_length=MOST_PLACES)
+    across_mm: list[list[float]] = Field(min_length=4, max_length=4)
+    sureness: list[float] = Field(min_length=4, max_length=4)
+    by_hand: list[bool] = Field([False] * 4, min_length=4, max_length=4)
+
+    @model_validator(mode="after")
+    def _of_one_piece(self) -> Edges:
+        if any(len(one) != len(self.along_mm) for one in self.across_mm):
+            raise ValueError("across_mm|each edge has one place for each place along")
+        if any(abs(place) > MOST_ASIDE_MM for one in self.across_mm for place in one):
+            raise ValueError(f"across_mm|at most {MOST_ASIDE_MM:g} mm beside the line")
+        if any(b <= a for a, b in zip(self.along_mm, self.along_mm[1:], strict=False)):
+            raise ValueError("along_mm|one after the other")
+        if not all(0 <= one <= 1 for one in self.sureness):
+            raise ValueError("sureness|0 to 1")
+        return self
+
+
+class BeadOnPicture(Value):
+    """What was measured, and the edges it was measured between."""
+
+    bead_width: Measure
+    border_left: Measure
+    border_right: Measure
+    ripple_pitch: Measure
+    edges: Edges
+    marks: Marks

@@ -1,0 +1,86 @@
+"""What comes with coupons: photographs, and later sound and traces. Functions take a session; the caller
+commits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput
+from anvilsong.store.models import AttachmentRow, CouponRow, Document, JobRow, fresh_uid, now
+
+PHOTOGRAPH = "photograph"
+MOST_OF_A_JOB = 200
+
+
+def add_attachment(
+    session: Session, job: JobRow, kind: str, media_type: str, content: bytes, uid: str | None = None
+) -> AttachmentRow:
+    """Keep what came with a coupon that is yet to be recorded; sent twice with one ``uid`` it is kept once.
+
+    Raises
+    ------
+    BadInput : the job has as many as one may
+    """
+    if uid and (here := session.scalar(select(AttachmentRow).where(AttachmentRow.uid == uid))):
+        return here
+    count = session.scalar(select(func.count()).where(AttachmentRow.job_id == job.id)) or 0
+    if count >= MOST_OF_A_JOB:
+        raise BadInput.one(kind, f"{count} of this job", f"at most {MOST_OF_A_JOB} are kept with one job")
+    row = AttachmentRow(
+        job_id=job.id, kind=kind, media_type=media_type, content=content, uid=uid or fresh_uid(), document={}
+    )
+    session.add(row)
+    job.changed_at = now()
+    session.flush()
+    return row
+
+
+def find_attachment(session: Session, job_id: int, attachment_id: int) -> AttachmentRow | None:
+    """One of a job's; put away or not."""
+    return session.scalar(
+        select(AttachmentRow).where(AttachmentRow.job_id == job_id, AttachmentRow.id == attachment_id)
+    )
+
+
+def attachments_of(session: Session, job_id: int, kind: str = PHOTOGRAPH) -> list[AttachmentRow]:
+    """Those of a job that are not put away, oldest first."""
+    return list(
+        session.scalars(
+            select(AttachmentRow)
+            .where(
+                AttachmentRow.job_id == job_id,
+                AttachmentRow.kind == kind,
+                AttachmentRow.put_away_at.is_(None),
+            )
+            .order_by(AttachmentRow.id)
+        )
+    )
+
+
+def of_coupons(session: Session, coupon_ids: Iterable[int]) -> dict[int, list[AttachmentRow]]:
+    """Photographs by the coupon they came with."""
+    found: dict[int, list[AttachmentRow]] = {}
+    rows = select(AttachmentRow).where(
+        AttachmentRow.coupon_id.in_(list(coupon_ids)),
+        AttachmentRow.kind == PHOTOGRAPH,
+        AttachmentRow.put_away_at.is_(None),
+    )
+    for row in session.scalars(rows.order_by(AttachmentRow.id)):
+        found.setdefault(int(row.coupon_id or 0), []).append(row)
+    return found
+
+
+def keep_reading(row: AttachmentRow, document: Document) -> None:
+    """What was read from it, in place of what was read before."""
+    row.document = document
+
+
+def give_to(session: Session, row: AttachmentRow, coupon: CouponRow) -> None:
+    """The attachment belongs to a coupon of its job from now on; one that has a coupon keeps it."""
+    if row.coupon_id is None and row.job_id == coupon.job_id:
+        row.coupon_id = coupon.id
+        session.flush()

@@ -1,0 +1,127 @@
+"""A photograph of a coupon: sent, marked, measured, given to the coupon."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Body, HTTPException, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.complaints import validated
+from anvilsong.core.errors import BadInput
+from anvilsong.core.units import UnitSystem
+from anvilsong.instruments.bead_values import BeadOnPicture, Edges
+from anvilsong.instruments.marks import Marks
+from anvilsong.store import attachments, shop
+from anvilsong.store.models import AttachmentRow, CouponRow, JobRow
+from anvilsong.web import measuring
+from anvilsong.web.frame import render, see_other, spoken_json, units
+from anvilsong.web.job_view import job_view
+from anvilsong.web.requests import Fields, RowId, Uploads, found, uid_of
+
+router = APIRouter(include_in_schema=False)
+
+MOST_BYTES = 25_000_000
+KEPT_FOR = "private, max-age=31536000, immutable"  # a photograph never changes
+
+
+def _photograph(session: Session, job_id: int, photograph_id: int) -> AttachmentRow:
+    row: AttachmentRow = found(attachments.find_attachment(session, job_id, photograph_id))
+    if row.kind != attachments.PHOTOGRAPH:
+        raise HTTPException(404)
+    return row
+
+
+@router.post("/jobs/{job_id}/photographs")
+def send_photograph(request: Request, job_id: RowId, uploads: Uploads, form: Fields) -> Response:
+    """Keep a photograph with the job, and go to measure it. A refusal stores nothing."""
+    upload = uploads.get("file")
+    if upload is None or not upload.filename:
+        raise BadInput.one("photograph", "no file", "choose a picture")
+    picture = measuring.taken_in(upload.file.read(MOST_BYTES + 1))
+    with request.app.state.sessions.begin() as session:
+        job = found(session.get(JobRow, job_id))
+        row = attachments.add_attachment(
+            session, job, attachments.PHOTOGRAPH, "image/jpeg", picture.jpeg, uid_of(form)
+        )
+        if not row.document:
+            row.document = {"width_px": picture.width_px, "height_px": picture.height_px}
+        kept = row.id
+    return see_other(f"/jobs/{job_id}/photographs/{kept}")
+
+
+@router.get("/jobs/{job_id}/photographs/{photograph_id}/picture")
+def show_picture(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
+    """The picture itself."""
+    with request.app.state.sessions() as session:
+        row = _photograph(session, job_id, photograph_id)
+        return Response(row.content, media_type=row.media_type, headers={"cache-control": KEPT_FOR})
+
+
+@router.get("/jobs/{job_id}/photographs/{photograph_id}", response_class=HTMLResponse)
+def show_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> HTMLResponse:
+    """Mark and measure it."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        row = _photograph(session, job_id, photograph_id)
+        bead = measuring.bead_of(row)
+        coupon, system = session.get(CouponRow, row.coupon_id) if row.coupon_id else None, units(request)
+        return render(
+            request,
+            "photograph.html",
+            view=view,
+            here="coupon",
+            photograph=row,
+            coupon=coupon,
+            state={
+                "marks": bead.marks.model_dump() if bead else measuring.first_marks(row, view, system),
+                "measured": _answer(bead, system) if bead else None,
+            },
+            known_text=measuring.known_text(bead, system),
+            size=measuring.size_of(row),
+        )
+
+
+@router.post("/api/photographs/{photograph_id}/measure")
+def measure_photograph(request: Request, photograph_id: RowId, body: dict[str, Any] = Body(...)) -> Response:
+    """Marks, and edges where somebody has set them → figures; kept with the photograph."""
+    system = units(request)
+    marks = validated(Marks, body.get("marks"), system)
+    edges = None if body.get("edges") is None else validated(Edges, body["edges"], system)
+    make = request.app.state.sessions
+    with make() as session:
+        row: AttachmentRow = found(session.get(AttachmentRow, photograph_id))
+        content = row.content if row.kind == attachments.PHOTOGRAPH else found(None)
+    bead = measuring.measured(content, marks, edges)
+    with make.begin() as session:
+        row = found(session.get(AttachmentRow, photograph_id))
+        attachments.keep_reading(row, {**row.document, "bead": bead.model_dump(mode="json")})
+    return spoken_json(request, _answer(bead, system))
+
+
+def _answer(bead: BeadOnPicture, system: UnitSystem) -> dict[str, Any]:
+    return {
+        "figures": measuring.seen_on(bead, system),
+        "marks": bead.marks.model_dump(),
+        "edges": bead.edges.model_dump(),
+        "told": measuring.told_edges(bead),
+        "places": measuring.places_along(bead),
+    }
+
+
+@router.post("/jobs/{job_id}/photographs/{photograph_id}/put-away")
+def put_away_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
+    """Leave a photograph out; it can be brought back."""
+    with request.app.state.sessions.begin() as session:
+        shop.put_away(session, _photograph(session, job_id, photograph_id))
+    back = f"/jobs/{job_id}/photographs/{photograph_id}/bring-back"
+    return see_other(f"/jobs/{job_id}/coupon", "The photograph was put away.", back)
+
+
+@router.post("/jobs/{job_id}/photographs/{photograph_id}/bring-back")
+def bring_back_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
+    """Undo: the photograph is there again."""
+    with request.app.state.sessions.begin() as session:
+        shop.bring_back(session, _photograph(session, job_id, photograph_id))
+    return see_other(f"/jobs/{job_id}/photographs/{photograph_id}", "The photograph is here again.")
