@@ -22,9 +22,9 @@ class Signs:
 
     ``doubt`` how much less likely the outer edge's next best place is, nats · ``step``, ``toe_step`` changes
     of the logarithm of brightness · ``clear``, ``toe_clear`` the same as multiples of chance · ``agree``
-    share of the windows that find the edges where the whole run does · ``inside``, ``beside`` how much brightness
-    changes in the border and in the plate beside it, as a share of the step · ``alike`` how alike both sides'
-    steps are.
+    share of the windows that find the edges where the whole run does · ``inside``, ``beside`` how much
+    brightness changes in the border and in the plate beside it, as a share of the step · ``alike`` how alike
+    both sides' steps are.
     """
 
     doubt: float
