@@ -18,6 +18,7 @@ from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.faults import Likely, Tried, find_sign, likely_causes, signs
 from anvilsong.core.bead.ladder import next_rung
 from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.trends import Month, Trend, border_over_share, hand_by_month, width_over_amps
 from anvilsong.core.bead.verdict import Verdict, as_run, read
 
 __all__ = [
@@ -31,22 +32,27 @@ __all__ = [
     "Fitted",
     "JudgedWord",
     "Likely",
+    "Month",
     "NextChange",
     "Range",
     "Readings",
     "Shot",
+    "Trend",
     "Tried",
     "Verdict",
     "as_run",
+    "border_over_share",
     "border_range_mm",
     "calibrate",
     "compare",
     "control_chart",
     "effect_words",
     "find_sign",
+    "hand_by_month",
     "likely_causes",
     "next_change",
     "next_rung",
     "read",
     "signs",
+    "width_over_amps",
 ]

@@ -6,17 +6,30 @@ from dataclasses import dataclass
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import Calibration, Fitted, Readings
+from anvilsong.core.bead import (
+    Calibration,
+    Fitted,
+    Month,
+    Readings,
+    Shot,
+    as_run,
+    border_over_share,
+    hand_by_month,
+    width_over_amps,
+)
 from anvilsong.core.coefficients import coefficient_rows
 from anvilsong.core.quantities import percent
+from anvilsong.core.units import UnitSystem
 from anvilsong.store.calibrated import members_of
-from anvilsong.store.calibrations import coupons_of, leave_out, refit
+from anvilsong.store.calibrations import coupons_of, leave_out, refit, shots_of
 from anvilsong.store.models import CalibrationRow, CouponRow, MachineRow
 from anvilsong.store.reading import readable
-from anvilsong.web.frame import render, see_other
+from anvilsong.web.drawings.trend import trend_drawing
+from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.requests import Fields, RowId, found
 
 router = APIRouter(include_in_schema=False)
@@ -52,6 +65,34 @@ class Pair:
     made: Calibration
     lines: list[Line]
     runs: list[Run]
+    charts: list[tuple[str, Markup]]
+    months: tuple[Month, ...]
+
+
+def _charts(
+    session: Session, row: CalibrationRow, made: Calibration, system: UnitSystem
+) -> list[tuple[str, Markup]]:
+    """The coupons that the row was made from, over what was set, in the order of its misses."""
+    members = {number: place for place, number in enumerate(members_of(row))}
+    run = [coupon for coupon in coupons_of(session, row.machine, row.kit) if coupon.id in members]
+    shots = [
+        Shot(shot.job, as_run(shot.settings, shot.readings), shot.readings)
+        for _, shot in shots_of(run, row.machine)
+    ]
+    if not shots:
+        return []
+
+    def border() -> Markup:
+        return trend_drawing(border_over_share(shots, made), "Border", ("EP share", percent), system)
+
+    def width() -> Markup:
+        amps = ("Amps", lambda value: f"{value:.0f}")
+        return trend_drawing(width_over_amps(shots, made), "Bead width", amps, system)
+
+    return [
+        ("Border over EP share", part("chart", border)),
+        ("Bead width over amps", part("chart", width)),
+    ]
 
 
 def _line(one: Fitted) -> Line:
@@ -65,7 +106,7 @@ def _line(one: Fitted) -> Line:
     return Line(words, f"{value} {'' if moved else '(nominal)'}".strip(), f"{low} to {high}")
 
 
-def _pair(session: Session, row: CalibrationRow) -> Pair | None:
+def _pair(session: Session, row: CalibrationRow, system: UnitSystem) -> Pair | None:
     made = readable(Calibration, row.document)
     if made is None:
         return None
@@ -85,7 +126,10 @@ def _pair(session: Session, row: CalibrationRow) -> Pair | None:
                 miss.left_out if miss else False,
             )
         )
-    return Pair(row, made, lines, runs)
+    by_id = {run.coupon.id: run.coupon.made_at for run in runs}
+    when = [by_id[number] for number in places if number in by_id]
+    months = hand_by_month(when, made) if len(when) == len(made.misses) else ()
+    return Pair(row, made, lines, runs, _charts(session, row, made, system), months)
 
 
 @router.get("/shop/machines/{machine_id}/coupons", response_class=HTMLResponse)
@@ -95,7 +139,7 @@ def show_calibration(request: Request, machine_id: RowId) -> HTMLResponse:
         rows = session.scalars(
             select(CalibrationRow).where(CalibrationRow.machine == machine.name).order_by(CalibrationRow.kit)
         )
-        pairs = [pair for row in rows if (pair := _pair(session, row))]
+        pairs = [pair for row in rows if (pair := _pair(session, row, units(request)))]
         return render(request, "calibration.html", machine=machine, pairs=pairs, here="shop")
 
 

@@ -1,0 +1,62 @@
+"""Coupons over a setting, with the model's line and the band that nine of ten lie in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from markupsafe import Markup
+
+from anvilsong.core.bead import Trend
+from anvilsong.core.quantities import figure, unit_words
+from anvilsong.core.units import UnitSystem
+from anvilsong.web.drawings.svg import Drawing
+
+WIDTH, HEIGHT, LEFT, BOTTOM, EDGE = 560.0, 280.0, 58.0, 46.0, 16.0
+MARKS = 5
+
+
+def trend_drawing(
+    trend: Trend, words: str, setting: tuple[str, Callable[[float], str]], system: UnitSystem
+) -> Markup:
+    """A trend with its axes.
+
+    Parameters
+    ----------
+    words : what is drawn upwards, a length
+    setting : what is drawn to the right, and how one value of it is said
+    """
+    name, said = setting
+    across = [*trend.at, *(dot.at for dot in trend.dots)]
+    upward = [*trend.high, *(dot.value for dot in trend.dots)]
+    low, high, top = min(across), max(across), 1.08 * max(max(upward), 0.5)
+
+    def x(at: float) -> float:
+        return LEFT + 10 + (WIDTH - LEFT - 30) * (at - low) / ((high - low) or 1.0)
+
+    def y(value: float) -> float:
+        return EDGE + (HEIGHT - EDGE - BOTTOM) * (1 - value / top)
+
+    count = len(trend.dots)
+    drawing = Drawing(
+        WIDTH,
+        HEIGHT,
+        words,
+        f"{words} over {name.lower()}: the model, its band, {count} coupons",
+        "drawing trend",
+    )
+    band = [*zip(trend.at, trend.high, strict=True), *reversed(list(zip(trend.at, trend.low, strict=True)))]
+    drawing.polygon([(x(at), y(value)) for at, value in band], "trend-band")
+    drawing.polyline(
+        [(x(at), y(value)) for at, value in zip(trend.at, trend.line, strict=True)], "trend-line"
+    )
+    for n in range(MARKS):
+        at, value = low + (high - low) * n / (MARKS - 1), top * n / MARKS
+        drawing.text((x(at), HEIGHT - BOTTOM + 20), said(at), "label small", "middle")
+        drawing.text((LEFT - 4, y(value) + 5), figure(value, "length", system), "label small", "end")
+        drawing.line((LEFT, y(value)), (WIDTH - 12, y(value)), "trend-rule")
+    drawing.text((WIDTH - 14, HEIGHT - 4), name, "label small", "end")
+    drawing.text((LEFT - 4, EDGE + 2), unit_words("length", system), "label small", "end")
+    for dot in trend.dots:
+        place = (x(dot.at), y(dot.value))
+        drawing.circle(place, 5, "run-left-out" if dot.left_out else "run-in")
+    return drawing.render()
