@@ -103,6 +103,11 @@ def _add_readings(
     )
 
 
+def is_recorded(session: Session, uid: str) -> bool:
+    """Whether a coupon of this mark is there."""
+    return session.scalar(select(CouponRow.id).where(CouponRow.uid == uid)) is not None
+
+
 def count_coupons(session: Session, job_id: int) -> int:
     """How many coupons a job has."""
     return session.scalar(select(func.count()).where(CouponRow.job_id == job_id)) or 0

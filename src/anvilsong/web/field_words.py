@@ -96,11 +96,17 @@ _ROW_WORDS = {
 }
 
 
+_RUNG_WORDS = {"changed": "what was changed", "to": "what it was set to"}
+
+
 def in_words(field: str) -> str:
     """A field as its page calls it: the whole name, or the name of the list it stands in, or as it is."""
     row = re.fullmatch(r"(torch|cylinder)(\d+)_(\w+)", field)
     if row:
         return f"{row[1].capitalize()} {int(row[2]) + 1}, {_ROW_WORDS.get(row[3], row[3])}"
+    rung = re.fullmatch(r"r(\d+)_(\w+)", field)
+    if rung:
+        return f"Rung {rung[1]}, {_RUNG_WORDS.get(rung[2]) or in_words(rung[2]).lower()}"
     end = re.fullmatch(r"(\w+)_(low|high)", field)
     if end and end[1] in BY_KEY:
         return f"{BY_KEY[end[1]].words}, {end[2]}est"

@@ -24,7 +24,7 @@ from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.frame import part, render, units
 from anvilsong.web.job_view import UnreadableJob, job_view
-from anvilsong.web.machine_form import clock_place
+from anvilsong.web.panel_fields import panel_values
 from anvilsong.web.requests import whole
 
 router = APIRouter(include_in_schema=False)
@@ -44,34 +44,6 @@ def _base(session: Session, job: int | None) -> tuple[Settings, Control | None]:
     plan = make_plan(SAMPLE)
     assert plan.settings is not None
     return plan.settings, None
-
-
-def _values(form: dict[str, str], theirs: Machine) -> dict[str, float]:
-    """Their panel's figures as typed: digits, clock hours, or a place among names. Left empty: as the
-    base.
-    """
-    values: dict[str, float] = {}
-    for control in theirs.controls:
-        typed = form.get(f"their_{control.setting}", "").strip()
-        if not typed or typed == "off":
-            continue
-        if control.scale.names:
-            if typed not in control.scale.names:
-                raise BadInput.one(control.label, typed, f"it has {', '.join(control.scale.names)}")
-            values[control.setting] = float(control.scale.names.index(typed))
-            continue
-        value = clock_place(typed.replace(" o’clock", "").replace("+", ""), control.label)
-        low, high = control.scale.points[0][0], control.scale.points[-1][0]
-        if control.scale.shown_as == "clock" and value < low - 1e-9:
-            value += 12
-        if not low - 1e-9 <= value <= high + 1e-9:
-            raise BadInput.one(
-                control.label,
-                typed,
-                f"on {theirs.name} it runs from {low:g} to {high:g} {control.scale.unit}".rstrip(),
-            )
-        values[control.setting] = value
-    return values
 
 
 def pasted(text: str, theirs: Machine) -> dict[str, str]:
@@ -129,7 +101,7 @@ def show_swap(request: Request) -> HTMLResponse:
             if query.get("paste", "").strip():
                 typed |= pasted(query["paste"], theirs)
             result = swap(
-                _values({f"their_{key}": text for key, text in typed.items()}, theirs),
+                panel_values(typed, theirs),
                 theirs,
                 mine,
                 base,

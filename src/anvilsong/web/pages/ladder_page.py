@@ -1,0 +1,137 @@
+"""The ladder on paper: a sheet with blanks to take to the machine, and its rows to type in afterwards."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.bead import Readings
+from anvilsong.core.complaints import validated
+from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.machine import read_panel
+from anvilsong.core.model import situation
+from anvilsong.core.settings import Settings
+from anvilsong.core.units import UnitSystem
+from anvilsong.store import book, coupons
+from anvilsong.store.models import fresh_uid
+from anvilsong.web.coupon_scales import FIRST, PICKS
+from anvilsong.web.forms import field_of, given_from
+from anvilsong.web.frame import render, see_other, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.panel_fields import panel_values
+from anvilsong.web.requests import Fields, RowId, uid_of
+
+router = APIRouter(include_in_schema=False)
+
+RUNGS = 6
+MEASURES = ("bead_width_mm", "border_left_mm", "border_right_mm", "seconds", "length_mm")
+COUPON: dict[UnitSystem, str] = {"mm": "100 mm", "inch": "4 in"}
+ON_PAPER = FIRST[:2]  # judged by a ring round a figure
+
+
+def _sheet(
+    request: Request, view: JobView, form: dict[str, str], trouble: BadInput | None = None
+) -> HTMLResponse:
+    system = units(request)
+    return render(
+        request,
+        "ladder_sheet.html",
+        422 if trouble else 200,
+        view=view,
+        here="read",
+        form=form,
+        trouble=trouble,
+        problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
+        rungs=range(1, RUNGS + 1),
+        controls=[control for control in view.machine.controls if len(control.scale.points) > 1],
+        scales=ON_PAPER,
+        overall=PICKS["overall"][1],
+        aim=None if view.plan.refused else situation(view.job).aim,
+        coupon_words=COUPON[system],
+        first=view.coupons + 1,
+    )
+
+
+@router.get("/jobs/{job_id}/ladder-sheet", response_class=HTMLResponse)
+def show_sheet(request: Request, job_id: RowId) -> HTMLResponse:
+    """The sheet for print, and its rows to type in."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        return _sheet(request, view, {"uid": fresh_uid(), "revision": str(view.plan_row.revision)})
+
+
+@router.post("/jobs/{job_id}/ladder-sheet")
+def type_sheet(request: Request, job_id: RowId, form: Fields) -> Response:
+    """Every row that says something becomes a rung, in one transaction or not at all."""
+    make, system = request.app.state.sessions, units(request)
+    try:
+        with make.begin() as session:
+            view = job_view(session, job_id, system)
+            if not view.plan.refused:
+                _climb(session, view, form, system)
+    except BadInput as trouble:
+        with make() as session:
+            return _sheet(request, job_view(session, job_id, system), form, trouble)
+    return see_other(f"/jobs/{job_id}/read")
+
+
+def _climb(session: Session, view: JobView, form: dict[str, str], system: UnitSystem) -> None:
+    """The rows as rungs: the settings of the one before, but for what a row says was changed."""
+    rows = [(rung, found) for rung in range(1, RUNGS + 1) if (found := _row(form, rung, COUPON[system]))]
+    if not rows:
+        raise BadInput.one("r1_bead_width_mm", "nothing", "type in at least one row")
+    problems, plan, settings = [], view.plan_row, view.settings
+    mark = uid_of(form)
+    if mark is not None and coupons.is_recorded(session, mark):
+        return  # the sheet was sent twice
+    for place, (rung, row) in enumerate(rows):
+        try:
+            changed, words = _changed(view, settings, row)
+            readings = validated(Readings, given_from(Readings, row), system)
+        except BadInput as trouble:
+            problems += [_of_rung(problem, rung) for problem in trouble.problems]
+            continue
+        if problems:
+            continue
+        if changed != settings:
+            plan, settings = book.add_plan(session, view.row, view.job, "rung", words, changed), changed
+        uid = None if mark is None else f"{int(mark, 16) + place & (1 << 128) - 1:032x}"
+        typed = {name: row[name] for name in MEASURES if row.get(name)} | {"units": system}
+        coupons.add_coupon(session, view.row, plan, readings, uid, typed)
+    if problems:
+        raise BadInput(*problems)
+
+
+def _row(form: dict[str, str], rung: int, length: str) -> dict[str, str]:
+    """What a row says by field, the usual length where none is typed; empty where nothing was measured."""
+    start = f"r{rung}_"
+    row = {name.removeprefix(start): text.strip() for name, text in form.items() if name.startswith(start)}
+    asked = ("bead_width_mm", "border_left_mm", "border_right_mm", "seconds", "to")
+    if not any(row.get(name) for name in asked):
+        return {}
+    return row | {"length_mm": row.get("length_mm") or length}
+
+
+def _changed(view: JobView, settings: Settings, row: dict[str, str]) -> tuple[Settings, str]:
+    """The settings of a rung, and what was changed in the panel's words."""
+    key, text = row.get("changed", ""), row.get("to", "")
+    control = view.machine.control(key) if key else None
+    if control is None:
+        if text:
+            raise BadInput.one("changed", text, "say which setting it is of")
+        return settings, ""
+    try:
+        values = panel_values({key: text}, view.machine)
+        if not values:
+            raise BadInput.one("to", "nothing", f"type what {control.label} was set to")
+        found = read_panel(values, view.machine, settings, view.job.control)
+    except BadInput as trouble:
+        raise BadInput(*(replace(problem, field="to") for problem in trouble.problems)) from None
+    return found, f"{control.label} {text}, from the sheet"
+
+
+def _of_rung(problem: Problem, rung: int) -> Problem:
+    return replace(problem, field=f"r{rung}_{field_of(problem)}")
