@@ -68,12 +68,7 @@ def test_three_rows_become_three_rungs(client, make_session, job):
         assert plan.origin == "rung"
     # Sent twice it is stored once.
     client.post(f"/jobs/{job}/ladder-sheet", data=typed | {"uid": "c" * 32})
-    assert [(number, revision) for number, revision, _, _ in rungs(make_session, job)][:3] == [
-        (1, 1),
-        (2, 2),
-        (3, 2),
-    ]
-    assert len(rungs(make_session, job)) == 3
+    assert rungs(make_session, job) == found
     assert "Heat share 62" in client.get(f"/jobs/{job}/read").text
 
 
