@@ -7,37 +7,25 @@ from fastapi.responses import HTMLResponse
 from markupsafe import Markup
 
 from anvilsong.core.bead import Readings, compare
-from anvilsong.core.registry import BY_KEY, SETTINGS
-from anvilsong.store import book, coupons
+from anvilsong.store import coupons
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.store.models import CouponRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
-from anvilsong.web.figures import setting_words
 from anvilsong.web.frame import part, render, units
 from anvilsong.web.job_view import job_view
 from anvilsong.web.requests import Revision, RowId
+from anvilsong.web.rung_words import changed_by_hand, set_apart
 
 router = APIRouter(include_in_schema=False)
 
 MOST_CHOICES = 200
-FOOT = BY_KEY["amps_run"].words
 
 
 def _read(coupon: CouponRow | None) -> Readings | None:
     if coupon is None or not coupon.readings:
         return None
     return readable(Readings, coupon.readings[-1].document)
-
-
-def _set_apart(one: CouponRow, other: CouponRow) -> list[tuple[str, str, str]]:
-    """The settings that differ between two coupons: words, and what each had."""
-    made = [book.read_plan(coupon.plan) for coupon in (one, other)]
-    settings = [each.plan.settings for each in made if each is not None and each.plan.settings is not None]
-    if len(settings) < 2:
-        return []
-    rows = [(entry.words, *(setting_words(each, entry.key) for each in settings)) for entry in SETTINGS]
-    return [(words, was, now) for words, was, now in rows if was != now]
 
 
 def _drawn(readings: Readings, number: int, beside: list[Readings]) -> Markup:
@@ -65,7 +53,7 @@ def show_comparison(
             made = calibration_of(calibration_row(session, view.job.machine, view.job.kit))
             scatters = (made.width_scatter, made.border_scatter) if made is not None else ()
             found = compare(seen[0], seen[1], *scatters)
-            apart = _set_apart(pair[0], pair[1])
+            apart = set_apart(pair[0], pair[1])
             drawings = [_drawn(readings, number, seen) for readings, number in zip(seen, chosen, strict=True)]
         return render(
             request,
@@ -77,6 +65,5 @@ def show_comparison(
             found=found,
             drawings=drawings,
             apart=apart,
-            # Under a pedal the foot follows what else is set.
-            changed=[row for row in apart if view.job.control != "pedal" or row[0] != FOOT],
+            changed=changed_by_hand(apart, view.job.control),
         )

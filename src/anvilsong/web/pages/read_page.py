@@ -16,16 +16,18 @@ from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
+from anvilsong.web.drawings.score import score_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
 from anvilsong.web.requests import PageNumber, RowId, found
+from anvilsong.web.rung_words import changed_by_hand, nearest, set_apart, several_said
 
 router = APIRouter(include_in_schema=False)
 
 RUNGS_A_PAGE = 20  # drawn on one page, the newest first
 
 
-def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
+def _rung(coupon: CouponRow, before: CouponRow | None, control: str = "pedal") -> dict[str, Any]:
     """One coupon as a rung: its drawing, its words, and what was changed since the one before.
 
     A verdict that cannot be read is given anew; a rung whose readings cannot be read says so.
@@ -36,6 +38,7 @@ def _rung(coupon: CouponRow, before: CouponRow | None) -> dict[str, Any]:
     rung: dict[str, Any] = {
         "coupon": coupon,
         "changed": changed,
+        "several": several_said(changed_by_hand(set_apart(before, coupon), control)) if before else "",
         "corrected": len(coupon.readings) > 1,
         "readings": None,
         "verdict": None,
@@ -82,8 +85,13 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
         # One more, for what was changed since the one before the first.
         skip = (page - 1) * RUNGS_A_PAGE
         run = coupons.find_coupons(session, job_id, RUNGS_A_PAGE + 1, skip)
-        rungs = [_rung(coupon, run[place - 1] if place else None) for place, coupon in enumerate(run)]
+        control = view.job.control
+        rungs = [
+            _rung(coupon, run[place - 1] if place else None, control) for place, coupon in enumerate(run)
+        ]
         rungs = rungs[-RUNGS_A_PAGE:]
+        judged = [(rung["coupon"].number, rung["verdict"]) for rung in rungs if rung["verdict"]]
+        best = nearest([rung["verdict"] for rung in rungs])
         newest = rungs[-1] if page == 1 and rungs else _newest_rung(session, job_id)
         effects: list[str] = []
         if newest and newest["change"]:
@@ -99,6 +107,8 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             view=view,
             here="read",
             rungs=rungs,
+            best=rungs[best]["coupon"].number if best is not None and len(judged) > 1 else None,
+            score=part("chart", lambda: score_drawing(judged)) if len(judged) > 1 else "",
             photographs=attachments.of_coupons(session, [coupon.id for coupon in run]),
             newest=newest,
             effects=effects,
@@ -106,6 +116,20 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             page=page,
             pages=pages,
         )
+
+
+@router.post("/jobs/{job_id}/read/back/{number}")
+def back_to(request: Request, job_id: RowId, number: RowId) -> Response:
+    """The settings of an earlier coupon become the next rung."""
+    with request.app.state.sessions.begin() as session:
+        view = job_view(session, job_id)
+        coupon: CouponRow = found(coupons.find_coupon(session, job_id, number))
+        made = book.read_plan(coupon.plan)
+        settings = found(made.plan.settings if made is not None else None)
+        if coupon.plan_id != view.plan_row.id and not view.plan.refused:
+            words = f"Back to the settings of coupon {number}"
+            book.add_plan(session, view.row, view.job, "rung", words, settings)
+    return see_other(f"/jobs/{job_id}/coupon")
 
 
 def _newest_rung(session: Session, job_id: int) -> dict[str, Any] | None:

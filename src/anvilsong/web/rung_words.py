@@ -1,0 +1,56 @@
+"""A ladder's rungs beside one another: what was set differently, which came nearest, how near each came."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from anvilsong.core.bead import Verdict
+from anvilsong.core.registry import BY_KEY, SETTINGS
+from anvilsong.store import book
+from anvilsong.store.models import CouponRow
+from anvilsong.web.figures import setting_words
+
+FOOT = BY_KEY["amps_run"].words
+FLAWED = 1.0  # tolerances that a crack, a root that is missing, or one side alone counts for
+
+
+def set_apart(one: CouponRow, other: CouponRow) -> list[tuple[str, str, str]]:
+    """The settings that differ between two coupons: words, and what each had."""
+    if one.plan_id == other.plan_id:
+        return []
+    made = [book.read_plan(coupon.plan) for coupon in (one, other)]
+    settings = [each.plan.settings for each in made if each is not None and each.plan.settings is not None]
+    if len(settings) < 2:
+        return []
+    rows = [(entry.words, *(setting_words(each, entry.key) for each in settings)) for entry in SETTINGS]
+    return [(words, was, now) for words, was, now in rows if was != now]
+
+
+def changed_by_hand(apart: Sequence[tuple[str, str, str]], control: str) -> list[tuple[str, str, str]]:
+    """Of what differs, what somebody set: under a pedal the foot follows what else is set."""
+    return [row for row in apart if control != "pedal" or row[0] != FOOT]
+
+
+def several_said(changed: Sequence[tuple[str, str, str]]) -> str:
+    """A warning where more than one setting was changed, with what can still be concluded; else nothing."""
+    if len(changed) < 2:
+        return ""
+    names = [words.lower() for words, *_ in changed]
+    named = f"{', '.join(names[:-1])} and {names[-1]}"
+    return (
+        f"{len(changed)} settings were changed at once: {named}. What came out is of them together, and says "
+        "nothing of either alone. It still counts for what is known of the machine: each coupon is judged by "
+        "its own prediction."
+    )
+
+
+def score_of(verdict: Verdict) -> float:
+    """How far a coupon is from what is wanted, in tolerances: 1 is its edge, less is better."""
+    flawed = FLAWED * bool(verdict.flaws) + FLAWED * verdict.uneven
+    return max(abs(verdict.border_miss), abs(verdict.width_miss)) + flawed
+
+
+def nearest(verdicts: Sequence[Verdict | None]) -> int | None:
+    """The place of the coupon that came nearest, the newer of two alike; None where none was judged."""
+    judged = [(score_of(verdict), -place) for place, verdict in enumerate(verdicts) if verdict is not None]
+    return -min(judged)[1] if judged else None
