@@ -43,6 +43,7 @@ def test_the_whole_loop_by_mouse(page):
     expect(page.locator("#joint-drawing svg")).to_contain_text("a: 6061, 3.2 mm")
     page.get_by_role("button", name="Plan again").click()
     expect(page).to_have_url(re.compile("/tune$"))
+    page.wait_for_load_state()  # its scripts are there
     expect(page.locator('#set-line [data-set="ep_share"]')).to_contain_text("Heat share")
     assert set_line(page, "ep_share").inner_text() == "70"
     assert 155 <= number(set_line(page, "amps_set").inner_text()) <= 175
