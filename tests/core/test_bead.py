@@ -74,6 +74,19 @@ def test_appearance_prefers_the_trim():
     assert change.setting == "ep_trim"
 
 
+def test_an_edge_that_strays_is_speed_or_arc_length():
+    """Over 15 % of the border; where there is hardly any, its edge says nothing."""
+    planned = make_plan(JOB, HERON).settings
+
+    def said(stray, border=1.0):
+        readings = coupon(border).model_copy(update={"border_stray_mm": stray})
+        return [line for line in read(JOB, planned, readings, HERON).said if "strays" in line]
+
+    (line,) = said(0.16)
+    assert "16 % of it: speed or arc length varies" in line
+    assert said(0.14) == said(None) == said(0.2, 0.25) == said(0.2, 2.0) == []
+
+
 def test_uneven_borders_are_the_hand():
     _, verdict, change = answer(coupon(1.4, 0.5))
     assert verdict.uneven

@@ -43,6 +43,7 @@ WORDS: dict[str, str] = {
     "seconds": "Seconds it took",
     "bead_height_mm": "Bead height",
     "ripple_pitch_mm": "Ripple spacing",
+    "border_stray_mm": "Border’s edge strays",
     "note": "Note",
     "name": "Name",
     "seen": "What you opened",

@@ -139,4 +139,10 @@ def typed_from(row: AttachmentRow) -> dict[str, float]:
     if bead is None:
         return {}
     values = {field: getattr(bead, key).value_mm for key, (_, field) in FIGURES.items()}
+    strays = [
+        side.straightness_mm
+        for side in (bead.border_left, bead.border_right)
+        if side.value_mm is not None and side.straightness_mm is not None
+    ]
+    values["border_stray_mm"] = max(strays, default=None)
     return {field: round(value, 2) for field, value in values.items() if value is not None}

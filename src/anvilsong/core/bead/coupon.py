@@ -23,6 +23,8 @@ class Readings(Value):
     length_mm: Annotated[float, LENGTH] = Field(ge=5, le=5000)
     bead_height_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=20)
     ripple_pitch_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.1, le=20)
+    border_stray_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=10)
+    """How far the border's outer edge strays from its own straight line, one standard deviation."""
     back_side: Literal["none", "partial", "full", "sagging"] | None = None
     crater: Literal["filled", "hollow", "cracked"] | None = None
     judged: dict[JudgedWord, Annotated[int, Field(ge=0, le=3)]] = {}

@@ -17,6 +17,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.value import Value
 
 UNEVEN_OVER, WIDTH_TOLERANCE = 0.30, 0.12
+STRAY_OVER, LEAST_STRAYING_MM = 0.15, 0.3  # of the border; a thinner one has no edge to speak of
 
 BorderState = Literal["none", "thin", "as_wanted", "wide"]
 STATE_WORDS: dict[BorderState, str] = {
@@ -99,6 +100,12 @@ def read(
         said.append(
             f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off "
             f"the joint, wider on the {wide_side}, or a draught pushes."
+        )
+    stray = readings.border_stray_mm
+    if stray is not None and border >= LEAST_STRAYING_MM and stray / border > STRAY_OVER:
+        said.append(
+            f"The border's edge strays by {say.mm(stray, 2)}, {percent(stray / border)} of it: speed or arc "
+            "length varies along the run."
         )
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(

@@ -70,7 +70,7 @@ def _expected(readings: Readings, verdict: Verdict) -> Readings:
     border = verdict.expected_border_mm
     numbers: dict[str, Any] = {
         "bead_width_mm": verdict.expected_width_mm, "border_left_mm": border, "border_right_mm": border,
-        "ripple_pitch_mm": None, "judged": {}, "crater": None,
+        "ripple_pitch_mm": None, "border_stray_mm": None, "judged": {}, "crater": None,
     }  # fmt: skip
     return readings.model_copy(update=numbers)
 
