@@ -41,6 +41,8 @@ class Coefficients(BaseModel):
     foot_trim_power: Positive
     width_frequency_power: float = Field(ge=-1, le=1)
     filler_j_per_mm3: Positive
+    tungsten_limit: Positive = 1.0
+    """What was stored before tips were read has none."""
 
 
 def coefficient_rows() -> list[CoefficientRow]:

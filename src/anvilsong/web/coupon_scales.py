@@ -34,6 +34,15 @@ PICKS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
         "Back side",
         (("none", "not reached"), ("partial", "in part"), ("full", "all along"), ("sagging", "sags")),
     ),
+    "tip": (
+        "Tungsten’s tip",
+        (
+            ("sharp", "keeps its point"),
+            ("rounded", "rounded off"),
+            ("balled", "balled"),
+            ("spat", "spat, split"),
+        ),
+    ),
     "crater": ("Crater", (("filled", "filled"), ("hollow", "hollow"), ("cracked", "cracked"))),
     "overall": ("All in all", (("keep", "keep it"), ("nearly", "nearly"), ("no", "no"))),
 }

@@ -44,6 +44,8 @@ WORDS: dict[str, str] = {
     "bead_height_mm": "Bead height",
     "ripple_pitch_mm": "Ripple spacing",
     "border_stray_mm": "Border’s edge strays",
+    "ball_mm": "Ball at the tip",
+    "tip": "Tungsten’s tip",
     "note": "Note",
     "name": "Name",
     "seen": "What you opened",

@@ -18,6 +18,7 @@ from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.faults import Likely, Tried, find_sign, likely_causes, signs
 from anvilsong.core.bead.ladder import next_rung
 from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.tip_fit import TipFit
 from anvilsong.core.bead.trends import Month, Trend, border_over_share, hand_by_month, width_over_amps
 from anvilsong.core.bead.verdict import Verdict, as_run, read
 
@@ -37,6 +38,7 @@ __all__ = [
     "Range",
     "Readings",
     "Shot",
+    "TipFit",
     "Trend",
     "Tried",
     "Verdict",

@@ -26,6 +26,7 @@ from anvilsong.core.bead.bead_models import (
     moved,
 )
 from anvilsong.core.bead.student_fit import Fit, is_odd, student_fit
+from anvilsong.core.bead.tip_fit import TipFit, fit_tips
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Job
 from anvilsong.core.settings import Settings
@@ -76,6 +77,8 @@ class Calibration(Value):
     """The border's scatter in usual ones."""
     covariance: tuple[tuple[float, ...], ...]
     """Of the four, in the order of ``fitted``."""
+    tips: TipFit | None = None
+    """What the tungsten's tips bear; None where none was looked at."""
 
     @property
     def used(self) -> int:
@@ -133,7 +136,10 @@ def calibrate(
             widths.misses, borders.misses, is_odd(widths.misses) | is_odd(borders.misses), strict=True
         )
     )
+    tips = fit_tips(given)
+    values["tungsten_limit"] = tips.limit if tips.tips else start.tungsten_limit
     return Calibration(
+        tips=tips if tips.tips else None,
         coefficients=start.model_copy(update=values),
         fitted=tuple(rows),
         misses=misses,

@@ -12,6 +12,8 @@ from anvilsong.core.value import LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S, LongNote, 
 
 JudgedWord = Literal["bright", "specks", "soot", "toes", "even", "milky", "wander", "noise", "ease"]
 
+TipState = Literal["sharp", "rounded", "balled", "spat"]
+
 
 class Readings(Value):
     """Readings of one coupon. Lengths mm, time s; judged words 0..3."""
@@ -25,6 +27,9 @@ class Readings(Value):
     ripple_pitch_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.1, le=20)
     border_stray_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=10)
     """How far the border's outer edge strays from its own straight line, one standard deviation."""
+    ball_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.2, le=12)
+    """Diameter of the ball at the tungsten's tip."""
+    tip: TipState | None = None
     back_side: Literal["none", "partial", "full", "sagging"] | None = None
     crater: Literal["filled", "hollow", "cracked"] | None = None
     judged: dict[JudgedWord, Annotated[int, Field(ge=0, le=3)]] = {}

@@ -51,7 +51,7 @@ def resolve(
     at = situation(job)
     solved = _free_frequency(settings, held, machine)
     solved = _free_heat(at, solved, held, machine, c)
-    solved = _free_tungsten(job, solved, held, kit)
+    solved = _free_tungsten(solved, held, kit, c)
     if "flow_l_min" not in held:
         solved = solved.model_copy(
             update={"gas": solved.gas.model_copy(update={"flow_l_min": fitted_flow_l_min(at, solved.cup)[0]})}
@@ -124,13 +124,12 @@ def _with_foot(settings: Settings, run: float, held: set[str], job: Job, machine
     return settings.model_copy(update={"amps_run": run, "amps_set": full})
 
 
-def _free_tungsten(job: Job, settings: Settings, held: set[str], kit: Kit) -> Settings:
+def _free_tungsten(settings: Settings, held: set[str], kit: Kit, c: Coefficients) -> Settings:
     if "tungsten_mm" in held or settings.tungsten is None:
         return settings
     stocked = [(item.class_, item.diameter_mm) for item in kit.tungstens]
-    chosen = choose_tungsten(
-        settings.wave(), settings.wave(settings.amps_set), stocked, settings.tungsten.tip
-    )
+    waves = (settings.wave(), settings.wave(settings.amps_set))
+    chosen = choose_tungsten(*waves, stocked, settings.tungsten.tip, c.tungsten_limit)
     if chosen is None or chosen == (settings.tungsten.class_, settings.tungsten.diameter_mm):
         return settings
     return with_tungsten(settings, *chosen)

@@ -148,7 +148,7 @@ def consequences(
     loads = [0.0, 0.0]
     if tungsten is not None:
         loads = [
-            float(tungsten_load(wave, tungsten.diameter_mm, tungsten.class_, tungsten.tip))
+            float(tungsten_load(wave, tungsten.diameter_mm, tungsten.class_, tungsten.tip, c.tungsten_limit))
             for wave in (run, full)
         ]
     seconds = job.weld_length_mm / settings.travel_mm_s

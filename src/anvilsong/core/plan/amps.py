@@ -108,18 +108,20 @@ def _at(asked: _Asked, wave: Wave, stocked: Sequence[tuple[str, float]]) -> Chos
     need, hottest = asked.heat_w / per_amp, asked.later_heat_w / per_amp
     run = min(max(need, machine.least_a), machine.most_a)
     full = min(max(run * headroom, hottest), machine.most_a)
-    tip = job.school.tip
-    chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=full), stocked, tip)
+    tip, limit = job.school.tip, asked.c.tungsten_limit
+    chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=full), stocked, tip, limit)
     if chosen is None and patient < headroom:
         # A ceiling set lower, as far as a patient foot needs it, so that a tungsten bears a full press.
         least = min(max(run * patient, hottest), full)
-        chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=least), stocked, tip)
+        chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=least), stocked, tip, limit)
         if chosen is not None:
             name, size = chosen
-            load = float(tungsten_load(replace(wave, amps=full), size, name, tip))
+            load = float(tungsten_load(replace(wave, amps=full), size, name, tip, limit))
             eased = max(least, min(full, math.floor(10 * full * LOAD_AT_SET / load) / 10))
             full = (
-                eased if bears(replace(wave, amps=run), replace(wave, amps=eased), size, name, tip) else least
+                eased
+                if bears(replace(wave, amps=run), replace(wave, amps=eased), size, name, tip, limit)
+                else least
             )
             headroom = full / run
     return Chosen(need, run, full, hottest, headroom, per_amp, wave, chosen)

@@ -40,7 +40,9 @@ def tungsten_of(work: Work, chosen: Chosen) -> Tungsten:
     wave = replace(chosen.wave, amps=chosen.run_a)
     ball = work.job.school.tip == "ball" or float(wave.ep_share) > MOST_EP_SHARE
     name, diameter = chosen.tungsten
-    work.say(reasons.tungsten(diameter, name, chosen.run_a, chosen.full_a, wave, ball))
+    work.say(
+        reasons.tungsten(diameter, name, (chosen.run_a, chosen.full_a), wave, ball, work.c.tungsten_limit)
+    )
     return Tungsten(
         class_=name,
         diameter_mm=diameter,

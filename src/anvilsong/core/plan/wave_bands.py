@@ -53,7 +53,12 @@ def _cleaning_bands(
     widest = at.aim.high_mm if "appearance" in at.job.purposes else MOST_BORDER_MM
     loads = [np.zeros_like(grid), np.zeros_like(grid)]
     if settings.tungsten is not None:
-        kind = (settings.tungsten.diameter_mm, settings.tungsten.class_, settings.tungsten.tip)
+        kind = (
+            settings.tungsten.diameter_mm,
+            settings.tungsten.class_,
+            settings.tungsten.tip,
+            c.tungsten_limit,
+        )
         loads = [
             np.asarray(tungsten_load(at_amps, *kind))
             for at_amps in (wave, replace(wave, amps=settings.amps_set))

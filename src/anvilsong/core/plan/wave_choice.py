@@ -80,7 +80,7 @@ def amps_and_tungsten(work: Work, course: Course, planned: Wave) -> Chosen:
     biggest = max(work.kit.tungstens, key=lambda tungsten: tungsten.diameter_mm)
     every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
     waves = [replace(found.wave, amps=amps) for amps in (found.run_a, found.full_a)]
-    wanted = choose_tungsten(waves[0], waves[1], every, job.school.tip)
+    wanted = choose_tungsten(waves[0], waves[1], every, job.school.tip, work.c.tungsten_limit)
     buy = (
         f"Buy {wanted[0]} {say.size(wanted[1])}"
         if wanted

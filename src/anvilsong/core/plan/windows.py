@@ -90,7 +90,7 @@ def windows(
     """
     found = {key: bands(at, settings, machine, c) for key, bands in _BANDS.items()}
     foot, pedal = found["amps_run"], at.job.control == "pedal"
-    found["amps_set"] = _ceiling(settings, foot[0], settings.start_amps) if pedal else foot
+    found["amps_set"] = _ceiling(settings, foot[0], settings.start_amps, c.tungsten_limit) if pedal else foot
     reach = _machine_reach(machine)
     made = Windows({}, {}, {}, {})
     for key, (sound, best) in found.items():
@@ -160,7 +160,7 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     return sound, stretch_at(0, BEST_POOL)
 
 
-def _ceiling(settings: Settings, foot: Found, start_a: float) -> tuple[Found, Found]:
+def _ceiling(settings: Settings, foot: Found, start_a: float, limit: float) -> tuple[Found, Found]:
     """Where the machine may be set over a foot.
 
     Sound: from the least the foot can do with, to where the job lies in the first third of the pedal or a
@@ -170,7 +170,7 @@ def _ceiling(settings: Settings, foot: Found, start_a: float) -> tuple[Found, Fo
     """
     run = settings.amps_run
     coarse = start_a + max(run - start_a, 0.0) / TOO_COARSE
-    bears, eased = (_most_a(settings, load) for load in (SOUND_LOADS[1], LOAD_AT_SET))
+    bears, eased = (_most_a(settings, load, limit) for load in (SOUND_LOADS[1], LOAD_AT_SET))
     least = foot.low if isinstance(foot, Band) else run
     low, below = (least, "cold") if isinstance(foot, Band) else (run, "no reserve")
     high, above = min((coarse, "pedal coarse"), (bears, "tip balls"))
@@ -179,11 +179,11 @@ def _ceiling(settings: Settings, foot: Found, start_a: float) -> tuple[Found, Fo
     return sound, Band(min(LEAST_IN_HAND * run, eased), max(run, highest[0]), "no reserve", highest[1])
 
 
-def _most_a(settings: Settings, load: float) -> float:
+def _most_a(settings: Settings, load: float, limit: float) -> float:
     """Amps at which the tungsten has this load; it goes with the mean EP current, so with the amps."""
     if settings.tungsten is None:
         return math.inf
-    kind = (settings.tungsten.diameter_mm, settings.tungsten.class_, settings.tungsten.tip)
+    kind = (settings.tungsten.diameter_mm, settings.tungsten.class_, settings.tungsten.tip, limit)
     return settings.amps_set * load / max(float(tungsten_load(settings.wave(settings.amps_set), *kind)), 1e-9)
 
 

@@ -86,20 +86,26 @@ def limit_factor(class_key: str, tip: Tip) -> float:
     return kind.limit_factor_ball if tip == "ball" else kind.limit_factor_point
 
 
-def load_parts(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point") -> tuple[Numbers, Numbers]:
-    """The EN and EP parts of the load: Ī_n/limit_EN and Ī_p/limit_EP, both limits × the class's factor."""
-    size, factor = find_size(diameter_mm), limit_factor(class_key, tip)
+def load_parts(
+    wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point", limit: float = 1.0
+) -> tuple[Numbers, Numbers]:
+    """The EN and EP parts of the load: Ī_n/limit_EN and Ī_p/limit_EP, both limits × the class's factor × what
+    this shop's tips bear of nominal (``limit``, the coefficient ``tungsten_limit``).
+    """
+    size, factor = find_size(diameter_mm), limit_factor(class_key, tip) * limit
     means = tip_means(wave)
     return means.en / (size.en_limit_a * factor), means.ep / (size.ep_limit_a * factor)
 
 
-def tungsten_load(wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point") -> Numbers:
+def tungsten_load(
+    wave: Wave, diameter_mm: float, class_key: str, tip: Tip = "point", limit: float = 1.0
+) -> Numbers:
     """Load of the tungsten: over 1 a ground tip gives way.
 
     >>> round(float(tungsten_load(Wave(100, 0.3, 100), 2.4, "WLa 20")), 2)
     0.54
     """
-    en, ep = load_parts(wave, diameter_mm, class_key, tip)
+    en, ep = load_parts(wave, diameter_mm, class_key, tip, limit)
     return en + ep
 
 
@@ -115,7 +121,7 @@ def load_state(load: float) -> State:
 
 
 def choose_tungsten(
-    wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip
+    wave_run: Wave, wave_set: Wave, stocked: Sequence[tuple[str, float]], tip: Tip, limit: float = 1.0
 ) -> tuple[str, float] | None:
     """The everyday stocked (class, diameter) that bears the load; None when none does.
 
@@ -130,22 +136,24 @@ def choose_tungsten(
         name, diameter = item
         return (
             find_class(name).never_proposed,
-            float(tungsten_load(wave_run, diameter, name, tip)) < LOAD_WANDERS,
+            float(tungsten_load(wave_run, diameter, name, tip, limit)) < LOAD_WANDERS,
             round(abs(diameter - EVERYDAY_MM), 2),
             diameter,
             tip == "ball" and name != "WZr 8",
             [*TUNGSTEN_CLASS_NAMES].index(find_class(name).key),
         )
 
-    borne = [item for item in stocked if bears(wave_run, wave_set, item[1], item[0], tip)]
+    borne = [item for item in stocked if bears(wave_run, wave_set, item[1], item[0], tip, limit)]
     return min(borne, key=rank) if borne else None
 
 
-def bears(wave_run: Wave, wave_set: Wave, diameter_mm: float, class_key: str, tip: Tip) -> bool:
+def bears(
+    wave_run: Wave, wave_set: Wave, diameter_mm: float, class_key: str, tip: Tip, limit: float = 1.0
+) -> bool:
     """Whether a tungsten bears these waves; 1.0 mm at most 40 A set, whatever its load."""
     return bool(
-        tungsten_load(wave_run, diameter_mm, class_key, tip) <= LOAD_AT_RUN
-        and tungsten_load(wave_set, diameter_mm, class_key, tip) <= LOAD_AT_SET
+        tungsten_load(wave_run, diameter_mm, class_key, tip, limit) <= LOAD_AT_RUN
+        and tungsten_load(wave_set, diameter_mm, class_key, tip, limit) <= LOAD_AT_SET
         and not (diameter_mm <= FINEST_MM and np.max(wave_set.amps) > FINEST_MOST_A)
     )
 

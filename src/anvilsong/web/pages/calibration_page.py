@@ -16,6 +16,7 @@ from anvilsong.core.bead import (
     Month,
     Readings,
     Shot,
+    TipFit,
     as_run,
     border_over_share,
     hand_by_month,
@@ -106,11 +107,20 @@ def _line(one: Fitted) -> Line:
     return Line(words, f"{value} {'' if moved else '(nominal)'}".strip(), f"{low} to {high}")
 
 
+def _tip_line(tips: TipFit) -> Line:
+    """The tungsten's limits, of the published ones."""
+    words = next(row.words for row in coefficient_rows() if row.key == "tungsten_limit")
+    said = f"{percent(tips.limit)}, from {tips.tips} {'tip' if tips.tips == 1 else 'tips'}"
+    return Line(words, said, f"{percent(tips.low)} to {percent(tips.high)}")
+
+
 def _pair(session: Session, row: CalibrationRow, system: UnitSystem) -> Pair | None:
     made = readable(Calibration, row.document)
     if made is None:
         return None
     lines = [_line(one) for one in made.fitted]
+    if made.tips is not None:
+        lines.append(_tip_line(made.tips))
     places = {number: place for place, number in enumerate(members_of(row))}
     runs = []
     for coupon in reversed(coupons_of(session, row.machine, row.kit)):

@@ -42,6 +42,7 @@ MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_height_mm": ("Bead height", "length", False),
     "ripple_pitch_mm": ("Ripple spacing", "length", False),
     "border_stray_mm": ("Border’s edge strays", "length", False),
+    "ball_mm": ("Ball at the tip", "length", False),
 }
 # What a press of a stepper changes, millimetres or inches and seconds.
 STEPS: dict[UnitSystem, dict[str, float]] = {
@@ -129,6 +130,7 @@ def _starts(view: JobView, system: UnitSystem) -> dict[str, str]:
         "bead_height_mm": 1.5,
         "ripple_pitch_mm": seen.ripple_mm,
         "border_stray_mm": 0.1,
+        "ball_mm": view.settings.tungsten.diameter_mm if view.settings.tungsten else 2.4,
     }
     found = {name: figure(value, "length", system) for name, value in expected.items()}
     return found | {"seconds": f"{coupon_mm / view.settings.travel_mm_s:.0f}"}

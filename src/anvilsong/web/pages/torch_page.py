@@ -69,7 +69,9 @@ def _live(view: JobView, settings: Settings, kit: Kit, system: UnitSystem) -> di
     seen = what.consequences
     en, ep = (
         float(part)
-        for part in load_parts(settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip)
+        for part in load_parts(
+            settings.wave(), tungsten.diameter_mm, tungsten.class_, tungsten.tip, view.c.tungsten_limit
+        )
     )
     corner = at.joint.access_deg < 180
     access = []

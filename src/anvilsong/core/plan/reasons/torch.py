@@ -28,14 +28,14 @@ from anvilsong.core.torch.tungsten import (
 )
 
 
-def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip) -> str:
+def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip, limit: float) -> str:
     """The nearest other sizes that bear these waves at ease, in a sentence."""
     others = [
         size.diameter_mm
         for size in tungsten_sizes()
         if size.diameter_mm != diameter
-        and bears(run, full, size.diameter_mm, class_key, tip)
-        and tungsten_load(run, size.diameter_mm, class_key, tip) >= LOAD_WANDERS
+        and bears(run, full, size.diameter_mm, class_key, tip, limit)
+        and tungsten_load(run, size.diameter_mm, class_key, tip, limit) >= LOAD_WANDERS
     ]
     nearest = sorted(others, key=lambda size: abs(size - diameter))[:2]
     if not nearest:
@@ -43,11 +43,15 @@ def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip) -
     return f" {' or '.join(say.size(size) for size in sorted(nearest))} would do as well."
 
 
-def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wave, ball: bool) -> Reason:
+def tungsten(
+    diameter: float, class_key: str, amps: tuple[float, float], wave: Wave, ball: bool, limit: float
+) -> Reason:
     """Why this size: its load under the foot and at full press."""
+    run, full = amps
     size = find_size(diameter)
     tip: Tip = "ball" if ball else "point"
-    (en, ep), factor = load_parts(wave, diameter, class_key, tip), limit_factor(class_key, tip)
+    factor = limit_factor(class_key, tip) * limit
+    en, ep = load_parts(wave, diameter, class_key, tip, limit)
     numbers = {
         "en_mean_a": float(en) * size.en_limit_a * factor,
         "ep_mean_a": float(ep) * size.ep_limit_a * factor,
@@ -67,7 +71,7 @@ def tungsten(diameter: float, class_key: str, run: float, full: float, wave: Wav
         value=diameter,
         said=(
             f"Load {percent(float(en + ep))} under the foot, {percent(float(en + ep) * full / run)} at "
-            f"full press.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip)}"
+            f"full press.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit)}"
         ),
     )
 
