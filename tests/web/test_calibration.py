@@ -185,3 +185,20 @@ def test_two_coupons_beside_one_another(client, job_id):
     read = client.get(f"/jobs/{tank}/read", headers=HTML).text
     assert read.count("As expected") >= 1
     assert "Compare two coupons" in read
+
+
+def test_what_is_expected_is_printed_with_its_range(client, make_session, job_id):
+    """On card and Read: a quarter to either side before any coupon, what the coupons say after."""
+    import re
+
+    def range_on(job):
+        said = " ".join(client.get(f"/jobs/{job}/card").text.split())
+        low, high = re.search(r"border ([\d.]+)–([\d.]+) mm</dd>", said).groups()
+        return float(low), float(high)
+
+    plain = job_id("Survey raft rail")
+    low, high = range_on(plain)
+    assert high / low == pytest.approx(1.25 / 0.75, rel=0.15)
+    tank = job_id("Float tank")
+    page = client.get(f"/jobs/{tank}/read").text
+    assert "border within about 25 %" in page or "nine times of ten" in page

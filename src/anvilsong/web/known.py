@@ -7,13 +7,15 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
-from anvilsong.core.bead import Calibration, border_range_mm
+from anvilsong.core.bead import Calibration, Range, border_range_mm
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.quantities import percent
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.job_view import JobView
 
 USUAL = "Predictions are nominal until coupons move them: border within about 25 %, amps within about 12 %."
+
+USUAL_SHARE = 0.25
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,18 @@ def known_words(session: Session, view: JobView) -> Known:
         else ""
     )
     return Known(USUAL if view.c == nominal() else "Made with what earlier coupons said.", newer)
+
+
+def border_range(session: Session, view: JobView) -> Range:
+    """Where the border will lie, mm, nine times of ten: by the coupons that the plan was made with, else as
+    usual between shops.
+    """
+    seen = view.plan.consequences
+    assert seen is not None
+    made = calibration_of(calibration_row(session, view.job.machine, view.job.kit))
+    if made is not None and made.used and made.coefficients == view.c:
+        return border_range_mm(made, view.job, view.settings, seen.pool_width_mm)
+    return Range(low=(1 - USUAL_SHARE) * seen.border_mm, high=(1 + USUAL_SHARE) * seen.border_mm)
 
 
 def _from_coupons(made: Calibration, view: JobView) -> str:

@@ -20,6 +20,7 @@ from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, units
 from anvilsong.web.guard.origins import is_loopback
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.known import border_range
 from anvilsong.web.requests import Revision, RowId
 
 router = APIRouter(include_in_schema=False)
@@ -99,5 +100,6 @@ def show_card(
             sizes=SIZES,
             steps=steps,
             interpass=interpass,
+            border=border_range(session, view) if seen else None,
             **shown,
         )

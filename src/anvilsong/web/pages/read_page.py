@@ -19,6 +19,7 @@ from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.drawings.score import score_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
+from anvilsong.web.known import known_words
 from anvilsong.web.requests import PageNumber, RowId, found
 from anvilsong.web.rung_words import changed_by_hand, nearest, set_apart, several_said
 
@@ -113,6 +114,7 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             newest=newest,
             effects=effects,
             taken=taken,
+            known=None if view.plan.refused else known_words(session, view),
             page=page,
             pages=pages,
         )
