@@ -18,6 +18,7 @@ from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards
 from anvilsong.web.guard.patience import before_commit
 from anvilsong.web.pages import (
+    beside_page,
     book_page,
     calibration_page,
     card_page,
@@ -96,6 +97,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         ladder_page,
         fault_page,
         compare_page,
+        beside_page,
         day_page,
         card_page,
         shop_page,

@@ -2,78 +2,27 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import NextChange, Readings, Verdict, as_run, effect_words
-from anvilsong.core.errors import BadInput
+from anvilsong.core.bead import as_run, effect_words
 from anvilsong.core.model import consequences
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow
-from anvilsong.store.reading import readable
-from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.drawings.score import score_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
 from anvilsong.web.known import known_words
 from anvilsong.web.requests import PageNumber, RowId, found
-from anvilsong.web.rung_words import changed_by_hand, nearest, set_apart, several_said
+from anvilsong.web.rung_words import nearest
+from anvilsong.web.rungs import rung_of
 
 router = APIRouter(include_in_schema=False)
 
 RUNGS_A_PAGE = 20  # drawn on one page, the newest first
-
-
-def _rung(coupon: CouponRow, before: CouponRow | None, control: str = "pedal") -> dict[str, Any]:
-    """One coupon as a rung: its drawing, its words, and what was changed since the one before.
-
-    A verdict that cannot be read is given anew; a rung whose readings cannot be read says so.
-    """
-    changed = (
-        coupon.plan.words if before is None or coupon.plan_id != before.plan_id else "The same settings again"
-    )
-    rung: dict[str, Any] = {
-        "coupon": coupon,
-        "changed": changed,
-        "several": several_said(changed_by_hand(set_apart(before, coupon), control)) if before else "",
-        "corrected": len(coupon.readings) > 1,
-        "readings": None,
-        "verdict": None,
-        "change": None,
-    }
-    reading = coupon.readings[-1] if coupon.readings else None
-    readings = readable(Readings, reading.document) if reading else None
-    if reading is None or readings is None:
-        return rung
-    verdict, change = readable(Verdict, reading.verdict), readable(NextChange, reading.change)
-    if verdict is None or change is None:
-        with suppress(BadInput):
-            verdict, change = coupons.judge(coupon.plan, readings)
-    if verdict is None or change is None:
-        return rung
-    drawing = part("coupon", lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}"))
-    expected = part("coupon", lambda: coupon_drawing(_expected(readings, verdict), "As expected", [readings]))
-    return rung | {
-        "readings": readings,
-        "verdict": verdict,
-        "change": change,
-        "drawing": drawing,
-        "expected": expected,
-    }
-
-
-def _expected(readings: Readings, verdict: Verdict) -> Readings:
-    """The coupon that the model expected, at the speed the hand really went."""
-    border = verdict.expected_border_mm
-    numbers: dict[str, Any] = {
-        "bead_width_mm": verdict.expected_width_mm, "border_left_mm": border, "border_right_mm": border,
-        "ripple_pitch_mm": None, "border_stray_mm": None, "judged": {}, "crater": None,
-    }  # fmt: skip
-    return readings.model_copy(update=numbers)
 
 
 @router.get("/jobs/{job_id}/read", response_class=HTMLResponse)
@@ -88,7 +37,7 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
         run = coupons.find_coupons(session, job_id, RUNGS_A_PAGE + 1, skip)
         control = view.job.control
         rungs = [
-            _rung(coupon, run[place - 1] if place else None, control) for place, coupon in enumerate(run)
+            rung_of(coupon, run[place - 1] if place else None, control) for place, coupon in enumerate(run)
         ]
         rungs = rungs[-RUNGS_A_PAGE:]
         judged = [(rung["coupon"].number, rung["verdict"]) for rung in rungs if rung["verdict"]]
@@ -136,7 +85,7 @@ def back_to(request: Request, job_id: RowId, number: RowId) -> Response:
 
 def _newest_rung(session: Session, job_id: int) -> dict[str, Any] | None:
     run = coupons.find_coupons(session, job_id, 1)
-    return _rung(run[0], None) if run else None
+    return rung_of(run[0], None) if run else None
 
 
 @router.post("/jobs/{job_id}/read/take")
