@@ -117,6 +117,14 @@ def test_a_ladder_with_a_photograph(bench, taken, job_id, tmp_path):
     moved = figures(page)
     assert moved[:2] == as_found[:2]
     assert 0.2 < moved[2] - as_found[2] < 1.6
+    # A thumb that slipped is taken back; what was set by keys stays.
+    drag(page, "Known length, end 1", (taken.marks.known[0][0] + 120, taken.marks.known[0][1]))
+    page.wait_for_function("!document.querySelector('#measure').classList.contains('busy')")
+    assert figures(page)[0] > 1.1 * moved[0]
+    with page.expect_response(re.compile("/measure$")):
+        page.click("#undo")
+    page.wait_for_function("!document.querySelector('#measure').classList.contains('busy')")
+    assert figures(page)[:3] == pytest.approx(moved[:3], abs=0.11)
     page.fill("#known", "a foot or so")
     page.locator("#known").blur()
     expect(page.locator("#measure-problem")).to_be_visible()

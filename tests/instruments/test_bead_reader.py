@@ -226,7 +226,7 @@ def test_the_strip_follows_a_slanting_line():
     assert strip.u_mm[np.argmax(strip.bright.mean(axis=0))] == pytest.approx(0, abs=0.06)
 
 
-SURE = Signs(6, 0.3, 0.3, 40, 40, 1.0, 0.1, 0.05, 0.95)
+SURE = Signs(6, 0.3, 0.3, 40, 1.0, 0.1, 0.05, 0.95)
 
 
 def test_what_makes_an_edge_sure():

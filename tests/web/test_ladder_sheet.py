@@ -113,10 +113,30 @@ def test_in_inches(client, make_session, job):
     assert document["border_right_mm"] == 0.9
 
 
+def test_a_sheet_of_an_earlier_revision_starts_from_its_own_settings(client, make_session, job):
+    """Printed on Monday, planned anew on Tuesday, typed in on Wednesday."""
+    with make_session.begin() as session:
+        first = book.find_plan(session, job)
+        made = book.read_plan(first)
+        tuned = made.plan.settings.model_copy(update={"frequency_hz": 80.0})
+        book.add_plan(session, first.job, made.plan.job, "tuned", "Tuned since", tuned)
+    assert "Revision 1. Coupons" in " ".join(client.get(f"/jobs/{job}/ladder-sheet?revision=1").text.split())
+    page = " ".join(client.get(f"/jobs/{job}/ladder-sheet").text.split())
+    assert re.search(r'<option value="2" selected>', page)
+    client.post(f"/jobs/{job}/ladder-sheet", data=rows(r1=ROW) | {"revision": "1"})
+    client.post(f"/jobs/{job}/ladder-sheet", data=rows(r1=ROW) | {"revision": "2"})
+    assert [(revision, settings.frequency_hz) for _, revision, settings, _ in rungs(make_session, job)] == [
+        (1, made.plan.settings.frequency_hz),
+        (2, 80.0),
+    ]
+
+
 def test_a_refused_job_records_nothing(client, make_session, job_id):
     refused = job_id("Rudder")
     assert "No settings for this" in client.get(f"/jobs/{refused}/ladder-sheet").text
-    client.post(f"/jobs/{refused}/ladder-sheet", data=rows(r1=ROW))
+    answer = client.post(f"/jobs/{refused}/ladder-sheet", data=rows(r1=ROW))
+    assert answer.status_code == 422
+    assert "No settings for this" in answer.text
     assert rungs(make_session, refused) == []
 
 

@@ -10,6 +10,7 @@ from PIL import Image
 from anvilsong.instruments import Camera, Coupon, photograph
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import AttachmentRow
+from anvilsong.web import measuring
 
 COUPON = Coupon(5.9, 0.8, 1.7, 1.2)
 
@@ -167,6 +168,59 @@ def test_an_edge_that_was_set_is_kept(client, make_session):
     assert now["bead"]["edges"]["by_hand"] == [True, False, False, False]
     assert now["width_px"] == 1200
     assert told["figures"][1]["value"] == "2.0 mm"
+
+
+def test_an_edge_that_was_set_stays_on_the_picture_when_the_known_length_is_corrected(client, make_session):
+    with make_session() as session:
+        bead = session.get(AttachmentRow, 1).document["bead"]
+    edges = bead["edges"] | {"by_hand": [True] * 4}
+    longer = bead["marks"] | {
+        "known_mm": 1.1 * bead["marks"]["known_mm"],
+        "reach_mm": 1.1 * bead["marks"]["reach_mm"],
+    }
+    body = {"marks": longer, "edges": edges, "found_with": bead["marks"]}
+    told = client.post("/api/photographs/1/measure", json=body).json()
+    with make_session() as session:
+        now = session.get(AttachmentRow, 1).document["bead"]
+    for name in ("bead_width", "border_left", "border_right"):
+        assert now[name]["value_mm"] == pytest.approx(1.1 * bead[name]["value_mm"], abs=0.002)
+    before = client.post("/api/photographs/1/measure", json={"marks": bead["marks"], "edges": edges}).json()
+    for one, other in zip(told["places"], before["places"], strict=True):
+        assert one[:2] == pytest.approx(other[:2], abs=0.01)  # the same pixels
+    assert (
+        client.post("/api/photographs/1/measure", json=body | {"found_with": {"known": 3}}).status_code == 422
+    )
+
+
+def test_a_crowd_at_the_reader_is_told_to_come_again(client, make_session, tank, png):
+    """Who waits holds a thread that other pages need: only a few may."""
+    before = kept(make_session)
+    held = [measuring._WAITING.acquire(blocking=False) for _ in range(4)]
+    assert all(held)
+    try:
+        answer = sent(client, tank, png)
+    finally:
+        for _ in held:
+            measuring._WAITING.release()
+    assert answer.status_code == 503
+    assert "try again" in answer.text
+    assert kept(make_session) == before
+    assert sent(client, tank, png).status_code == 303
+
+
+def test_a_tip_is_never_as_last_time(client, tank):
+    """It is of this coupon, and moves what tungstens are taken to bear."""
+    fields = {
+        "bead_width_mm": "6",
+        "border_left_mm": "1",
+        "border_right_mm": "1",
+        "length_mm": "100",
+        "seconds": "25",
+    }
+    client.post(f"/jobs/{tank}/coupon", data=fields | {"tip": "balled", "back_side": "full", "revision": "3"})
+    last = re.search(r"data-last=\"([^\"]*)\"", client.get(f"/jobs/{tank}/coupon").text).group(1)
+    assert "back_side" in last
+    assert "tip" not in last
 
 
 def test_put_away_and_brought_back(client, make_session, tank):

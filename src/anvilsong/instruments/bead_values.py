@@ -32,6 +32,12 @@ class Edges(Value):
     sureness: list[float] = Field(min_length=4, max_length=4)
     by_hand: list[bool] = Field([False] * 4, min_length=4, max_length=4)
 
+    def scaled(self, ratio: float) -> Edges:
+        """The same places on the picture where a millimetre is so many times longer."""
+        along = [ratio * place for place in self.along_mm]
+        across = [[ratio * place for place in one] for one in self.across_mm]
+        return self.model_copy(update={"along_mm": along, "across_mm": across})
+
     @model_validator(mode="after")
     def _of_one_piece(self) -> Edges:
         if any(len(one) != len(self.along_mm) for one in self.across_mm):

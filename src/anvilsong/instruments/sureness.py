@@ -21,7 +21,7 @@ class Signs:
     """What speaks for and against the two edges of one side.
 
     ``doubt`` how much less likely the outer edge's next best place is, nats · ``step``, ``toe_step`` changes
-    of the logarithm of brightness · ``clear``, ``toe_clear`` the same as multiples of chance · ``agree``
+    of the logarithm of brightness · ``toe_clear`` the toe's as a multiple of chance · ``agree``
     share of the windows that find the edges where the whole run does · ``inside``, ``beside`` how much
     brightness changes in the border and in the plate beside it, as a share of the step · ``alike`` how alike
     both sides' steps are.
@@ -30,7 +30,6 @@ class Signs:
     doubt: float
     step: float
     toe_step: float
-    clear: float
     toe_clear: float
     agree: float
     inside: float
@@ -43,7 +42,6 @@ class Signs:
 ODDS = {
     "doubt": 0.49,
     "toe_step": 0.63,
-    "clear": 0.0,
     "toe_clear": 0.45,
     "agree": 1.53,
     "inside": 0.28,
@@ -60,7 +58,6 @@ def terms(signs: Signs) -> dict[str, float]:
     return {
         "doubt": log(max(signs.doubt, 0.0) + 0.2),
         "toe_step": log(signs.toe_step + 0.01),
-        "clear": log(signs.clear + 0.5),
         "toe_clear": log(signs.toe_clear + 0.5),
         "agree": signs.agree,
         "inside": -min(signs.inside, 2.0),
@@ -106,7 +103,6 @@ def signs_of(
             doubt=sections.doubt[outer],
             step=abs(edge.step),
             toe_step=abs(inner.step),
-            clear=abs(edge.step) / edge.chance,
             toe_clear=abs(inner.step) / inner.chance,
             agree=min(_agreeing(edge.by_window_mm, edge.at_mm), _agreeing(inner.by_window_mm, inner.at_mm)),
             inside=float(np.ptp(core)) / step,

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from threading import Lock
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import BoundedSemaphore, Lock
 from typing import TYPE_CHECKING, Any
 
+from fastapi import HTTPException
 from sqlalchemy.orm import Session
 
-from anvilsong.core.quantities import show
+from anvilsong.core.quantities import percent, show
 from anvilsong.core.units import UnitSystem
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
 from anvilsong.instruments.marks import Marks
@@ -20,8 +23,9 @@ from anvilsong.web.job_view import JobView
 if TYPE_CHECKING:
     from anvilsong.instruments import Picture
 
-# One picture at a time: unpacked it takes a few hundred megabytes.
-_UNPACKING = Lock()
+# One picture at a time: unpacked it takes a few hundred megabytes. Few wait for it, since who waits holds a
+# thread that other pages are answered by.
+_UNPACKING, _WAITING = Lock(), BoundedSemaphore(4)
 
 FIGURES = {
     "bead_width": ("Bead width", "bead_width_mm"),
@@ -34,16 +38,28 @@ USUAL_KNOWN_MM: dict[UnitSystem, float] = {"mm": 50.0, "inch": 50.8}
 USUAL_KNOWN: dict[UnitSystem, str] = {"mm": "50 mm", "inch": "2 in"}
 
 
+@contextmanager
+def _one_at_a_time() -> Iterator[None]:
+    if not _WAITING.acquire(blocking=False):
+        raise HTTPException(503, "Other pictures are being read just now. Nothing was stored; try again.")
+    try:
+        with _UNPACKING:
+            yield
+    finally:
+        _WAITING.release()
+
+
 def taken_in(data: bytes) -> Picture:
     """A picture from a form, as it is kept.
 
     Raises
     ------
     BadInput : it is none that is kept
+    HTTPException : 503, others wait to be read
     """
     from anvilsong.instruments import open_picture
 
-    with _UNPACKING:
+    with _one_at_a_time():
         return open_picture(data)
 
 
@@ -51,7 +67,7 @@ def measured(content: bytes, marks: Marks, edges: Edges | None) -> BeadOnPicture
     """What is on a kept picture, between these edges or those that are found."""
     from anvilsong.instruments import by_hand, pixels_of, read_bead
 
-    with _UNPACKING:
+    with _one_at_a_time():
         pixels = pixels_of(content)
         return read_bead(pixels, marks) if edges is None else by_hand(pixels, marks, edges)
 
@@ -102,7 +118,8 @@ def _said(key: str, words: str, measure: Any, system: UnitSystem) -> dict[str, A
     if measure.straightness_mm is not None and measure.value_mm > 0:
         share = measure.straightness_mm / measure.value_mm
         notes.append(
-            f"edge strays {share:.0%}" + (", more than 15 %: speed or arc length" if share > 0.15 else "")
+            f"edge strays {percent(share)}"
+            + (", more than 15 %: speed or arc length" if share > 0.15 else "")
         )
     return {
         "key": key,

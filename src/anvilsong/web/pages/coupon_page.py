@@ -51,7 +51,7 @@ STEPS: dict[UnitSystem, dict[str, float]] = {
 }
 USUAL_STEP: dict[UnitSystem, float] = {"mm": 0.1, "inch": 0.005}
 # What the button “As last time” brings back: what seldom changes, and never what this coupon is about.
-AS_LAST = ("length_mm", "bead_height_mm", "ripple_pitch_mm", *PICKS)
+AS_LAST = ("length_mm", "bead_height_mm", "ripple_pitch_mm", *(name for name in PICKS if name != "tip"))
 
 
 def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:

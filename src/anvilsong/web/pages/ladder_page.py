@@ -22,7 +22,7 @@ from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.panel_fields import panel_values
-from anvilsong.web.requests import Fields, RowId, uid_of
+from anvilsong.web.requests import Fields, Revision, RowId, uid_of, whole
 
 router = APIRouter(include_in_schema=False)
 
@@ -56,10 +56,10 @@ def _sheet(
 
 
 @router.get("/jobs/{job_id}/ladder-sheet", response_class=HTMLResponse)
-def show_sheet(request: Request, job_id: RowId) -> HTMLResponse:
+def show_sheet(request: Request, job_id: RowId, revision: Revision = None) -> HTMLResponse:
     """The sheet for print, and its rows to type in."""
     with request.app.state.sessions() as session:
-        view = job_view(session, job_id, units(request))
+        view = job_view(session, job_id, units(request), revision)
         return _sheet(request, view, {"uid": fresh_uid(), "revision": str(view.plan_row.revision)})
 
 
@@ -69,12 +69,17 @@ def type_sheet(request: Request, job_id: RowId, form: Fields) -> Response:
     make, system = request.app.state.sessions, units(request)
     try:
         with make.begin() as session:
-            view = job_view(session, job_id, system)
-            if not view.plan.refused:
-                _climb(session, view, form, system)
+            # A sheet may be typed in days later: its rows start from what it was printed with.
+            view = job_view(session, job_id, system, whole(form.get("revision")))
+            if view.plan.refused:
+                raise BadInput.one(
+                    "revision", view.plan_row.revision, "it has no settings to run a coupon with"
+                )
+            _climb(session, view, form, system)
     except BadInput as trouble:
         with make() as session:
-            return _sheet(request, job_view(session, job_id, system), form, trouble)
+            shown = job_view(session, job_id, system, whole(form.get("revision")))
+            return _sheet(request, shown, form, trouble)
     return see_other(f"/jobs/{job_id}/read")
 
 

@@ -89,6 +89,8 @@ def measure_photograph(request: Request, photograph_id: RowId, body: dict[str, A
     system = units(request)
     marks = validated(Marks, body.get("marks"), system)
     edges = None if body.get("edges") is None else validated(Edges, body["edges"], system)
+    if edges is not None and body.get("found_with") is not None:
+        edges = edges.scaled(validated(Marks, body["found_with"], system).px_per_mm / marks.px_per_mm)
     make = request.app.state.sessions
     with make() as session:
         row: AttachmentRow = found(session.get(AttachmentRow, photograph_id))

@@ -52,6 +52,7 @@ function grip(at, names, label, moved, done) {
     event.preventDefault();
     const from = toPicture(event);
     const off = [at[0] - from[0], at[1] - from[1]];
+    remember();
     const move = (next) => {
       const [x, y] = toPicture(next);
       const to = within([x + off[0], y + off[1]]);
@@ -74,6 +75,7 @@ function grip(at, names, label, moved, done) {
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     if (!way) return;
     event.preventDefault();
+    remember();
     const step = event.shiftKey ? 10 : 1;
     moved(within([at[0] + way[0] * step, at[1] + way[1] * step]));
     draw();
@@ -133,14 +135,36 @@ function drawEdges() {
   }
 }
 
+// What was found beside another line says nothing any more; what somebody set stays on the picture when only its scale changes.
+function stale() {
+  found = null;
+  showFigures();
+  measure(false);
+}
+const rescaled = () => (found?.edges.by_hand.some(Boolean) ? measure(true) : stale());
+
+// A thumb that meant to scroll may have moved a mark: every change can be taken back.
+const past = [];
+function remember() {
+  past.push(JSON.stringify({ marks, found, known: known.value }));
+  document.getElementById("undo").disabled = false;
+}
+document.getElementById("undo").addEventListener("click", () => {
+  const before = JSON.parse(past.pop() ?? "null");
+  if (!before) return;
+  Object.assign(marks, before.marks);
+  found = before.found;
+  known.value = before.known;
+  document.getElementById("undo").disabled = past.length === 0;
+  showFigures();
+  draw();
+  measure(Boolean(found?.edges.by_hand.some(Boolean)));
+});
+
 function draw() {
   svg.replaceChildren();
-  const stale = () => {
-    found = null;
-    measure(false);
-  };
   path(marks.known, "known");
-  marks.known.forEach((at, end) => grip(at, "known", `Known length, end ${end + 1}`, (to) => (marks.known[end] = to), stale));
+  marks.known.forEach((at, end) => grip(at, "known", `Known length, end ${end + 1}`, (to) => (marks.known[end] = to), rescaled));
   path(marks.line, "line", true);
   const { a, b, right } = ends();
   const reach = marks.reach_mm * perMm();
@@ -190,7 +214,8 @@ let asked = 0;
 async function measure(withEdges) {
   const bare = /^[\d.,\s]+$/.test(known.value);
   const sent = { ...marks, known_mm: bare ? `${known.value} ${known.dataset.unit}` : known.value };
-  const body = { marks: sent, edges: withEdges && found ? found.edges : null };
+  const set = withEdges ? found : null;
+  const body = { marks: sent, edges: set?.edges ?? null, found_with: set?.marks ?? null };
   const number = ++asked;
   root.classList.add("busy");
   const answer = await askJson(`/api/photographs/${root.dataset.photograph}/measure`, body, () => measure(withEdges));
@@ -212,13 +237,20 @@ document.getElementById("do-measure").addEventListener("click", () => measure(fa
 document.getElementById("anew").addEventListener("click", () => measure(false));
 document.getElementById("bend").addEventListener("click", () => {
   if (marks.line.length >= 12) return;
+  remember();
   const k = Math.floor(marks.line.length / 2);
   const [a, b] = [marks.line[k - 1], marks.line[k]];
   marks.line.splice(k, 0, [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]);
-  found = null;
+  stale();
   draw();
 });
-known.addEventListener("change", () => measure(false));
+let typed = known.value;
+known.addEventListener("change", () => {
+  past.push(JSON.stringify({ marks, found, known: typed }));
+  typed = known.value;
+  document.getElementById("undo").disabled = false;
+  rescaled();
+});
 for (const button of document.querySelectorAll("[data-zoom]")) {
   button.addEventListener("click", () => {
     zoom = Math.min(Math.max(zoom * (button.dataset.zoom === "in" ? 1.6 : 1 / 1.6), 1), 6.6);
