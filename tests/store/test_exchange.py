@@ -7,7 +7,7 @@ import resource
 import pytest
 
 from anvilsong.core.errors import AnvilsongError
-from anvilsong.store import attachments, book, shop
+from anvilsong.store import attachments, book, recipes, shop
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book, export_to
@@ -49,6 +49,9 @@ def test_everything_comes_back(whole, fresh, tmp_path):
         tank = book.find_jobs(session, "float tank")[0]
         assert tank.coupons[2].plan.revision == 3
         assert [tick.step for tick in tank.ticks] == ["prep:degrease"]
+        assert [(one.name, one.job_id, one.revision, one.coupons) for one in recipes.recipes(session)] == [
+            ("Tank lid, bright and tight", tank.id, 3, 1)
+        ]
         assert book.find_jobs(session, "cleat") == []
         assert len(book.find_jobs(session, "cleat", away=True)) == 1
         (photograph,) = attachments.attachments_of(session, tank.id)

@@ -15,7 +15,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.pictures import photograph_last
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
-from anvilsong.store import book, coupons, shop
+from anvilsong.store import book, coupons, recipes, shop
 from anvilsong.store.models import JobRow, WelderRow
 
 WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
@@ -204,6 +204,9 @@ def load_demo(session: Session) -> bool:
     assert row is not None
     _climb(session, row)
     photograph_last(session, row)
+    proved = book.find_plan(session, row.id)
+    assert proved is not None
+    recipes.keep_recipe(session, proved, "Tank lid, bright and tight")
     return True
 
 

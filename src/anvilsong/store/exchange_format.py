@@ -69,6 +69,7 @@ class PlanEntry(Value):
     job_document: Job
     machine_document: Machine
     settings: Settings | None
+    recipe: Name | None = None
     plan: Plan
     made_at: datetime = Field(default_factory=now)
 
@@ -78,6 +79,8 @@ class PlanEntry(Value):
             raise ValueError("plan.job|it must be the job of the same revision")
         if self.plan.settings != self.settings:
             raise ValueError("plan.settings|they must be the settings of the same revision")
+        if self.recipe is not None and self.settings is None:
+            raise ValueError("recipe|a refused plan has no settings to keep")
         return self
 
 

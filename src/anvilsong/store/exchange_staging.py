@@ -107,6 +107,7 @@ def stage_job(
                 origin=plan.origin,
                 words=plan.words,
                 settings=settings,
+                recipe=plan.recipe,
                 made_at=plan.made_at,
                 **parts,
             )

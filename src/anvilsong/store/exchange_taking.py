@@ -66,8 +66,8 @@ _JOBS = (
     "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
     " SELECT j.id + :jobs, j.uid, j.title, (SELECT w.id FROM main.welders w JOIN came.welders c ON c.name = w.name WHERE c.id = j.welder_id),"
     " j.made_at, j.changed_at, j.put_away_at FROM came.jobs j WHERE j.id IN (SELECT id FROM taken)",
-    "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, plan, made_at)"
-    " SELECT id + :plans, job_id + :jobs, revision, origin, words, job_document, machine_document, settings, plan, made_at"
+    "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, recipe, plan, made_at)"
+    " SELECT id + :plans, job_id + :jobs, revision, origin, words, job_document, machine_document, settings, recipe, plan, made_at"
     " FROM came.plans WHERE job_id IN (SELECT id FROM taken)",
     "INSERT INTO coupons (id, uid, job_id, plan_id, number, machine, kit, left_out, made_at)"
     " SELECT id + :coupons, CASE WHEN uid IN (SELECT uid FROM main.coupons) THEN lower(hex(randomblob(16))) ELSE uid END,"

@@ -50,6 +50,7 @@ PLAN_FIELDS = (
     "job_document",
     "machine_document",
     "settings",
+    "recipe",
     "plan",
     "made_at",
 )

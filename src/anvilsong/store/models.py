@@ -180,6 +180,8 @@ class PlanRow(Base):
     # Large, and wanted for one revision at a time: read when asked for.
     machine_document: Mapped[Document] = mapped_column(deferred=True)
     settings: Mapped[Document | None] = mapped_column(OptionalDocumentText)
+    recipe: Mapped[str | None] = mapped_column(String(60), index=True)
+    """The name it is kept by, to start other jobs from."""
     plan: Mapped[Document] = mapped_column(deferred=True)
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="plans")

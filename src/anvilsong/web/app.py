@@ -18,6 +18,7 @@ from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards
 from anvilsong.web.guard.patience import before_commit
 from anvilsong.web.pages import (
+    as_set_page,
     beside_page,
     book_page,
     calibration_page,
@@ -38,6 +39,7 @@ from anvilsong.web.pages import (
     photograph_page,
     prep_page,
     read_page,
+    recipe_page,
     school_page,
     shop_page,
     swap_page,
@@ -102,6 +104,8 @@ def create_app(config: Config | None = None) -> FastAPI:
         card_page,
         shop_page,
         swap_page,
+        recipe_page,
+        as_set_page,
         school_page,
     ):
         app.include_router(module.router)

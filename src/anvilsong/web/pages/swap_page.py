@@ -32,18 +32,18 @@ router = APIRouter(include_in_schema=False)
 SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
 
 
-def _base(session: Session, job: int | None) -> tuple[Settings, Control | None]:
-    """What stands in for settings their panel does not show, and a job's control: its own, or those of a
-    plain job.
+def _base(session: Session, job: int | None) -> tuple[Settings, Control | None, str]:
+    """What stands in for settings their panel does not show, a job's control, and its machine: its own, or
+    those of a plain job.
     """
     if job is not None and session.get(JobRow, job) is not None:
         with suppress(UnreadableJob):
             view = job_view(session, job)
             if not view.plan.refused:
-                return view.settings, view.job.control
+                return view.settings, view.job.control, view.machine.name
     plan = make_plan(SAMPLE)
     assert plan.settings is not None
-    return plan.settings, None
+    return plan.settings, None, ""
 
 
 def pasted(text: str, theirs: Machine) -> dict[str, str]:
@@ -87,7 +87,7 @@ def show_swap(request: Request) -> HTMLResponse:
         theirs = by_name.get(query.get("theirs", ""), machines[0])
         mine = by_name.get(query.get("mine", ""), machines[min(1, len(machines) - 1)])
         job = whole(query.get("job"))
-        base, control = _base(session, job)
+        base, control, own = _base(session, job)
         shown = {line.setting: line.shown for line in show_on_panel(base, theirs).lines}
         asked = query.get("theirs") == query.get("typed_for")
         typed = {
@@ -118,6 +118,7 @@ def show_swap(request: Request) -> HTMLResponse:
             theirs=theirs,
             mine=mine,
             job=job,
+            own_machine=mine.name == own,
             typed=typed,
             result=result,
             foot=_foot_words(result.mine) if result and control == "pedal" else "",

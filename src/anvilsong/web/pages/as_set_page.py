@@ -1,0 +1,99 @@
+"""As set: what the panel really shows becomes the next rung, whoever put it there: the panel's own proposal,
+somebody's message, a hand.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.machine import Machine, read_panel, show_on_panel
+from anvilsong.store import book
+from anvilsong.web.forms import field_of
+from anvilsong.web.frame import render, see_other, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.panel_fields import panel_values
+from anvilsong.web.requests import Fields, RowId
+
+router = APIRouter(include_in_schema=False)
+
+SOURCES = {
+    "panel": "What the panel proposes by itself",
+    "somebody": "What somebody told me",
+    "hand": "What is set on it now",
+}
+REVISION_WORDS = {
+    "panel": "As the panel proposed",
+    "somebody": "As somebody told",
+    "hand": "As really set",
+}
+
+
+def _page(
+    request: Request, view: JobView, form: dict[str, str], trouble: BadInput | None = None
+) -> HTMLResponse:
+    shown = {} if view.plan.refused else show_on_panel(view.settings, view.machine).lines
+    return render(
+        request,
+        "as_set.html",
+        422 if trouble else 200,
+        view=view,
+        here="coupon",
+        controls=[control for control in view.machine.controls if len(control.scale.points) > 1],
+        form={line.setting: line.shown for line in shown} | form,
+        sources=SOURCES,
+        trouble=trouble,
+        problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
+    )
+
+
+@router.get("/jobs/{job_id}/as-set", response_class=HTMLResponse)
+def show_as_set(request: Request, job_id: RowId) -> HTMLResponse:
+    """The panel's controls, as the newest revision would show them."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        source = "panel" if view.machine.automatic and not view.coupons else "hand"
+        return _page(request, view, {"source": source})
+
+
+@router.post("/jobs/{job_id}/as-set")
+def take_as_set(request: Request, job_id: RowId, form: Fields) -> Response:
+    """What was typed becomes the settings of the next coupon."""
+    make = request.app.state.sessions
+    try:
+        with make.begin() as session:
+            _take(session, job_view(session, job_id, units(request)), form)
+    except BadInput as trouble:
+        with make() as session:
+            return _page(request, job_view(session, job_id, units(request)), form, trouble)
+    return see_other(f"/jobs/{job_id}/coupon")
+
+
+def _take(session: Session, view: JobView, form: dict[str, str]) -> None:
+    """A new revision, where what was typed is another setting than the newest has on this panel."""
+    if view.plan.refused:
+        raise BadInput.one("revision", view.plan_row.revision, "a job that is refused has no settings")
+    stands = {line.setting: line.shown for line in show_on_panel(view.settings, view.machine).lines}
+    typed = {key: form[key].strip() for key in stands if form.get(key, "").strip()}
+    base = view.settings
+    if base.pulse is not None and form.get("pulse_rate_hz", "").strip() in ("", "off"):
+        base = base.model_copy(update={"pulse": None})
+        typed = {key: text for key, text in typed.items() if not key.startswith("pulse_")}
+    try:
+        found = read_panel(panel_values(typed, view.machine), view.machine, base, view.job.control)
+    except BadInput as trouble:
+        raise BadInput(*(_of_control(problem, view.machine) for problem in trouble.problems)) from None
+    if base == view.settings and all(stands[key] == text for key, text in typed.items()):
+        return  # as planned: the coupon belongs to the revision that is there
+    words = REVISION_WORDS.get(form.get("source", ""), REVISION_WORDS["hand"])
+    book.add_plan(session, view.row, view.job, "rung", words, found)
+
+
+def _of_control(problem: Problem, machine: Machine) -> Problem:
+    """The complaint under the name of the control's own field."""
+    named = next((c.setting for c in machine.controls if c.label == problem.field), problem.field)
+    return replace(problem, field=named)
