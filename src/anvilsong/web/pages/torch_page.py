@@ -8,6 +8,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
 
 from anvilsong.core import say
 from anvilsong.core.checks import outcome
@@ -36,6 +37,7 @@ from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view, kit_of
+from anvilsong.web.known import border_range
 from anvilsong.web.requests import Fields, RowId, whole
 from anvilsong.web.saving import merged_settings
 
@@ -104,6 +106,14 @@ def _live(view: JobView, settings: Settings, kit: Kit, system: UnitSystem) -> di
     }
 
 
+def _border(session: Session, view: JobView) -> dict[str, Any]:
+    """How far the border may lie from what is expected, as factors of it."""
+    expected = view.plan.consequences.border_mm if view.plan.consequences else 0.0
+    found = border_range(session, view)
+    share = expected if expected > 0 else 1.0
+    return {"border_from": found.low / share, "border_to": found.high / share}
+
+
 TORCH_SETTINGS = (
     "tungsten_mm",
     "tungsten_class",
@@ -149,7 +159,7 @@ def show_torch(request: Request, job_id: RowId) -> HTMLResponse:
                 "No tungsten is set for this job. The first of the shelf is shown; choose one and keep it."
             )
             settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
-        live = _live(view, settings, kit, units(request))
+        live = _live(view, settings, kit, units(request)) | _border(session, view)
         rms = live["c"].rms_a
         rod = rod_use(situation(view.job), view.settings, live["c"], view.c)
         return render(
@@ -183,12 +193,13 @@ def what_if_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, system)
         kit = kit_of(session, view)
+        border = {} if view.plan.refused else _border(session, view)
     if view.plan.refused:
         raise BadInput.one("job", view.row.title, "it is refused, so there is no torch to fit")
     settings = chosen_settings(
         situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
     )
-    live = _live(view, settings, kit, system)
+    live = _live(view, settings, kit, system) | border
     return spoken_json(
         request,
         {
