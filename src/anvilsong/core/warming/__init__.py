@@ -1,0 +1,28 @@
+"""What a part does while it is welded: drawn, put on a grid, welded run after run, and what follows for the
+plan.
+
+The solver is compiled, and read only when a part is computed: what only looks at a stored result does not
+wait for it.
+"""
+
+from anvilsong.core.warming.compare import Compared, Variant, compared, variants
+from anvilsong.core.warming.drawing import BLOCK_METALS, Mark, PartDrawing, Run, Shape
+from anvilsong.core.warming.presets import PRESETS
+from anvilsong.core.warming.result import Film, HeatRun, MarkTrace, RunTrace
+
+__all__ = [
+    "BLOCK_METALS",
+    "PRESETS",
+    "Compared",
+    "Film",
+    "HeatRun",
+    "Mark",
+    "MarkTrace",
+    "PartDrawing",
+    "Run",
+    "RunTrace",
+    "Shape",
+    "Variant",
+    "compared",
+    "variants",
+]

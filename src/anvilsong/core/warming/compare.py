@@ -1,0 +1,69 @@
+"""The same part otherwise: from the other end, in another order, without its block, with a pause; and what
+each gains.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anvilsong.core.value import Value
+from anvilsong.core.warming.drawing import PartDrawing
+from anvilsong.core.warming.result import HeatRun
+
+PAUSE_S = 30.0
+MOST_ORDERS = 2
+
+
+@dataclass(frozen=True)
+class Variant:
+    """Another way to weld a part."""
+
+    words: str
+    part: PartDrawing
+
+
+class Compared(Value):
+    """What came of a way: the foot at the end of the last run and its least anywhere, the hottest mark, the
+    time.
+    """
+
+    words: str
+    first_share: float
+    last_share: float
+    hottest_mark_c: float | None
+    over: int
+    """Marks that get hotter than they may."""
+    ends_s: float
+    reached_mm: float | None
+
+
+def variants(part: PartDrawing) -> list[Variant]:
+    """A few other ways that are worth a try."""
+    turned = tuple(run.turned for run in part.runs)
+    found = [Variant("From the other end", part.model_copy(update={"runs": turned}))]
+    if len(part.runs) > 1:
+        found.append(Variant("In the other order", part.model_copy(update={"runs": part.runs[::-1]})))
+        paused = tuple(
+            run if n == 0 else run.model_copy(update={"pause_s": run.pause_s + PAUSE_S})
+            for n, run in enumerate(part.runs)
+        )
+        words = f"With {PAUSE_S:.0f} s more before each later run"
+        found.append(Variant(words, part.model_copy(update={"runs": paused})))
+    if any(shape.does == "block" for shape in part.shapes):
+        bare = tuple(shape for shape in part.shapes if shape.does != "block")
+        found.append(Variant("Without the block", part.model_copy(update={"shapes": bare})))
+    return found
+
+
+def compared(words: str, result: HeatRun) -> Compared:
+    """What a way comes to."""
+    last = result.runs[-1]
+    return Compared(
+        words=words,
+        first_share=round(result.runs[0].first_share, 3),
+        last_share=round(last.last_share, 3),
+        hottest_mark_c=max((mark.peak_c for mark in result.marks), default=None),
+        over=sum(mark.is_over for mark in result.marks),
+        ends_s=result.ends_s,
+        reached_mm=result.runs[0].reached_mm,
+    )

@@ -1,0 +1,249 @@
+"""A part that warms up: what the foot does on it, against plates without end, and the directions a welder knows."""
+
+import math
+
+import numpy as np
+import pytest
+
+from anvilsong.core.coefficients import nominal
+from anvilsong.core.errors import BadInput
+from anvilsong.core.heat.metal_heat import MetalHeat
+from anvilsong.core.heat.moving_source import thin_plate_rise_per_watt
+from anvilsong.core.heat.plate import Plate
+from anvilsong.core.job import Job
+from anvilsong.core.model import situation
+from anvilsong.core.plan import make_plan
+from anvilsong.core.warming import PRESETS, Mark, PartDrawing, Run, Shape, compared, variants
+from anvilsong.core.warming.effort import check_effort
+from anvilsong.core.warming.foot import Arc, reference_w, rise_per_watt
+from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
+from anvilsong.core.warming.presets import plate, strip
+from anvilsong.core.warming.raster import rasterised
+from anvilsong.core.warming.running import weld
+
+METAL = MetalHeat(2.7e-3, 0.2, 582, 652)
+SIMPLE = MetalHeat(2.7e-3, 0.2, 582, 652, simple=True)
+ARC = Arc(5.8, 3.6)
+
+
+def part(width=160.0, height=80.0, runs=None, **more):
+    runs = runs or (Run(x_mm=0, y_mm=height / 2, to_x_mm=width, to_y_mm=height / 2),)
+    return PartDrawing(
+        **{"shapes": (Shape(width_mm=width, height_mm=height),), "runs": runs, "cell_mm": 1.5} | more
+    )
+
+
+def welded(drawn, arc=ARC, **more):
+    return weld(drawn, METAL, arc, **more)[0]
+
+
+def test_the_closed_solution_of_a_wide_arc_is_the_point_source_when_it_is_narrow():
+    near = Plate(3.2, 3.6, 0.2, 0.2 / 2.7e-3)
+    for y in (2.0, 6.0):
+        point = max(thin_plate_rise_per_watt(near, -xi, y) for xi in np.linspace(0, 12, 200))
+        assert rise_per_watt(near, np.array([y]), 1e-3)[0] == pytest.approx(point, rel=0.003)
+        assert rise_per_watt(near, np.array([y]), 2.0)[0] < point
+        assert rise_per_watt(near, np.array([y]), 2.0, 3.0)[0] < rise_per_watt(near, np.array([y]), 2.0)[0]
+
+
+@pytest.mark.parametrize(("t", "v"), [(1.6, 4.0), (3.2, 3.6), (6.4, 1.5)])
+def test_the_reference_is_the_closed_solution_where_there_is_one(t, v):
+    """Constants fixed, no latent heat: the plate without end, on its grid, wants what the integral says."""
+    arc = Arc(2.5 + 1.1 * t, v)
+    closed = (SIMPLE.contour_c - 20) / rise_per_watt(
+        Plate(t, v, 0.2, 0.2 / 2.7e-3), np.array([arc.width_mm / 2]), arc.sigma_mm
+    )
+    assert reference_w(SIMPLE, t, arc, arc.usual_cell_mm) == pytest.approx(closed[0], rel=0.03)
+
+
+def test_the_foot_holds_the_pool():
+    result = welded(part())
+    (trace,) = result.runs
+    inner = [n for n, way in enumerate(trace.way_mm) if 20 < way < 130]
+    assert np.array(trace.width_mm)[inner] == pytest.approx(np.full(len(inner), 5.8), rel=0.04)
+    assert np.array(trace.travel_mm_s)[inner] == pytest.approx(np.full(len(inner), 3.6), rel=0.02)
+    assert trace.ends_s == pytest.approx(trace.stood_s + 160 / 3.6, rel=0.03)
+    assert 0 < trace.stood_s < 3
+    assert result.heat_j == pytest.approx(result.reference_w * np.mean(trace.share) * trace.ends_s, rel=0.06)
+    assert result.end_mean_c < result.lumped_c < result.end_mean_c + 60
+
+
+def test_a_smaller_part_wants_less_foot_at_its_end():
+    last = [welded(part(height=height)).runs[0].share_at(120) for height in (200, 100, 50, 30)]
+    assert last == sorted(last, reverse=True)
+    assert last[0] == pytest.approx(1.02, abs=0.06)  # as on a plate without end
+    assert last[-1] < 0.75
+
+
+def test_a_pause_lowers_what_was_heated():
+    """The second run beside the first wants less than the first did; after a pause it wants more again, and after a long
+    one as much as the first.
+    """
+    way = [Run(x_mm=0, y_mm=y, to_x_mm=160, to_y_mm=y) for y in (30.0, 50.0)]
+
+    def second(**more):
+        return welded(part(runs=(way[0], way[1].model_copy(update=more)))).runs[1]
+
+    at_once, paused, cool = second(), second(pause_s=60.0), second(cools_to_c=45.0)
+    first = welded(part(runs=(way[0],))).runs[0]
+    assert at_once.share_at(60) < 0.75 * first.share_at(60)
+    assert at_once.share_at(60) + 0.02 < paused.share_at(60) < cool.share_at(60)
+    assert cool.share_at(60) == pytest.approx(first.share_at(60), rel=0.12)
+    assert (at_once.waited_s, paused.waited_s) == (0, 60)
+    assert cool.waited_s > 60
+
+
+def test_a_chill_block_keeps_a_seal_cool():
+    seal = Mark(name="Seal", x_mm=120, y_mm=70, most_c=150)
+    hole = Shape(form="circle", does="hole", x_mm=120, y_mm=62, width_mm=12)
+    on = Shape(does="block", x_mm=95, y_mm=48, width_mm=50, height_mm=30)
+    plain = Shape(width_mm=160, height_mm=80)
+    without = welded(part(shapes=(plain, hole), marks=(seal,)))
+    chilled = welded(part(shapes=(plain, hole, on), marks=(seal,)))
+    assert chilled.marks[0].peak_c < without.marks[0].peak_c - 25
+    assert without.marks[0].is_over
+    assert chilled.end_mean_c < without.end_mean_c
+    assert chilled.touch_s > without.touch_s  # what the block took, it keeps
+
+
+def test_start_at_the_thin_end():
+    """Thin at one end, thick at the other: from the thin end on the foot presses on as it goes; from the thick end it has to
+    come off, onto metal that is hot, and is at its least at the end.
+    """
+    shapes = (Shape(width_mm=80, height_mm=60), Shape(x_mm=80, width_mm=80, height_mm=60, thickness_mm=5))
+    way = Run(x_mm=0, y_mm=30, to_x_mm=160, to_y_mm=30)
+    thin, thick = (
+        welded(part(shapes=shapes, runs=(run,), thickness_mm=3)).runs[0] for run in (way, way.turned)
+    )
+    assert thin.share_at(110) > 1.3 * thin.share_at(60)
+    assert thick.share_at(120) < 0.7 * thick.share_at(50)
+    assert thick.share_at(140) < thin.share_at(20)
+
+
+def test_two_hundred_amps_on_six_millimetres():
+    """A small plate comes to its pool on the way; a large one never does; without waiting neither does."""
+    job = Job.model_validate(
+        {"a": {"alloy": "6061", "thickness": 6.4}, "joint": "butt", "edge_prep": "square"}
+    )
+    planned = make_plan(job).settings
+    short = planned.model_copy(update={"amps_set": 200.0, "amps_run": 200.0})
+    at, c = situation(job), nominal()
+    arc, foot = arc_of(at, short, c), foot_amps(at, short, c)
+    assert foot.amps(arc.most) == pytest.approx(200, abs=0.05)
+    assert foot.amps(1.0) > 250
+    assert foot.share(foot.amps(0.8)) == pytest.approx(0.8)
+    small, large = (
+        plate(long, wide, 6.4).model_copy(update={"cell_mm": 3.0}) for long, wide in ((150, 100), (600, 400))
+    )
+    reached = weld(small, metal_of(at), arc)[0].runs[0].reached_mm
+    assert 20 < reached < 128
+    assert weld(large, metal_of(at), arc)[0].runs[0].reached_mm is None
+    goes = weld(small.model_copy(update={"start": "goes"}), metal_of(at), arc)[0].runs[0]
+    assert goes.reached_mm is None
+    assert goes.travel_mm_s == pytest.approx([arc.travel_mm_s] * len(goes.travel_mm_s))
+    ample = arc_of(at, planned, c)
+    assert weld(small, metal_of(at), ample)[0].runs[0].reached_mm < 20
+
+
+def test_amps_that_stay_make_the_pool_grow():
+    """With a torch switch nothing takes the heat back."""
+    result = weld(
+        strip(200, 3.2).model_copy(update={"cell_mm": 1.5}), METAL, Arc(5.8, 3.6, 1.0, 0.1), holds_width=False
+    )[0]
+    (trace,) = result.runs
+    assert set(trace.share) == {1.0}
+    widths = [float(np.interp(way, trace.way_mm, trace.width_mm)) for way in (30, 100, 170)]
+    assert widths == sorted(widths)
+    assert widths[2] > 1.5 * widths[0]
+
+
+def test_the_cells_of_a_drawing():
+    outline = Shape(form="outline", corners=((0, 0), (60, 0), (60, 20), (20, 20), (20, 50), (0, 50)))
+    drawn = PartDrawing(
+        thickness_mm=3,
+        shapes=(
+            outline,
+            Shape(x_mm=40, y_mm=5, width_mm=10, height_mm=10, does="hole"),
+            Shape(form="circle", x_mm=10, y_mm=40, width_mm=16, thickness_mm=6),
+            Shape(x_mm=-50, y_mm=0, width_mm=60, height_mm=8, does="block", thickness_mm=12),
+        ),
+        runs=(Run(x_mm=5, y_mm=12, to_x_mm=35, to_y_mm=12),),
+    )
+    cells = rasterised(drawn, 1.0)
+    area = float((cells.thickness_mm > 0).sum())
+    circle = float((cells.thickness_mm == 6).sum())
+    assert area == pytest.approx(60 * 20 + 20 * 30 - 100, abs=1)
+    assert circle == pytest.approx(math.pi * 64, rel=0.04)
+    assert float((cells.block_mm == 12).sum()) == 10 * 8  # only where there is metal
+    assert not cells.is_metal(45, 10)
+    assert cells.is_metal(55, 10)
+    assert not cells.is_metal(-1, 10)
+
+
+@pytest.mark.parametrize("preset", PRESETS)
+def test_every_preset_can_be_welded(preset):
+    words, make = PRESETS[preset]
+    drawn = make()
+    assert words
+    check_effort(drawn, ARC)
+    coarse = drawn.model_copy(update={"cell_mm": 3.0})
+    result, film = weld(coarse, METAL, Arc(8.0, 4.0))
+    assert all(0.05 < trace.last_share < 2 for trace in result.runs)
+    assert film.pictures.shape[0] == len(film.seconds) > 20
+    metal = rasterised(coarse, 3.0).thickness_mm > 0
+    assert np.all((film.pictures[-1] == 255) == ~metal)
+
+
+def test_other_ways():
+    ways = [Run(x_mm=0, y_mm=y, to_x_mm=100, to_y_mm=y) for y in (20.0, 60.0)]
+    on = Shape(does="block", width_mm=20, height_mm=20)
+    drawn = part(runs=tuple(ways), shapes=(Shape(width_mm=160, height_mm=80), on))
+    found = {each.words: each.part for each in variants(drawn)}
+    assert [run.x_mm for run in found["From the other end"].runs] == [100, 100]
+    assert [run.y_mm for run in found["In the other order"].runs] == [60, 20]
+    assert [run.pause_s for run in found["With 30 s more before each later run"].runs] == [0, 30]
+    assert all(shape.does == "metal" for shape in found["Without the block"].shapes)
+    assert len(variants(part())) == 1
+    row = compared("As drawn", welded(part(marks=(Mark(name="Edge", x_mm=80, y_mm=5, most_c=60),))))
+    assert row.over == 1
+    assert row.last_share < row.first_share
+
+
+@pytest.mark.parametrize(
+    ("drawn", "said"),
+    [
+        ({"cell_mm": 0.2, "shapes": [{"width_mm": 900, "height_mm": 900}]}, "coarser ones|minutes"),
+        (
+            {
+                "shapes": [
+                    {"width_mm": 160, "height_mm": 80},
+                    {"does": "hole", "width_mm": 40, "height_mm": 80},
+                ]
+            },
+            "begins where there is no metal",
+        ),
+    ],
+)
+def test_what_cannot_be_computed_is_said_before(drawn, said):
+    with pytest.raises(BadInput, match=said):
+        weld(part(**drawn), METAL, ARC)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"shapes": []}, "at least 1"),
+        ({"shapes": [{"does": "hole"}]}, "draw metal first"),
+        ({"runs": [{"x_mm": 0, "y_mm": 0, "to_x_mm": 1, "to_y_mm": 0}]}, "at least 5 mm"),
+        ({"runs": [{"x_mm": 0, "y_mm": 500, "to_x_mm": 100, "to_y_mm": 40}]}, "begin and end on the part"),
+        ({"shapes": [{"form": "outline", "corners": [[0, 0], [1, 1]]}]}, "at least three"),
+        ({"shapes": [{"width_mm": 1e9}]}, "3000"),
+    ],
+)
+def test_what_is_no_part_is_said(change, said):
+    plain = {
+        "shapes": [{"width_mm": 160, "height_mm": 80}],
+        "runs": [{"x_mm": 0, "y_mm": 40, "to_x_mm": 100, "to_y_mm": 40}],
+    }
+    with pytest.raises(ValueError, match=said):
+        PartDrawing.model_validate(plain | change)
