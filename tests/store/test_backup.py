@@ -49,7 +49,7 @@ def test_a_backup_of_an_older_version_is_brought_up_to_date_and_stays_as_it_is(
     backup_to(data_file, old)
     with closing(sqlite3.connect(old)) as connection:
         for statement in (
-            "DROP INDEX ix_plans_recipe", "ALTER TABLE plans DROP COLUMN recipe", "DROP TABLE attachments", "DROP TABLE calibrations", "DROP TABLE fault_trials", "DROP INDEX ix_coupons_pair",
+            "DROP TABLE heat_runs", "DROP INDEX ix_plans_recipe", "ALTER TABLE plans DROP COLUMN recipe", "DROP TABLE attachments", "DROP TABLE calibrations", "DROP TABLE fault_trials", "DROP INDEX ix_coupons_pair",
             *(f"ALTER TABLE coupons DROP COLUMN {name}" for name in ("machine", "kit", "left_out")),
             "DROP INDEX ix_jobs_changed", "DROP TABLE words",
             "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text)", "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",

@@ -91,7 +91,7 @@ def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatc
     open_database(path).dispose()
     with closing(sqlite3.connect(path)) as connection:
         for statement in (
-            "DROP INDEX ix_plans_recipe", "ALTER TABLE plans DROP COLUMN recipe", "DROP TABLE attachments", "DROP TABLE calibrations", "DROP TABLE fault_trials", "DROP INDEX ix_coupons_pair",
+            "DROP TABLE heat_runs", "DROP INDEX ix_plans_recipe", "ALTER TABLE plans DROP COLUMN recipe", "DROP TABLE attachments", "DROP TABLE calibrations", "DROP TABLE fault_trials", "DROP INDEX ix_coupons_pair",
             *(f"ALTER TABLE coupons DROP COLUMN {name}" for name in ("machine", "kit", "left_out")),
             "DROP INDEX ix_jobs_changed", "DROP TABLE words",
             "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text)", "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",

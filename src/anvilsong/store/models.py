@@ -278,6 +278,24 @@ class AttachmentRow(PutAway, Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class HeatRunRow(Base):
+    """A part that was drawn, and what came of welding it in the computer; ``result`` is None until it is
+    there.
+    """
+
+    __tablename__ = "heat_runs"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    revision: Mapped[int]
+    part: Mapped[Document]
+    result: Mapped[Document | None] = mapped_column(OptionalDocumentText)
+    # Large, and wanted one at a time.
+    film: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class TickRow(Base):
     """A step of the run sheet that has been done."""
 

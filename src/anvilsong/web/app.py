@@ -17,6 +17,7 @@ from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards
 from anvilsong.web.guard.patience import before_commit
+from anvilsong.web.heat_works import HeatWorks
 from anvilsong.web.pages import (
     as_set_page,
     beside_page,
@@ -36,6 +37,7 @@ from anvilsong.web.pages import (
     ladder_page,
     machine_page,
     metal_page,
+    part_page,
     photograph_page,
     prep_page,
     read_page,
@@ -60,7 +62,9 @@ def create_app(config: Config | None = None) -> FastAPI:
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.freeze()
         gc.enable()
+        app.state.heat_works = HeatWorks()
         yield
+        app.state.heat_works.close()
         engine.dispose()
 
     app = FastAPI(
@@ -92,6 +96,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         prep_page,
         torch_page,
         tune_page,
+        part_page,
         wave_page,
         coupon_page,
         photograph_page,

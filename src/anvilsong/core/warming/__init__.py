@@ -5,20 +5,34 @@ The solver is compiled, and read only when a part is computed: what only looks a
 wait for it.
 """
 
-from anvilsong.core.warming.compare import Compared, Variant, compared, variants
+from anvilsong.core.warming.compare import Variant, compared, variants
 from anvilsong.core.warming.drawing import BLOCK_METALS, Mark, PartDrawing, Run, Shape
 from anvilsong.core.warming.presets import PRESETS
-from anvilsong.core.warming.result import Film, HeatRun, MarkTrace, RunTrace
+from anvilsong.core.warming.result import (
+    FIRST_PLACE,
+    LAST_PLACE,
+    Compared,
+    Film,
+    FootAmps,
+    HeatRun,
+    MarkTrace,
+    PartResult,
+    RunTrace,
+)
 
 __all__ = [
     "BLOCK_METALS",
+    "FIRST_PLACE",
+    "LAST_PLACE",
     "PRESETS",
     "Compared",
     "Film",
+    "FootAmps",
     "HeatRun",
     "Mark",
     "MarkTrace",
     "PartDrawing",
+    "PartResult",
     "Run",
     "RunTrace",
     "Shape",

@@ -6,9 +6,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anvilsong.core.value import Value
 from anvilsong.core.warming.drawing import PartDrawing
-from anvilsong.core.warming.result import HeatRun
+from anvilsong.core.warming.result import Compared, HeatRun
 
 PAUSE_S = 30.0
 MOST_ORDERS = 2
@@ -20,21 +19,6 @@ class Variant:
 
     words: str
     part: PartDrawing
-
-
-class Compared(Value):
-    """What came of a way: the foot at the end of the last run and its least anywhere, the hottest mark, the
-    time.
-    """
-
-    words: str
-    first_share: float
-    last_share: float
-    hottest_mark_c: float | None
-    over: int
-    """Marks that get hotter than they may."""
-    ends_s: float
-    reached_mm: float | None
 
 
 def variants(part: PartDrawing) -> list[Variant]:

@@ -41,7 +41,7 @@ class Shape(Value):
     corners: tuple[
         tuple[Annotated[float, Field(ge=-9000, le=9000)], Annotated[float, Field(ge=-9000, le=9000)]], ...
     ] = Field((), max_length=MOST_CORNERS)
-    thickness_mm: Thickness | None = None
+    thickness_mm: Annotated[float | None, LENGTH] = Field(None, ge=LEAST_THICKNESS_MM, le=MOST_THICKNESS_MM)
     """Of metal: another than the part's. Of a block: its own, 20 mm where nothing is said."""
     block_metal: BlockMetal = "copper"
 
@@ -60,7 +60,7 @@ class Run(Value):
     to_x_mm: Place
     to_y_mm: Place
     pause_s: Annotated[float, TIME, Field(ge=0, le=3600)] = 0
-    cools_to_c: Annotated[float, TEMPERATURE, Field(ge=-20, le=400)] | None = None
+    cools_to_c: Annotated[float | None, TEMPERATURE] = Field(None, ge=-20, le=400)
     """Waits on until the metal along this run is no hotter than this."""
 
     @model_validator(mode="after")
@@ -95,7 +95,7 @@ class Mark(Value):
     name: Label
     x_mm: Place
     y_mm: Place
-    most_c: Annotated[float, TEMPERATURE, Field(ge=0, le=600)] | None = None
+    most_c: Annotated[float | None, TEMPERATURE] = Field(None, ge=0, le=600)
 
 
 class PartDrawing(Value):
@@ -109,7 +109,7 @@ class PartDrawing(Value):
     marks: tuple[Mark, ...] = Field((), max_length=MOST_MARKS)
     start_c: Annotated[float, TEMPERATURE, Field(ge=-40, le=400)] = 20
     start: Literal["waits", "goes"] = "waits"
-    cell_mm: Annotated[float, LENGTH, Field(ge=0.2, le=20)] | None = None
+    cell_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.2, le=20)
     """Side of a cell; chosen by the pool where nothing is said."""
 
     @property

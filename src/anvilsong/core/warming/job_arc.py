@@ -2,31 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.model import Situation
 from anvilsong.core.settings import Settings
 from anvilsong.core.warming.foot import Arc
+from anvilsong.core.warming.result import FootAmps
 
 MOST_SHARE, LEAST_SHARE = 3.0, 0.05
-
-
-@dataclass(frozen=True)
-class FootAmps:
-    """Amps under the foot for a share of the pool's steady heat: (share·q_pool + q_rod)/(heat per ampere)."""
-
-    pool_w: float
-    rod_w: float
-    per_amp_w: float
-
-    def amps(self, share: float) -> float:
-        return (share * self.pool_w + self.rod_w) / self.per_amp_w
-
-    def share(self, amps: float) -> float:
-        return (amps * self.per_amp_w - self.rod_w) / self.pool_w
 
 
 def metal_of(at: Situation) -> MetalHeat:

@@ -12,6 +12,7 @@ from pydantic import Field
 from anvilsong.core.value import Label, Value
 
 Series = Annotated[tuple[float, ...], Field(max_length=400)]
+FIRST_PLACE, LAST_PLACE = 0.1, 0.95  # of the way
 DEGREES_A_STEP = 3.0  # of the film: 0 to 765 °C in a byte
 
 
@@ -35,15 +36,16 @@ class RunTrace(Value):
 
     @property
     def first_share(self) -> float:
-        """Under the foot once the pool is there and moves: the mean of the second tenth of the way."""
-        return _mean_between(self.way_mm, self.share, 0.05, 0.15)
+        """Under the foot once the pool is there and moves."""
+        return self.share_at(FIRST_PLACE * self.way_mm[-1])
 
     @property
     def last_share(self) -> float:
-        """At the end."""
-        return _mean_between(self.way_mm, self.share, 0.9, 1.0)
+        """At the end, before the last pool, which the edge keeps warm."""
+        return self.share_at(LAST_PLACE * self.way_mm[-1])
 
     def share_at(self, way_mm: float) -> float:
+        """Under the foot at a place."""
         return float(np.interp(way_mm, self.way_mm, self.share))
 
 
@@ -81,6 +83,55 @@ class HeatRun(Value):
     """
 
 
+class FilmSize(Value):
+    """How the bytes of a film lie."""
+
+    seconds: Annotated[tuple[float, ...], Field(max_length=3000)]
+    rows: int
+    columns: int
+    cell_mm: float
+
+
+class FootAmps(Value):
+    """Amps under the foot for a share of the pool's steady heat: (share·q_pool + q_rod)/(heat per ampere)."""
+
+    pool_w: float
+    rod_w: float
+    per_amp_w: float
+
+    def amps(self, share: float) -> float:
+        """Amps for a share."""
+        return (share * self.pool_w + self.rod_w) / self.per_amp_w
+
+    def share(self, amps: float) -> float:
+        """The share that amps give."""
+        return (amps * self.per_amp_w - self.rod_w) / self.pool_w
+
+
+class Compared(Value):
+    """What came of a way: the foot at its start and its end, the hottest mark, the time."""
+
+    words: str
+    first_share: float
+    last_share: float
+    hottest_mark_c: float | None
+    over: int
+    """Marks that get hotter than they may."""
+    ends_s: float
+    reached_mm: float | None
+
+
+class PartResult(Value):
+    """All that is kept of a computed part."""
+
+    run: HeatRun
+    others: tuple[Compared, ...] = Field((), max_length=8)
+    foot: FootAmps
+    ceiling_a: float
+    has_pedal: bool
+    film: FilmSize
+
+
 @dataclass(frozen=True)
 class Film:
     """Pictures of the part, a byte a cell in steps of 3 K over 0 °C; 255 where there is no metal."""
@@ -88,6 +139,12 @@ class Film:
     seconds: tuple[float, ...]
     pictures: NDArray[np.uint8]
     cell_mm: float
+
+    @property
+    def size(self) -> FilmSize:
+        """How its bytes lie."""
+        _, rows, columns = self.pictures.shape
+        return FilmSize(seconds=self.seconds, rows=rows, columns=columns, cell_mm=self.cell_mm)
 
 
 def as_picture(
@@ -98,9 +155,3 @@ def as_picture(
     found = np.clip(part / DEGREES_A_STEP, 0, 254).astype(np.uint8)
     found[~metal] = 255
     return found
-
-
-def _mean_between(way: Series, values: Series, low: float, high: float) -> float:
-    whole = way[-1] if way else 0.0
-    chosen = [value for at, value in zip(way, values, strict=True) if low * whole <= at <= high * whole]
-    return float(np.mean(chosen)) if chosen else (values[-1] if values else 0.0)

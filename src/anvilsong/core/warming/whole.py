@@ -1,0 +1,56 @@
+"""A job's part from drawing to result: as drawn, and otherwise."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.errors import BadInput
+from anvilsong.core.model import Situation
+from anvilsong.core.settings import Settings
+from anvilsong.core.warming.compare import compared, variants
+from anvilsong.core.warming.drawing import PartDrawing
+from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
+from anvilsong.core.warming.result import Compared, Film, PartResult
+from anvilsong.core.warming.running import weld
+
+Progress = Callable[[float], None]
+
+
+def weld_part(
+    at: Situation,
+    settings: Settings,
+    c: Coefficients,
+    part: PartDrawing,
+    progress: Progress = lambda share: None,
+    and_others: bool = True,
+) -> tuple[PartResult, Film]:
+    """The part welded with a job's settings: by foot where it has a pedal, with amps that stay where it has
+    not.
+
+    ``progress`` is told the share that is done, and may raise to stop. Another way that cannot be computed,
+    such as a run that would begin in a hole, is left out.
+    """
+    arc, metal, pedal = arc_of(at, settings, c), metal_of(at), at.job.control == "pedal"
+    ways = variants(part) if and_others else []
+    pieces = len(ways) + 1
+
+    def piece(number: int) -> Progress:
+        return lambda share: progress((number + share) / pieces)
+
+    run, film = weld(part, metal, arc, piece(0), pedal)
+    others: list[Compared] = [compared("As drawn", run)] if ways else []
+    for number, way in enumerate(ways, 1):
+        try:
+            others.append(compared(way.words, weld(way.part, metal, arc, piece(number), pedal)[0]))
+        except BadInput:
+            continue
+    result = PartResult(
+        run=run,
+        others=tuple(others),
+        foot=foot_amps(at, settings, c),
+        ceiling_a=settings.amps_set,
+        has_pedal=pedal,
+        film=film.size,
+    )
+    return result, film

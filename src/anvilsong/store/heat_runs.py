@@ -1,0 +1,101 @@
+"""Parts of a job, drawn and welded in the computer. Functions take a session; the caller commits.
+
+The drawing is stored before the computing starts, and the result with it at the end, so that a stopped server
+loses a result and never a drawing. The films of older runs of a job are dropped: they can be computed again.
+"""
+
+from __future__ import annotations
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, undefer
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.warming import Film, PartDrawing, PartResult
+from anvilsong.store.models import HeatRunRow, JobRow, fresh_uid
+from anvilsong.store.reading import document, readable
+
+FILMS_OF_A_JOB = 3
+MOST_OF_A_JOB = 100
+
+
+def add_heat_run(
+    session: Session, job: JobRow, revision: int, part: PartDrawing, uid: str | None = None
+) -> HeatRunRow:
+    """A drawing that is to be computed; sent twice with one ``uid`` it is one.
+
+    Raises
+    ------
+    BadInput : the job has as many as one may
+    """
+    if uid and (here := session.scalar(select(HeatRunRow).where(HeatRunRow.uid == uid))):
+        return here
+    count = session.scalar(select(func.count()).where(HeatRunRow.job_id == job.id)) or 0
+    if count >= MOST_OF_A_JOB:
+        raise BadInput.one("part", f"{count} of this job", f"at most {MOST_OF_A_JOB} are kept with one job")
+    row = HeatRunRow(job_id=job.id, revision=revision, part=document(part), uid=uid or fresh_uid())
+    session.add(row)
+    session.flush()
+    return row
+
+
+def keep_result(session: Session, run_id: int, result: PartResult, film: bytes) -> None:
+    """What came of it, and its film; of older runs of the job only some keep theirs."""
+    row = session.get(HeatRunRow, run_id)
+    if row is None:
+        return
+    row.result, row.film = document(result), film
+    session.flush()
+    with_film = select(HeatRunRow.id).where(HeatRunRow.job_id == row.job_id, HeatRunRow.film.is_not(None))
+    for old in session.scalars(with_film.order_by(HeatRunRow.id.desc()).offset(FILMS_OF_A_JOB)):
+        found = session.get(HeatRunRow, old)
+        if found is not None:
+            found.film = None
+
+
+def find_heat_run(session: Session, run_id: int) -> HeatRunRow | None:
+    """A run by its number."""
+    return session.get(HeatRunRow, run_id)
+
+
+def newest_heat_run(session: Session, job_id: int, finished: bool = False) -> HeatRunRow | None:
+    """The newest run of a job; ``finished``: the newest that came to its end."""
+    chosen = select(HeatRunRow).where(HeatRunRow.job_id == job_id)
+    if finished:
+        chosen = chosen.where(HeatRunRow.film.is_not(None))
+    return session.scalar(chosen.order_by(HeatRunRow.id.desc()).limit(1))
+
+
+def film_of(session: Session, run_id: int) -> bytes | None:
+    """The film of a run, packed."""
+    row = session.scalar(select(HeatRunRow).where(HeatRunRow.id == run_id).options(undefer(HeatRunRow.film)))
+    return row.film if row is not None else None
+
+
+def has_film(session: Session, run_id: int) -> bool:
+    """Whether its film is still kept."""
+    kept = select(HeatRunRow.id).where(HeatRunRow.id == run_id, HeatRunRow.film.is_not(None))
+    return session.scalar(kept) is not None
+
+
+def drawings_of(session: Session, job_id: int) -> list[HeatRunRow]:
+    """Every drawing of a job, oldest first."""
+    return list(
+        session.scalars(select(HeatRunRow).where(HeatRunRow.job_id == job_id).order_by(HeatRunRow.id))
+    )
+
+
+def result_of(row: HeatRunRow | None) -> PartResult | None:
+    """What came of a run; None where it is not finished, or cannot be read."""
+    return readable(PartResult, row.result) if row is not None and row.result else None
+
+
+def part_of(row: HeatRunRow | None) -> PartDrawing | None:
+    """The drawing of a run; None where it cannot be read."""
+    return readable(PartDrawing, row.part) if row is not None else None
+
+
+def packed(film: Film) -> bytes:
+    """A film as it is kept: its bytes, picture after picture, by gzip."""
+    import gzip
+
+    return gzip.compress(film.pictures.tobytes(), 6)

@@ -1,0 +1,79 @@
+"""What the foot does along a run: amps over the way, with the ceiling, and how fast the hand can go."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from anvilsong.core import say
+from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult, RunTrace
+from anvilsong.web.drawings.svg import Drawing, Point
+
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 190.0, 58.0, 506.0, 26.0, 144.0
+SLOW = 0.97  # of the planned travel: under this the hand waits for its pool
+
+
+def foot_drawing(result: PartResult, number: int) -> Markup:
+    """The curve of one run, by its number from 0."""
+    trace, foot = result.run.runs[number], result.foot
+    amps = [foot.amps(share) for share in trace.share]
+    steady, ceiling = foot.amps(1.0), result.ceiling_a
+    top = 1.06 * max(*amps, steady, ceiling)
+    whole = max(trace.way_mm[-1], 1e-6)
+
+    def at(way: float, amp: float) -> Point:
+        return LEFT + way / whole * (RIGHT - LEFT), BOTTOM - amp / top * (BOTTOM - TOP)
+
+    words = said_of(result, number)
+    drawing = Drawing(
+        WIDTH, HEIGHT, f"Run {number + 1}: amps under the foot along the way", words, "foot-curve"
+    )
+    for begin, end in _slow_stretches(trace, result.run.travel_mm_s):
+        drawing.rect(at(begin, 0)[0], TOP, at(end, 0)[0] - at(begin, 0)[0], BOTTOM - TOP, "foot-slow")
+    drawing.line((LEFT, BOTTOM), (RIGHT, BOTTOM), "trade-axis")
+    drawing.line((LEFT, TOP), (LEFT, BOTTOM), "trade-axis")
+    drawing.line(at(0, ceiling), at(whole, ceiling), "trade-end")
+    if abs(steady - ceiling) > 0.15 * top:
+        drawing.line(at(0, steady), at(whole, steady), "foot-steady")
+        drawing.text((LEFT - 6, at(0, steady)[1] + 5), f"{steady:.0f}", "label", "end")
+    drawing.text((LEFT - 6, at(0, ceiling)[1] + 5), f"{ceiling:.0f} A", "label", "end")
+    drawing.polyline([at(*pair) for pair in zip(trace.way_mm, amps, strict=True)], "trade-curve")
+    for share in (0.0, 0.5, 1.0):
+        anchor = ("start", "middle", "end")[round(2 * share)]
+        drawing.text((at(share * whole, 0)[0], BOTTOM + 18), say.mm(share * whole, 0), "label", anchor)
+    for way in (FIRST_PLACE * whole, LAST_PLACE * whole):
+        amp = foot.amps(trace.share_at(way))
+        x, y = at(way, amp)
+        drawing.circle((x, y), 4, "trade-here")
+        drawing.text((x, y + 22 if y < TOP + 30 else y - 10), f"{amp:.0f} A", "label halo", "middle")
+    drawing.text(
+        ((LEFT + RIGHT) / 2, BOTTOM + 38),
+        "along the run; dashed: the ceiling; shaded: slower than planned",
+        "label",
+        "middle",
+    )
+    return drawing.render()
+
+
+def said_of(result: PartResult, number: int) -> str:
+    """The run in words: cold, in the middle, at the end."""
+    trace, foot = result.run.runs[number], result.foot
+    whole = trace.way_mm[-1]
+    places = [FIRST_PLACE * whole, 0.5 * whole, LAST_PLACE * whole]
+    amps = [foot.amps(trace.share_at(way)) for way in places]
+    return (
+        f"{amps[0]:.0f} A once it moves, {amps[1]:.0f} A after {say.mm(places[1], 0)}, {amps[2]:.0f} A at the end "
+        f"({100 * amps[2] / result.ceiling_a:.0f} % of the ceiling)"
+    )
+
+
+def _slow_stretches(trace: RunTrace, planned: float) -> list[tuple[float, float]]:
+    found: list[tuple[float, float]] = []
+    before = 0.0
+    for way, travel in zip(trace.way_mm, trace.travel_mm_s, strict=True):
+        if travel < SLOW * planned:
+            if found and abs(found[-1][1] - before) < 1e-9:
+                found[-1] = (found[-1][0], way)
+            else:
+                found.append((before, way))
+        before = way
+    return found

@@ -1,0 +1,233 @@
+"""Part: drawn on a grid, welded in the computer; the film, what the foot does, and what follows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from fastapi import APIRouter, HTTPException, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.model import situation
+from anvilsong.core.units import UnitSystem
+from anvilsong.core.warming import PRESETS, Mark, PartDrawing, PartResult, Run, Shape
+from anvilsong.store import heat_runs
+from anvilsong.store.database import Sessions
+from anvilsong.store.models import HeatRunRow, fresh_uid
+from anvilsong.web.drawings.foot import foot_drawing, said_of
+from anvilsong.web.drawings.part import part_drawing
+from anvilsong.web.forms import field_of, form_of
+from anvilsong.web.frame import part, render, see_other, spoken_json, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.part_form import KINDS, form_of_part, part_from_form, rows_of
+from anvilsong.web.part_words import advice_words, compared_rows
+from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of
+
+router = APIRouter(include_in_schema=False)
+
+FILM_KEPT_FOR = "private, max-age=86400"
+
+
+def _page(
+    request: Request,
+    session: Session,
+    view: JobView,
+    row: HeatRunRow | None,
+    form: Mapping[str, str],
+    trouble: BadInput | None = None,
+) -> HTMLResponse:
+    system = units(request)
+    result = heat_runs.result_of(row)
+    drawn = _drawn(form, system)
+    work = request.app.state.heat_works.find(row.id) if row is not None else None
+    return render(
+        request,
+        "part.html",
+        422 if trouble else 200,
+        view=view,
+        here="tune",
+        form=form,
+        rows=rows_of(form),
+        more=_blank_rows(system),
+        trouble=trouble,
+        problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
+        presets={key: words for key, (words, _) in PRESETS.items()},
+        drawing=part("part", lambda: part_drawing(drawn)) if drawn is not None else "",
+        row=row,
+        result=result,
+        work=work,
+        uid=fresh_uid(),
+        feet=_feet(result) if result else [],
+        advice=advice_words(result, view.settings) if result else [],
+        others=compared_rows(result) if result else [],
+        earlier=[each for each in heat_runs.drawings_of(session, view.row.id) if each.result][-8:],
+        film=result.film.model_dump() | {"ends": result.run.ends_s}
+        if result and row and heat_runs.has_film(session, row.id)
+        else None,
+        contour_c=situation(view.job).contour_c,
+    )
+
+
+def _feet(result: PartResult) -> list[dict[str, Any]]:
+    def drawn(number: int) -> Callable[[], Any]:
+        return lambda: foot_drawing(result, number)
+
+    return [
+        {"trace": trace, "said": said_of(result, number), "drawing": part("foot", drawn(number))}
+        for number, trace in enumerate(result.run.runs)
+    ]
+
+
+def _drawn(form: Mapping[str, str], system: UnitSystem) -> PartDrawing | None:
+    try:
+        return part_from_form(form, system)
+    except BadInput:
+        return None
+
+
+def _blank_rows(system: UnitSystem) -> dict[str, dict[str, str]]:
+    """A row of each kind as it is added."""
+    blank = {
+        "shapes": Shape(width_mm=60, height_mm=40),
+        "runs": Run(x_mm=0, y_mm=20, to_x_mm=60, to_y_mm=20),
+        "marks": Mark(name="Seal", x_mm=30, y_mm=10),
+    }
+    return {kind: form_of(value, system, f"{KINDS[kind][0]}NN_") for kind, value in blank.items()}
+
+
+@router.get("/jobs/{job_id}/part", response_class=HTMLResponse)
+def show_part(request: Request, job_id: RowId, preset: str = "", run: Revision = None) -> HTMLResponse:
+    """The newest part of the job, one that is asked for, or one to begin with."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        if view.plan.refused:
+            return render(request, "part.html", view=view, here="tune")
+        row = None
+        if preset not in PRESETS:
+            row = heat_runs.find_heat_run(session, run) if run else heat_runs.newest_heat_run(session, job_id)
+            if run and (row is None or row.job_id != job_id):
+                raise HTTPException(404)
+        drawing = heat_runs.part_of(row)
+        if drawing is None:
+            row, drawing = None, _first_part(view, preset)
+        return _page(request, session, view, row, form_of_part(drawing, units(request)))
+
+
+def _first_part(view: JobView, preset: str) -> PartDrawing:
+    """A preset in the job's own thickness and size, as far as they are known."""
+    make = PRESETS.get(preset, PRESETS["plate"])[1]
+    drawing = make()
+    job, known = view.job, view.job.part
+    update: dict[str, Any] = {"start_c": view.settings.preheat_c or max(job.part_temperature_c, 0.0)}
+    if preset != "casting":
+        update["thickness_mm"] = round(situation(job).thickness_mm, 2)
+    if preset in ("", "plate"):
+        length = (known.length_mm if known else None) or min(max(job.weld_length_mm, 20.0), 600.0)
+        width = (known.width_mm if known else None) or 150.0
+        run = Run(x_mm=0, y_mm=width / 2, to_x_mm=min(job.weld_length_mm, length), to_y_mm=width / 2)
+        update |= {"shapes": (Shape(width_mm=length, height_mm=width),), "runs": (run,)}
+    return drawing.model_copy(update=update)
+
+
+@router.post("/jobs/{job_id}/part")
+def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
+    """Keep the drawing, and begin to compute it."""
+    make: Sessions = request.app.state.sessions
+    works, system = request.app.state.heat_works, units(request)
+    if works.is_full:
+        raise HTTPException(503, "Other parts are being computed just now. Nothing was stored; try again.")
+    try:
+        drawing = part_from_form(form, system)
+        with make.begin() as session:
+            view = job_view(session, job_id, system)
+            if view.plan.refused:
+                raise BadInput.one("job", view.row.title, "it is refused, so there is nothing to weld")
+            task = _task(make, view, drawing, and_others=bool(form.get("others")))
+            row = heat_runs.add_heat_run(session, view.row, view.plan_row.revision, drawing, uid_of(form))
+            run_id, is_new = row.id, row.result is None
+    except BadInput as trouble:
+        with make() as session:
+            view = job_view(session, job_id, system)
+            return _page(request, session, view, None, form, trouble)
+    if is_new:
+        works.start(run_id, lambda progress: task(run_id, progress))
+    return see_other(f"/jobs/{job_id}/part?run={run_id}")
+
+
+def _task(
+    make: Sessions, view: JobView, drawing: PartDrawing, and_others: bool
+) -> Callable[[int, Callable[[float], None]], None]:
+    """What the thread does: compute, then keep it in one transaction.
+
+    Raises
+    ------
+    BadInput : it would take too long, or a run lies over no metal; said before anything starts
+    """
+    from anvilsong.core.warming.effort import check_effort
+    from anvilsong.core.warming.job_arc import arc_of
+    from anvilsong.core.warming.raster import rasterised
+    from anvilsong.core.warming.whole import weld_part
+
+    at, settings, c = situation(view.job), view.settings, view.c
+    arc = arc_of(at, settings, c)
+    check_effort(drawing, arc)
+    rasterised(drawing, drawing.cell_mm or arc.usual_cell_mm)
+
+    def task(run_id: int, progress: Callable[[float], None]) -> None:
+        result, film = weld_part(at, settings, c, drawing, progress, and_others)
+        with make.begin() as session:
+            heat_runs.keep_result(session, run_id, result, heat_runs.packed(film))
+
+    return task
+
+
+def _progress(request: Request, row: HeatRunRow) -> dict[str, Any]:
+    work = request.app.state.heat_works.find(row.id)
+    if row.result is not None:
+        return {"state": "done", "share": 1.0, "said": ""}
+    if work is None:
+        return {"state": "stopped", "share": 0.0, "said": "It did not come to its end. Weld it again."}
+    return {"state": work.state, "share": round(work.share, 3), "said": work.said}
+
+
+@router.get("/api/heat-runs/{run_id}")
+def show_progress(request: Request, run_id: RowId) -> Response:
+    """How far it has come."""
+    with request.app.state.sessions() as session:
+        return spoken_json(request, _progress(request, found(heat_runs.find_heat_run(session, run_id))))
+
+
+@router.post("/jobs/{job_id}/part/{run_id}/stop")
+def stop(request: Request, job_id: RowId, run_id: RowId) -> Response:
+    """Stop computing; the drawing stays."""
+    with request.app.state.sessions() as session:
+        row = found(heat_runs.find_heat_run(session, run_id))
+        if row.job_id != job_id:
+            raise HTTPException(404)
+    work = request.app.state.heat_works.find(run_id)
+    if work is not None:
+        work.stop.set()
+    return see_other(f"/jobs/{job_id}/part?run={run_id}")
+
+
+@router.get("/api/heat-runs/{run_id}/film")
+def show_film(request: Request, run_id: RowId) -> Response:
+    """The film's bytes, picture after picture; packed by gzip, which every browser unpacks."""
+    with request.app.state.sessions() as session:
+        film = found(heat_runs.film_of(session, run_id))
+    headers = {"content-encoding": "gzip", "cache-control": FILM_KEPT_FOR}
+    return Response(film, media_type="application/octet-stream", headers=headers)
+
+
+@router.post("/api/parts/draw")
+def draw(request: Request, form: Fields) -> Response:
+    """The drawing of a form as it stands, or what is wrong with it, by field."""
+    try:
+        drawing = part_from_form(form, units(request))
+    except BadInput as trouble:
+        return spoken_json(
+            request, {"drawing": "", "problems": {field_of(each): str(each) for each in trouble.problems}}
+        )
+    return spoken_json(request, {"drawing": str(part_drawing(drawing)), "problems": {}})

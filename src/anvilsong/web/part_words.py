@@ -1,0 +1,108 @@
+"""What a computed part means for the work, in sentences and rows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from anvilsong.core import say
+from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Settings
+from anvilsong.core.warming import PartResult, RunTrace
+
+FALLS_BY, RISES_BY = 0.85, 1.1  # of the foot at first, from which on it is said
+STANDS_LONG_S = 4.0
+GAINS = 0.03  # of the foot at the end, that is worth a word
+
+
+def advice_words(result: PartResult, settings: Settings) -> list[str]:
+    """The most useful first: whether it is reached, what the end wants, the marks, when it can be touched."""
+    run, foot = result.run, result.foot
+    lines = []
+    for number, trace in enumerate(run.runs):
+        name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
+        lines.append(name + _reached(result, trace))
+        lines += [name + line for line in _end(result, trace, settings)]
+        if trace.waited_s >= 1:
+            lines.append(f"{name}it begins after {_time(trace.waited_s)} of waiting.")
+    for mark in run.marks:
+        limit = ""
+        if mark.most_c is not None:
+            limit = f", {'over' if mark.is_over else 'under'} the {say.celsius(mark.most_c)} it may have"
+        lines.append(f"{mark.name}: {say.celsius(mark.peak_c)} at most, after {_time(mark.peak_s)}{limit}.")
+    touch = "more than two hours" if run.touch_s is None else _time(run.touch_s)
+    lines.append(
+        f"At the end the part is {say.celsius(run.end_mean_c)} in the mean; it can be touched "
+        f"({say.celsius(50)}) after {touch}."
+    )
+    lines.append(
+        f"{run.heat_j / 1000:.0f} kJ went in. Spread at once over all of it they would make "
+        f"{say.celsius(run.lumped_c)}; {percent(run.lost_j / max(run.heat_j, 1e-9))} went into the air."
+    )
+    if foot.amps(1.0) > result.ceiling_a * 1.02:
+        lines.append(
+            f"On a plate without end this pool wants {foot.amps(1.0):.0f} A; the ceiling is "
+            f"{result.ceiling_a:.0f} A."
+        )
+    return lines
+
+
+def _reached(result: PartResult, trace: RunTrace) -> str:
+    stood = f" after standing {_time(trace.stood_s)} at the start" if trace.stood_s >= STANDS_LONG_S else ""
+    pool = f"the pool of {say.mm(result.run.wanted_mm)} at {say.mm_s(result.run.travel_mm_s)}"
+    planned, slowest = result.run.travel_mm_s, min(trace.travel_mm_s)
+    if trace.reached_mm is None:
+        slow = f"; the hand goes as slow as {say.mm_s(slowest)}" if slowest < 0.97 * planned else ""
+        return f"{pool} is not reached{stood}{slow}."
+    if trace.reached_mm < 1.5 * result.run.wanted_mm:
+        return f"{pool} is there from the start{stood}."
+    short = result.foot.amps(1.0) > 1.02 * result.ceiling_a
+    why = ": the part is small enough for it" if short else ""
+    return f"{pool} is reached after {say.mm(trace.reached_mm, 0)}{stood}{why}."
+
+
+def _end(result: PartResult, trace: RunTrace, settings: Settings) -> list[str]:
+    """What happens by the end, and what that wants without a pedal."""
+    foot, first, last = result.foot, trace.first_share, trace.last_share
+    if result.has_pedal and last < FALLS_BY * first:
+        amps = foot.amps(last)
+        return [
+            f"the foot comes off by the end: from {foot.amps(first):.0f} A to {amps:.0f} A, "
+            f"{percent(amps / result.ceiling_a)} of the ceiling."
+        ]
+    if not result.has_pedal and trace.width_mm[-1] > RISES_BY * result.run.wanted_mm:
+        drop = foot.amps(1.0) * 0.8
+        return [
+            f"with amps that stay the pool grows to {say.mm(max(trace.width_mm))}. Set them to about "
+            f"{drop:.0f} A for the second half, go faster towards the end, or stop half way until it can be "
+            "touched."
+        ]
+    return []
+
+
+def compared_rows(result: PartResult) -> list[dict[str, Any]]:
+    """Each way beside the one that was drawn; ``gains`` says what is better, empty where nothing is."""
+    if not result.others:
+        return []
+    drawn, rows = result.others[0], []
+    for way in result.others:
+        gains = []
+        if way is not drawn:
+            if way.over < drawn.over:
+                gains.append("a mark stays under its limit")
+            if way.last_share > drawn.last_share + GAINS:
+                gains.append("the end wants more foot: less of it falls out")
+            if way.reached_mm is not None and drawn.reached_mm is None:
+                gains.append("the pool is reached")
+            if way.hottest_mark_c is not None and drawn.hottest_mark_c is not None:
+                cooler = drawn.hottest_mark_c - way.hottest_mark_c
+                if cooler > 10:
+                    gains.append(
+                        f"the hottest mark stays at {say.celsius(way.hottest_mark_c)} instead of "
+                        f"{say.celsius(drawn.hottest_mark_c)}"
+                    )
+        rows.append({"way": way, "gains": ", ".join(gains)})
+    return rows
+
+
+def _time(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"

@@ -1,0 +1,216 @@
+"""A part drawn, welded and looked at: what is stored, what is refused, what is said; stopped, and never finished."""
+
+import gzip
+import re
+import time
+
+import pytest
+
+from anvilsong.core.warming import PRESETS, HeatRun, PartDrawing
+from anvilsong.store import heat_runs
+from anvilsong.web.heat_works import HeatWorks, StoppedWork
+from anvilsong.web.part_form import form_of_part, part_from_form
+
+SMALL = {
+    "thickness_mm": "3 mm", "start_c": "20", "start": "waits", "cell_mm": "2.5",
+    "s0_does": "metal", "s0_form": "rectangle", "s0_x_mm": "0", "s0_y_mm": "0", "s0_width_mm": "120", "s0_height_mm": "60",
+    "s1_does": "hole", "s1_form": "circle", "s1_x_mm": "90", "s1_y_mm": "46", "s1_width_mm": "16",
+    "r0_x_mm": "0", "r0_y_mm": "25", "r0_to_x_mm": "120", "r0_to_y_mm": "25",
+    "m0_name": "Seal", "m0_x_mm": "90", "m0_y_mm": "35", "m0_most_c": "90 °C",
+}  # fmt: skip
+
+
+@pytest.fixture
+def job(job_id):
+    return job_id("Float tank")
+
+
+def finished(client, address, seconds=60):
+    run = int(re.search(r"run=(\d+)", address)[1])
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        seen = client.get(f"/api/heat-runs/{run}").json()
+        if seen["state"] not in ("waits", "runs"):
+            return run, seen
+        time.sleep(0.05)
+    raise AssertionError("not finished")
+
+
+def test_a_part_is_welded_and_kept(client, make_session, job):
+    answer = client.post(f"/jobs/{job}/part", data=SMALL | {"uid": "e" * 32, "others": "1"})
+    assert answer.status_code == 303
+    again = client.post(f"/jobs/{job}/part", data=SMALL | {"uid": "e" * 32, "others": "1"})
+    assert again.headers["location"] == answer.headers["location"]  # sent twice
+    run, seen = finished(client, answer.headers["location"])
+    assert seen == {"state": "done", "share": 1.0, "said": ""}
+    page = " ".join(client.get(f"/jobs/{job}/part").text.split())  # the newest, without being asked for
+    for words in (
+        "A once it moves",
+        "From the other end",
+        "over the 90 °C it may have",
+        "can be touched (50 °C)",
+    ):
+        assert words in page
+    assert 'value="90 °C"' in page
+    with make_session() as session:
+        row = heat_runs.find_heat_run(session, run)
+        result = heat_runs.result_of(row)
+        assert isinstance(result.run, HeatRun)
+        assert [way.words for way in result.others] == ["As drawn", "From the other end"]
+        size = result.film
+        assert result.foot.amps(1.0) == pytest.approx(121, abs=4)
+        assert (
+            len(gzip.decompress(heat_runs.film_of(session, run)))
+            == len(size.seconds) * size.rows * size.columns
+        )
+    film = client.get(f"/api/heat-runs/{run}/film")
+    assert len(film.content) == len(size.seconds) * size.rows * size.columns
+    first, last = film.content[: size.rows * size.columns], film.content[-size.rows * size.columns :]
+    assert set(first) == {255, 20 // 3}
+    assert min(last) > 20 // 3
+    client.cookies.set("units", "inch")
+    inch = " ".join(client.get(f"/jobs/{job}/part?run={run}").text.split())
+    assert 'value="194 °F"' in inch
+    assert "can be touched (122 °F)" in inch
+
+
+def test_only_some_films_are_kept(client, make_session, job):
+    runs = [
+        finished(client, client.post(f"/jobs/{job}/part", data=SMALL).headers["location"])[0]
+        for _ in range(4)
+    ]
+    with make_session() as session:
+        assert [heat_runs.film_of(session, run) is None for run in runs] == [True, False, False, False]
+    page = client.get(f"/jobs/{job}/part?run={runs[0]}").text
+    assert "A once it moves" in page  # its figures stay
+    assert 'id="film-bar"' not in page
+    assert client.get(f"/api/heat-runs/{runs[0]}/film").status_code == 404
+
+
+def test_stopped_and_never_finished(client, make_session, job, monkeypatch):
+    from anvilsong.core.warming import whole
+
+    def slow(at, settings, c, part, progress, and_others):
+        for n in range(2000):
+            time.sleep(0.005)
+            progress(n / 2000)
+        raise AssertionError("it was not stopped")
+
+    monkeypatch.setattr(whole, "weld_part", slow)
+    address = client.post(f"/jobs/{job}/part", data=SMALL).headers["location"]
+    run = int(re.search(r"run=(\d+)", address)[1])
+    page = client.get(address).text
+    assert f"/jobs/{job}/part/{run}/stop" in page
+    client.post(f"/jobs/{job}/part/{run}/stop")
+    _, seen = finished(client, address)
+    assert seen["state"] == "stopped"
+    assert "The drawing is kept" in client.get(address).text
+    assert 'value="Seal"' in client.get(f"/jobs/{job}/part").text
+    with make_session.begin() as session:  # as after a server that was stopped in the middle
+        row = heat_runs.find_heat_run(session, run)
+        other = heat_runs.add_heat_run(session, book_job(session, job), 1, heat_runs.part_of(row)).id
+    assert "did not come to its end" in client.get(f"/jobs/{job}/part?run={other}").text
+    assert client.get(f"/api/heat-runs/{other}").json()["state"] == "stopped"
+
+
+def book_job(session, job):
+    from anvilsong.store import book
+
+    return book.get_job(session, job)
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "said"),
+    [
+        ({"s0_width_mm": "half"}, "s0_width_mm", "half"),
+        ({"r0_to_x_mm": "1"}, "r0_to_x_mm", "at least 5 mm"),
+        ({"thickness_mm": "900"}, "thickness_mm", "900"),
+        ({"m0_most_c": "nan"}, "m0_most_c", "nan"),
+        ({"s1_form": "outline", "s1_corners": "0,0 x"}, "s1_corners", "pairs such as"),
+        (
+            {"cell_mm": "0.2", "s0_width_mm": "2900", "s0_height_mm": "2900", "r0_to_x_mm": "2900"},
+            "cell_mm",
+            "minutes",
+        ),
+        (
+            {"r0_x_mm": "82", "r0_y_mm": "46", "r0_to_x_mm": "120", "r0_to_y_mm": "46"},
+            "r0",
+            "where there is no metal",
+        ),
+    ],
+)
+def test_what_cannot_be_welded_stays_as_typed(client, make_session, job, change, field, said):
+    answer = client.post(f"/jobs/{job}/part", data=SMALL | change)
+    assert answer.status_code == 422
+    assert said in answer.text
+    for text in change.values():
+        assert f'value="{text}"' in answer.text or f'value="{text}" selected' in answer.text
+    if field.count("_") > 1:
+        assert f"problem-{field}" in answer.text
+    with make_session() as session:
+        assert heat_runs.newest_heat_run(session, job) is None
+
+
+def test_the_drawing_follows_what_is_typed(client):
+    seen = client.post("/api/parts/draw", data=SMALL).json()
+    assert seen["problems"] == {}
+    assert 'class="part-hole"' in seen["drawing"]
+    assert "Seal" in seen["drawing"]
+    wrong = client.post("/api/parts/draw", data=SMALL | {"s1_width_mm": "-4"}).json()
+    assert list(wrong["problems"]) == ["s1_width_mm"]
+    assert client.post("/api/parts/draw", data={}).json()["drawing"] == ""
+
+
+@pytest.mark.parametrize("system", ["mm", "inch"])
+@pytest.mark.parametrize("preset", PRESETS)
+def test_form_and_back(preset, system):
+    drawn = PRESETS[preset][1]()
+    back = part_from_form(form_of_part(drawn, system), system)
+    near = PartDrawing.model_validate(back.model_dump())
+    assert [run.length_mm for run in near.runs] == pytest.approx(
+        [run.length_mm for run in drawn.runs], rel=1e-4
+    )
+    assert [shape.does for shape in near.shapes] == [shape.does for shape in drawn.shapes]
+    assert near.thickness_mm == pytest.approx(drawn.thickness_mm, rel=1e-4)
+
+
+def test_every_preset_has_its_page_in_the_jobs_own_sheet(client, job, job_id):
+    for preset in (*PRESETS, "nothing", ""):
+        page = client.get(f"/jobs/{job}/part", params={"preset": preset})
+        assert page.status_code == 200
+        assert 'class="part-drawing"' in page.text
+    refused = client.get(f"/jobs/{job_id('Rudder')}/part")
+    assert refused.status_code == 200
+    assert client.post(f"/jobs/{job_id('Rudder')}/part", data=SMALL).status_code == 422
+    assert client.get(f"/jobs/{job}/part?run=999").status_code == 404
+    assert client.get("/api/heat-runs/999").status_code == 404
+    assert client.post(f"/jobs/{job}/part/999/stop").status_code == 404
+
+
+def test_few_wait_and_a_fault_is_said():
+    works = HeatWorks()
+    held = []
+
+    def waits(progress):
+        while not held:
+            time.sleep(0.005)
+            progress(0.5)
+
+    first = [works.start(n, waits) for n in range(4)]
+    with pytest.raises(Exception, match="Other parts are being computed"):
+        works.start(9, waits)
+    assert works.start(0, waits) is first[0]
+    held.append(True)
+    works.close()
+    assert {work.state for work in first} <= {"done", "stopped"}
+    first[0].stop.set()
+    with pytest.raises(StoppedWork):
+        first[0].at(0.7)
+
+    def breaks(progress):
+        raise RuntimeError("boom")
+
+    works = HeatWorks()
+    broken = works.start(1, breaks)
+    works.close()
+    assert (broken.state, "could not be computed" in broken.said) == ("failed", True)
