@@ -63,6 +63,9 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
             len(gzip.decompress(heat_runs.film_of(session, run)))
             == len(size.seconds) * size.rows * size.columns
         )
+    for station in ("tune", "card"):
+        seen = " ".join(client.get(f"/jobs/{job}/{station}").text.split())
+        assert re.search(r"the part as drawn</span> <span><b>\d+ A</b> once it moves</span>", seen), station
     film = client.get(f"/api/heat-runs/{run}/film")
     assert len(film.content) == len(size.seconds) * size.rows * size.columns
     first, last = film.content[: size.rows * size.columns], film.content[-size.rows * size.columns :]
@@ -72,6 +75,28 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
     inch = " ".join(client.get(f"/jobs/{job}/part?run={run}").text.split())
     assert 'value="194 °F"' in inch
     assert "can be touched (122 °F)" in inch
+
+
+def test_a_short_machine_is_told_by_its_part(client, make_session, job_id):
+    """200 A on 6 mm: Prep sends to the part, and the part answers there."""
+    job = job_id("Keel")
+    with make_session() as session:
+        from anvilsong.store import book
+
+        drawn = book.read_plan(book.find_plan(session, job)).plan.job.thin_mm
+    page = client.get(f"/jobs/{job}/prep").text
+    assert "The machine is short" in page
+    assert "Weld it in the computer" in page
+    small = SMALL | {
+        "thickness_mm": f"{drawn} mm",
+        "cell_mm": "4",
+        "s1_does": "metal",
+        "s1_x_mm": "60",
+        "s1_y_mm": "30",
+    }
+    finished(client, client.post(f"/jobs/{job}/part", data=small).headers["location"])
+    page = " ".join(client.get(f"/jobs/{job}/prep").text.split())
+    assert re.search(r"On <a [^>]*>the part as drawn</a> the pool of \d+\.\d mm at \d\.\d mm/s is", page)
 
 
 def test_only_some_films_are_kept(client, make_session, job):

@@ -20,7 +20,7 @@ def advice_words(result: PartResult, settings: Settings) -> list[str]:
     lines = []
     for number, trace in enumerate(run.runs):
         name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
-        lines.append(name + _reached(result, trace))
+        lines.append(name + reached_words(result, trace))
         lines += [name + line for line in _end(result, trace, settings)]
         if trace.waited_s >= 1:
             lines.append(f"{name}it begins after {_time(trace.waited_s)} of waiting.")
@@ -46,7 +46,8 @@ def advice_words(result: PartResult, settings: Settings) -> list[str]:
     return lines
 
 
-def _reached(result: PartResult, trace: RunTrace) -> str:
+def reached_words(result: PartResult, trace: RunTrace) -> str:
+    """Whether and where the wanted pool runs at the planned travel."""
     stood = f" after standing {_time(trace.stood_s)} at the start" if trace.stood_s >= STANDS_LONG_S else ""
     pool = f"the pool of {say.mm(result.run.wanted_mm)} at {say.mm_s(result.run.travel_mm_s)}"
     planned, slowest = result.run.travel_mm_s, min(trace.travel_mm_s)

@@ -21,6 +21,7 @@ from anvilsong.web.frame import part, render, units
 from anvilsong.web.guard.origins import is_loopback
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.known import border_range
+from anvilsong.web.on_part import on_part
 from anvilsong.web.requests import Revision, RowId
 
 router = APIRouter(include_in_schema=False)
@@ -100,6 +101,7 @@ def show_card(
             sizes=SIZES,
             steps=steps,
             interpass=interpass,
+            on_part=on_part(session, view),
             border=border_range(session, view) if seen else None,
             **shown,
         )

@@ -14,6 +14,7 @@ from anvilsong.web.drawings.gap import gap_drawing
 from anvilsong.web.drawings.passes import passes_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
+from anvilsong.web.on_part import on_part
 from anvilsong.web.requests import Fields, RowId
 
 router = APIRouter(include_in_schema=False)
@@ -45,6 +46,7 @@ def show_prep(request: Request, job_id: RowId) -> HTMLResponse:
             steps=[step for step in view.plan.run_sheet if step.station == "prep"],
             ticked=ticked,
             prep=prep,
+            on_part=on_part(session, view) if prep.short else None,
             section=at.whole,
             passes_drawing=part("drawing of the passes", lambda: passes_drawing(at.job, prep.passes)),
             gap_drawings=[

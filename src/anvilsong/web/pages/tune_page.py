@@ -29,6 +29,7 @@ from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.known import known_words
 from anvilsong.web.lane_rows import LANE_TERMS, lane_groups
+from anvilsong.web.on_part import on_part
 from anvilsong.web.requests import Fields, Revision, RowId, whole
 from anvilsong.web.saving import merged_settings
 
@@ -94,6 +95,7 @@ def _page(request: Request, session: Session, view: JobView, opened: Opened) -> 
         wave=part("wave", lambda: wave_drawing(settings, ghost, large)),
         overview=part("pulse", lambda: overview_drawing(settings)),
         pedal=part("pedal", lambda: pedal_drawing(view.job, settings, view.plan.best.get("amps_run"))),
+        on_part=on_part(session, view),
         trade=part("curve", lambda: trade_drawing(view.plan, view.machine)),
         warmth=warmth_words(view.plan),
         figures=wave_figures(settings, seen),

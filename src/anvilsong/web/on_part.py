@@ -1,0 +1,50 @@
+"""What the job's own part does, for the pages that set amps: from the newest one that was computed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from anvilsong.core import say
+from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE
+from anvilsong.store import heat_runs
+from anvilsong.web.job_view import JobView
+from anvilsong.web.part_words import reached_words
+
+SAME_CEILING = 0.02
+
+
+@dataclass(frozen=True)
+class OnPart:
+    """Amps under the foot along each run, at the settings that the page shows."""
+
+    run_id: int
+    runs: list[list[tuple[str, float, float]]]
+    """Of each run three places: words, amps, and the share of the ceiling."""
+    reached: list[str]
+    is_fresh: bool
+    """Whether it was computed for this revision."""
+
+
+def on_part(session: Session, view: JobView) -> OnPart | None:
+    """None where no part was computed, or it was for another ceiling: then its foot tells nothing here."""
+    row = heat_runs.newest_heat_run(session, view.row.id, finished=True)
+    result = heat_runs.result_of(row)
+    if row is None or result is None or view.plan.refused:
+        return None
+    ceiling = view.settings.amps_set
+    if abs(result.ceiling_a / ceiling - 1) > SAME_CEILING:
+        return None
+    runs = []
+    for trace in result.run.runs:
+        whole = trace.way_mm[-1]
+        places = (
+            ("once it moves", FIRST_PLACE * whole),
+            (f"after {say.mm(whole / 2, 0)}", whole / 2),
+            ("at the end", LAST_PLACE * whole),
+        )
+        amps = [(words, result.foot.amps(trace.share_at(way))) for words, way in places]
+        runs.append([(words, amp, amp / ceiling) for words, amp in amps])
+    reached = [reached_words(result, trace) for trace in result.run.runs]
+    return OnPart(row.id, runs, reached, row.revision == view.plan_row.revision)
