@@ -3,6 +3,21 @@
 from anvilsong.core.board.fights import ties
 from anvilsong.core.board.lane_input import read_lane
 from anvilsong.core.board.lanes import Lane, board
+from anvilsong.core.board.map import LIMIT_WORDS, SettingsMap, settings_map
+from anvilsong.core.board.map_axes import AXES, AxisKey, MapAxis, with_axis
 from anvilsong.core.board.solving import resolve
 
-__all__ = ["Lane", "board", "read_lane", "resolve", "ties"]
+__all__ = [
+    "AXES",
+    "LIMIT_WORDS",
+    "AxisKey",
+    "Lane",
+    "MapAxis",
+    "SettingsMap",
+    "board",
+    "read_lane",
+    "resolve",
+    "settings_map",
+    "ties",
+    "with_axis",
+]

@@ -1,0 +1,223 @@
+"""The map of two settings: what is allowed, each edge by the limit that makes it, lines of equal pool or
+border, and the point that can be dragged.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from contourpy import contour_generator
+from markupsafe import Markup
+
+from anvilsong.core import say
+from anvilsong.core.board import AXES, LIMIT_WORDS, AxisKey, SettingsMap
+from anvilsong.core.quantities import figure, unit_words
+from anvilsong.core.units import UnitSystem
+from anvilsong.web.drawings.svg import Drawing, Point, number
+
+WIDTH, HEIGHT = 720.0, 520.0
+LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 22.0, 446.0
+LINES, LEAST_EDGE = 6, 4  # of equal pool or border; places of an edge that is worth its name
+Lines = Literal["pool", "border"]
+Spread = tuple[float, float]
+NEAR_WORDS = 22.0  # names of edges keep this far apart
+
+
+@dataclass(frozen=True)
+class MapLook:
+    """What is drawn over the region: lines, the point's spread along x and y, and marks of the schools."""
+
+    lines: Lines = "pool"
+    spread: Spread = (0.0, 0.0)
+    marks_x: tuple[tuple[str, float], ...] = ()
+    marks_y: tuple[tuple[str, float], ...] = ()
+
+
+def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Markup:
+    """The map; a script reads its ``data-`` attributes to get from the picture to values and back."""
+    sheet = _Sheet(found)
+    x, y = AXES[found.x_key], AXES[found.y_key]
+    drawing = Drawing(WIDTH, HEIGHT, f"{x.words} and {y.words}", _words(found), "map-drawing")
+    drawing.data = {
+        "x-low": f"{found.x[0]:.6g}", "x-high": f"{found.x[-1]:.6g}",
+        "y-low": f"{found.y[0]:.6g}", "y-high": f"{found.y[-1]:.6g}",
+        "left": number(LEFT), "right": number(RIGHT), "top": number(TOP), "bottom": number(BOTTOM),
+    }  # fmt: skip
+    drawing.rect(LEFT, TOP, RIGHT - LEFT, BOTTOM - TOP, "map-outside")
+    drawing.path(_area(found, sheet), "map-allowed")
+    taken = [sheet.at(*found.point)]
+    _equal_lines(drawing, found, sheet, look.lines, taken)
+    for key, pieces in _edges(found).items():
+        _edge(drawing, sheet, key, pieces, taken)
+    _axes(drawing, found, sheet, system)
+    _marks(drawing, sheet, look)
+    _point(drawing, found, sheet, look.spread)
+    return drawing.render()
+
+
+class _Sheet:
+    def __init__(self, found: SettingsMap) -> None:
+        self.x, self.y = found.x, found.y
+
+    def at(self, x: float, y: float) -> Point:
+        across = (x - self.x[0]) / (self.x[-1] - self.x[0])
+        up = (y - self.y[0]) / (self.y[-1] - self.y[0])
+        return LEFT + across * (RIGHT - LEFT), BOTTOM - up * (BOTTOM - TOP)
+
+
+def _generator(found: SettingsMap, values: Any) -> Any:
+    return contour_generator(found.x, found.y, np.ma.masked_invalid(np.asarray(values, dtype=float)))
+
+
+def _path(sheet: _Sheet, lines: Iterable[Any], closed: bool = False) -> str:
+    pieces = []
+    for line in lines:
+        if len(line) < 2:
+            continue
+        pieces.append("M" + "L".join(f"{number(x)} {number(y)}" for x, y in (sheet.at(*p) for p in line)))
+    return "".join(piece + ("Z" if closed else "") for piece in pieces)
+
+
+def _area(found: SettingsMap, sheet: _Sheet) -> str:
+    """The allowed region as one path, holes and all."""
+    polygons, offsets = _generator(found, np.minimum(found.worst, 50.0)).filled(-1.0, 1.0)
+    rings: list[Any] = []
+    for polygon, offset in zip(polygons, offsets, strict=True):
+        rings += [polygon[a:b] for a, b in itertools.pairwise(offset)]
+    return _path(sheet, rings, closed=True) or "M0 0"
+
+
+def _equal_lines(
+    drawing: Drawing, found: SettingsMap, sheet: _Sheet, lines: Lines, taken: list[Point]
+) -> None:
+    values = found.pool_mm if lines == "pool" else found.border_mm
+    within = values[found.is_allowed] if found.is_allowed.any() else values
+    low, high = float(np.min(within)), float(np.max(within))
+    low, high = low - 0.4 * (high - low), high + 0.6 * (high - low)
+    if not high > low + 1e-6:
+        return
+    step = _nice((high - low) / LINES)
+    made = _generator(found, values)
+    for level in np.arange(np.ceil(low / step) * step, high, step):
+        every = [line for line in made.lines(float(level)) if len(line) > LEAST_EDGE]
+        if not every:
+            continue
+        drawing.add(f'<path class="map-line" d="{_path(sheet, every)}"/>')
+        longest = max(every, key=len)
+        for share in (0.5, 0.62, 0.38, 0.74, 0.26, 0.86, 0.14):
+            x, y = sheet.at(*longest[int(len(longest) * share)])
+            if all(abs(y - ty) > NEAR_WORDS or abs(x - tx) > 60 for tx, ty in taken):
+                taken.append((x, y))
+                drawing.text((x, y + 5), say.mm(float(level)), "label halo map-level", "middle")
+                break
+
+
+def _edges(found: SettingsMap) -> dict[str, list[Any]]:
+    """The rim of the allowed region, cut into the stretches that each limit makes."""
+    pieces: dict[str, list[Any]] = {}
+    for line in _generator(found, np.minimum(found.worst, 50.0)).lines(1.0):
+        limits = found.limit_at(line[:, 0], line[:, 1])
+        begin = 0
+        for end in range(1, len(limits) + 1):
+            if end == len(limits) or limits[end] != limits[begin]:
+                pieces.setdefault(limits[begin], []).append(line[begin : min(end + 1, len(line))])
+                begin = end
+    return pieces
+
+
+def _edge(drawing: Drawing, sheet: _Sheet, key: str, lines: list[Any], taken: list[Point]) -> None:
+    """One limit's stretches, with its name at the middle of the longest."""
+    drawing.add(f'<path class="map-edge map-{key}" d="{_path(sheet, lines)}"/>')
+    if max(map(len, lines)) < LEAST_EDGE:
+        return
+    longest = max(lines, key=len)
+    places = [longest[len(longest) * n // 8] for n in (4, 3, 5, 2, 6, 1, 7)]
+    for place in places:
+        x, y = sheet.at(*place)
+        if all(abs(y - ty) > NEAR_WORDS or abs(x - tx) > 110 for tx, ty in taken):
+            taken.append((x, y))
+            anchor = "end" if x > RIGHT - 110 else "start" if x < LEFT + 110 else "middle"
+            drawing.text(
+                (x, min(max(y - 6, TOP + 14), BOTTOM - 6)), LIMIT_WORDS[key], "label halo map-name", anchor
+            )
+            return
+
+
+def _axes(drawing: Drawing, found: SettingsMap, sheet: _Sheet, system: UnitSystem) -> None:
+    for key, values, upright in ((found.x_key, found.x, False), (found.y_key, found.y, True)):
+        axis = AXES[key]
+        for value in _ticks(key, float(values[0]), float(values[-1]), system):
+            x, y = sheet.at(found.x[0] if upright else value, value if upright else found.y[0])
+            said = figure(value, axis.dimension, system, axis.decimals)
+            if upright:
+                drawing.line((x - 5, y), (x, y), "trade-axis")
+                drawing.text((x - 8, y + 6), said, "label", "end")
+            else:
+                drawing.line((x, y), (x, y + 5), "trade-axis")
+                drawing.text((x, y + 22), said, "label", "middle")
+    drawing.rect(LEFT, TOP, RIGHT - LEFT, BOTTOM - TOP, "map-frame")
+    for key, at, anchor in (
+        (found.x_key, ((LEFT + RIGHT) / 2, BOTTOM + 46), "middle"),
+        (found.y_key, (LEFT, TOP - 7), "start"),
+    ):
+        unit = _unit(key, system)
+        drawing.text(at, f"{AXES[key].words}{', ' + unit if unit else ''}", "label strong", anchor)
+
+
+def _unit(key: AxisKey, system: UnitSystem) -> str:
+    return "Hz" if key == "frequency_hz" else unit_words(AXES[key].dimension, system)
+
+
+def _ticks(key: AxisKey, low: float, high: float, system: UnitSystem) -> list[float]:
+    """Five or so round values, round in the reader's own units."""
+    from anvilsong.core.quantities import to_shown
+
+    dimension = AXES[key].dimension
+    first, last = to_shown(low, dimension, system), to_shown(high, dimension, system)
+    step = _nice((last - first) / 5)
+    shown = np.arange(np.ceil(first / step - 1e-9) * step, last + 1e-9 * step, step)
+    scale = (high - low) / (last - first)
+    return [float(low + (value - first) * scale) for value in shown]
+
+
+def _nice(step: float) -> float:
+    """The next of 1, 2, 5 in its power of ten."""
+    power = 10 ** np.floor(np.log10(max(step, 1e-9)))
+    return float(next(n * power for n in (1, 2, 5, 10) if n * power >= step - 1e-12))
+
+
+def _marks(drawing: Drawing, sheet: _Sheet, look: MapLook) -> None:
+    for words, value in look.marks_x:
+        x, _ = sheet.at(value, sheet.y[0])
+        if LEFT < x < RIGHT:
+            drawing.line((x, BOTTOM), (x, BOTTOM - 9), "map-mark")
+            drawing.text((x, BOTTOM - 12), words, "label halo map-school", "middle")
+    for words, value in look.marks_y:
+        _, y = sheet.at(sheet.x[0], value)
+        if TOP < y < BOTTOM:
+            drawing.line((LEFT, y), (LEFT + 9, y), "map-mark")
+            drawing.text((LEFT + 12, y + 5), words, "label halo map-school")
+
+
+def _point(drawing: Drawing, found: SettingsMap, sheet: _Sheet, spread: Spread) -> None:
+    x, y = sheet.at(*found.point)
+    side = sheet.at(found.point[0] + spread[0], found.point[1] + spread[1])
+    rx, ry = max(abs(side[0] - x), 3.0), max(abs(side[1] - y), 3.0)
+    drawing.add('<g id="map-point" tabindex="0" role="slider" aria-label="The settings on the map">')
+    drawing.add(
+        f'<ellipse class="map-spread" cx="{number(x)}" cy="{number(y)}" rx="{number(rx)}" ry="{number(ry)}"/>'
+    )
+    drawing.add(f'<circle class="grip-area" cx="{number(x)}" cy="{number(y)}" r="28"/>')
+    drawing.add(f'<circle class="map-here" cx="{number(x)}" cy="{number(y)}" r="8"/></g>')
+
+
+def _words(found: SettingsMap) -> str:
+    edges = [
+        LIMIT_WORDS[key] for key in found.used if np.nanmax(found.used[key]) > 1 >= np.nanmin(found.used[key])
+    ]
+    share = float(found.is_allowed.mean())
+    return f"{share:.0%} of the map is allowed; its limits are: {', '.join(edges) or 'none'}."

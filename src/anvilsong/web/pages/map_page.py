@@ -1,0 +1,162 @@
+"""Map: two settings against one another, all limits at once, and a point that sets the board."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.board import AXES, AxisKey, board, settings_map, with_axis
+from anvilsong.core.errors import BadInput
+from anvilsong.core.quantities import figure, parse
+from anvilsong.core.registry import BY_KEY
+from anvilsong.core.settings import Settings
+from anvilsong.store import book
+from anvilsong.store.calibrated import calibration_of, calibration_row
+from anvilsong.web.drawings.map import Lines, MapLook, map_drawing
+from anvilsong.web.drawings.panel import panel_drawing
+from anvilsong.web.drawings.section import section_drawing
+from anvilsong.web.frame import part, render, see_other, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.requests import Fields, RowId
+
+router = APIRouter(include_in_schema=False)
+
+FIRST_AXES: tuple[AxisKey, AxisKey] = ("amps_run", "travel_mm_s")
+# Nine times of ten, until coupons say more: amps between shops, travel of one hand, border through the share.
+USUAL_SPREAD: dict[AxisKey, float] = {"amps_run": 0.12, "ep_amps": 0.12, "travel_mm_s": 0.10}
+
+
+def _axes(x: str, y: str) -> tuple[AxisKey, AxisKey]:
+    """Two different axes, as asked or the usual ones."""
+    known = get_args(AxisKey)
+    one: Any = x if x in known else FIRST_AXES[0]
+    other: Any = y if y in known else next(key for key in (*FIRST_AXES[::-1], *known) if key != one)
+    if one == other or {one, other} == {"ep_amps", "ep_trim"}:
+        other = next(key for key in FIRST_AXES if key != one)
+    return one, other
+
+
+@router.get("/jobs/{job_id}/map", response_class=HTMLResponse)
+def show_map(
+    request: Request, job_id: RowId, x: str = "", y: str = "", lines: Lines = "pool"
+) -> HTMLResponse:
+    """The map of two axes round the newest settings."""
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        return _page(request, session, view, _axes(x, y), lines)
+
+
+def _page(
+    request: Request,
+    session: Session,
+    view: JobView,
+    axes: tuple[AxisKey, AxisKey],
+    lines: Lines,
+    trouble: BadInput | None = None,
+) -> HTMLResponse:
+    if view.plan.refused or view.plan.consequences is None:
+        return render(request, "map.html", view=view, here="tune")
+    system, settings, seen = units(request), view.settings, view.plan.consequences
+    found = settings_map(view.job, settings, view.machine, axes, view.c)
+    lanes = {lane.key: lane for lane in board(view.plan, settings, view.machine)}
+    marks = [
+        tuple(lanes[lane].marks) if (lane := AXES[key].lane) in lanes and lane is not None else ()
+        for key in axes
+    ]
+    look = MapLook(
+        lines, (_spread(session, view, axes[0]), _spread(session, view, axes[1])), marks[0], marks[1]
+    )
+    return render(
+        request,
+        "map.html",
+        422 if trouble else 200,
+        view=view,
+        here="tune",
+        axes=AXES,
+        x=axes[0],
+        y=axes[1],
+        lines=lines,
+        trouble=trouble,
+        drawing=part("map", lambda: map_drawing(found, look, system)),
+        shown=[
+            (key, AXES[key].words, figure(value, AXES[key].dimension, system, AXES[key].decimals))
+            for key, value in zip(axes, found.point, strict=True)
+        ],
+        section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
+        panel=part("panel", lambda: panel_drawing(view.plan.panel, view.machine)),
+        state={
+            "job": view.job.model_dump(mode="json", by_alias=True),
+            "settings": settings.model_dump(mode="json", by_alias=True),
+            "coefficients": view.c.model_dump(),
+            "axes": [_axis_state(key, system) for key in axes],
+            "pedal": view.job.control == "pedal",
+        },
+    )
+
+
+def _axis_state(key: AxisKey, system: Any) -> dict[str, Any]:
+    """What the script needs to write a value of this axis: v·factor + offset, in so many decimals."""
+    from anvilsong.core.quantities import to_shown
+
+    axis = AXES[key]
+    zero, one = (to_shown(value, axis.dimension, system) for value in (0.0, 1.0))
+    sample = figure(1.0, axis.dimension, system, axis.decimals)
+    decimals = len(sample.partition(".")[2])
+    step = BY_KEY[key].step if key in BY_KEY else 1.0 if key == "ep_amps" else 0.1
+    return {"key": key, "factor": one - zero, "offset": zero, "decimals": decimals, "step": step}
+
+
+def _spread(session: Session, view: JobView, key: AxisKey) -> float:
+    """How far a value may lie from what is set, by hand and by what coupons say."""
+    share = USUAL_SPREAD.get(key, 0.0)
+    if key in ("amps_run", "ep_amps"):
+        made = calibration_of(calibration_row(session, view.job.machine, view.job.kit))
+        if made is not None and made.used and made.coefficients == view.c:
+            share = made.amps_share
+    base = {
+        "amps_run": view.settings.amps_run,
+        "ep_amps": view.settings.amps_run,
+        "travel_mm_s": view.settings.travel_mm_s,
+    }
+    return share * base.get(key, 0.0)
+
+
+@router.post("/jobs/{job_id}/map")
+def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
+    """Keep the point as the board's settings."""
+    make, system = request.app.state.sessions, units(request)
+    axes = _axes(form.get("x", ""), form.get("y", ""))
+    try:
+        with make.begin() as session:
+            view = job_view(session, job_id, system)
+            if view.plan.refused:
+                return see_other(f"/jobs/{job_id}/map")
+            settings, words = _moved(view, axes, form, system)
+            if words:
+                book.add_plan(
+                    session, view.row, view.job, "tuned", "From the map: " + ", ".join(words), settings
+                )
+    except BadInput as trouble:
+        with make() as session:
+            return _page(request, session, job_view(session, job_id, system), axes, "pool", trouble)
+    return see_other(f"/jobs/{job_id}/tune")
+
+
+def _moved(
+    view: JobView, axes: tuple[AxisKey, AxisKey], form: dict[str, str], system: Any
+) -> tuple[Settings, list[str]]:
+    """The settings with both values, and in words what was changed. An EP amps axis counts after the amps."""
+    settings, words = view.settings, []
+    for key in sorted(axes, key=lambda key: key == "ep_amps"):
+        text, axis = form.get(f"value_{key}", "").strip(), AXES[key]
+        if not text or key == "thickness_mm":
+            continue
+        value = parse(text, axis.dimension, f"value_{key}", system)
+        changed = with_axis(settings, key, value, view.job.control)
+        if changed != settings:
+            words.append(f"{axis.words.lower()} {text}")
+        settings = changed
+    return settings, words

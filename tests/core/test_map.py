@@ -1,0 +1,140 @@
+"""The map: the same figures as the board's, each edge by its own limit, and what it may ask."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from anvilsong.core.board import AXES, settings_map, with_axis
+from anvilsong.core.checks import outcome
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Job
+from anvilsong.core.machine import IDEAL
+from anvilsong.core.model import consequences, situation
+from anvilsong.core.plan import make_plan
+from anvilsong.core.registry import with_value
+
+JOB = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
+PLAN = make_plan(JOB).settings
+PAIRS = [pair for pair in itertools.permutations(AXES, 2) if set(pair) != {"ep_amps", "ep_trim"}]
+
+
+def made(x, y, job=JOB, machine=IDEAL, **more):
+    return settings_map(job, PLAN.model_copy(update=more), machine, (x, y), size=(20, 15))
+
+
+@pytest.mark.parametrize(("x", "y"), PAIRS)
+def test_every_point_is_what_the_board_says(x, y):
+    """Any two axes: pool, border and limits at a few places are those of settings set so one by one."""
+    found = made(x, y)
+    assert found.pool_mm.shape == (15, 20)
+    for i, j in ((3, 4), (11, 15)):
+        job, settings = JOB, PLAN
+        for key, value in sorted(((x, found.x[j]), (y, found.y[i])), key=lambda pair: pair[0] == "ep_amps"):
+            if key == "thickness_mm":
+                job = Job.model_validate(
+                    JOB.model_dump()
+                    | {side: {"alloy": "6061", "thickness": round(value, 4)} for side in "ab"}
+                )
+            else:
+                settings = with_axis(settings, key, float(value), "pedal")
+        if "thickness_mm" in (x, y):
+            continue  # between its places by straight lines: told by the next test
+        seen = consequences(job, settings)
+        assert found.pool_mm[i, j] == pytest.approx(seen.pool_width_mm, rel=0.01)
+        assert found.border_mm[i, j] == pytest.approx(seen.border_mm, abs=0.03)
+        assert found.used["sags"][i, j] == pytest.approx(seen.melt_through, rel=0.01, abs=0.01)
+        assert found.used["cold"][i, j] == pytest.approx(
+            0.85 * seen.heat_wanted_w / seen.work_heat_w, rel=0.005
+        )
+        assert found.used["duty"][i, j] == pytest.approx(
+            min(1, seen.arc_time_s / 600)
+            / min(1, IDEAL.duty.share * (IDEAL.duty.amps / settings.amps_run) ** 2),
+            rel=0.005,
+        )
+        assert found.used["chill"][i, j] == pytest.approx(seen.filler_heat_share / 0.2, rel=0.005)
+
+
+@pytest.mark.parametrize("other", ["amps_run", "travel_mm_s", "ep_share"])
+def test_thickness_is_a_job_of_its_own(other):
+    found = settings_map(JOB, PLAN, IDEAL, ("thickness_mm", other))
+    for j in (10, 40, 65):
+        job = Job.model_validate(
+            {"a": {"alloy": "6061", "thickness": round(float(found.x[j]), 4)}, "joint": "butt"}
+        )
+        i = 25
+        seen = consequences(job, with_value(PLAN, other, float(found.y[i])))
+        assert found.pool_mm[i, j] == pytest.approx(seen.pool_width_mm, rel=0.06)
+    turned = settings_map(JOB, PLAN, IDEAL, (other, "thickness_mm"), size=(60, 80))
+    assert pytest.approx(found.pool_mm, rel=1e-6) == turned.pool_mm.T
+
+
+def test_each_limit_lies_where_the_board_warns():
+    """Along one row the first place over 1 of a limit is where its warning begins."""
+    narrow = IDEAL.model_copy(update={"most_a": 170.0})
+    found = settings_map(JOB, PLAN, narrow, ("amps_run", "travel_mm_s"), size=(160, 5))
+    row = 2
+    for code, key in (("cold", "cold"), ("melt_through", "sags")):
+        warned = []
+        for amps in found.x:
+            settings = PLAN.model_copy(update={"amps_run": float(amps), "travel_mm_s": float(found.y[row])})
+            warned.append(code in {warning.code for warning in outcome(JOB, settings, narrow).warnings})
+        broken = (found.used[key][row] >= 1).tolist()
+        assert sum(a != b for a, b in zip(warned, broken, strict=True)) <= 1, code
+        assert True in broken
+        assert False in broken
+    machine = found.used["machine"][row]
+    assert found.x[machine > 1].min() == pytest.approx(170, abs=2.5)
+
+
+def test_directions_over_the_map():
+    found = made("amps_run", "travel_mm_s")
+    assert np.all(np.diff(found.pool_mm, axis=1) > 0)  # more amps, wider
+    assert np.all(np.diff(found.pool_mm, axis=0) < 0)  # faster, narrower
+    assert np.all(np.diff(found.used["cold"], axis=1) < 0)
+    assert np.all(np.diff(found.used["tungsten"], axis=1) > -1e-9)
+    assert np.all(np.diff(found.used["duty"], axis=0) <= 0)
+    cleaned = made("ep_share", "ep_trim")
+    assert np.all(np.diff(cleaned.border_mm, axis=1) >= -1e-9)
+    assert np.all(np.diff(cleaned.border_mm, axis=0) >= -1e-9)
+    warm = made("preheat_c", "travel_mm_s")
+    assert np.all(np.diff(warm.pool_mm, axis=1) > 0)
+
+
+def test_the_plan_lies_within_and_limits_name_their_edge():
+    found = settings_map(JOB, PLAN, IDEAL, ("amps_run", "travel_mm_s"))
+    j, i = (int(np.abs(axis - at).argmin()) for axis, at in zip((found.x, found.y), found.point, strict=True))
+    assert found.is_allowed[i, j]
+    assert 0.02 < found.is_allowed.mean() < 0.6
+    far = np.array([found.x[2], found.x[-2]]), np.array([found.y[-3], found.y[3]])
+    assert found.limit_at(*far)[1] in ("sags", "tungsten", "thin_border")
+    assert found.limit_at(*far)[0] in ("cold", "root", "thin_border")
+    hardly = settings_map(JOB, PLAN, IDEAL.model_copy(update={"can_trim": False}), ("ep_trim", "ep_share"))
+    assert not hardly.is_allowed[:, np.abs(hardly.x) > 0.05].any()
+
+
+def test_no_root_is_asked_of_an_edge():
+    edge = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "edge"})
+    assert not situation(edge).wants_root
+    found = settings_map(edge, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7))
+    assert "root" not in found.used
+    assert "root" in made("amps_run", "travel_mm_s").used
+    bare = Job.model_validate(JOB.model_dump() | {"filler_wanted": "none"})
+    assert "chill" not in settings_map(bare, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7)).used
+
+
+@pytest.mark.parametrize("pair", [("amps_run", "amps_run"), ("ep_trim", "ep_amps"), ("ep_amps", "ep_trim")])
+def test_two_axes_that_are_one_are_refused(pair):
+    with pytest.raises(BadInput, match="another axis"):
+        settings_map(JOB, PLAN, IDEAL, pair)
+
+
+def test_ep_amps_move_the_trim():
+    changed = with_axis(PLAN, "ep_amps", PLAN.amps_run * 0.8, "pedal")
+    assert changed.ep_trim == pytest.approx(-0.2)
+    assert changed.amps_run == PLAN.amps_run
+    assert with_axis(PLAN, "thickness_mm", 9.0, "pedal") == PLAN
+    lifted = with_axis(PLAN, "amps_run", PLAN.amps_set + 20, "pedal")
+    assert lifted.amps_set == pytest.approx(PLAN.amps_set + 20)
+    with pytest.raises(BadInput):
+        with_axis(PLAN, "ep_amps", PLAN.amps_run * 5, "pedal")

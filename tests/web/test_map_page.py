@@ -1,0 +1,87 @@
+"""The map as a page: any axes, kept as the board's settings, in both unit systems, and nonsense asked of it."""
+
+import itertools
+import re
+
+import pytest
+
+from anvilsong.core.board import AXES
+from anvilsong.core.settings import Settings
+from anvilsong.store import book
+from anvilsong.store.reading import readable
+
+
+@pytest.fixture
+def job(job_id):
+    return job_id("Float tank")
+
+
+def newest(make_session, job):
+    with make_session() as session:
+        row = book.find_plan(session, job)
+        return row.revision, row.words, readable(Settings, row.settings)
+
+
+@pytest.mark.parametrize(
+    "pair",
+    [*list(itertools.combinations(AXES, 2))[::3], ("nonsense", "amps_run"), ("ep_trim", "ep_amps"), ("", "")],
+)
+def test_any_two_axes_have_their_map(client, job, pair):
+    page = client.get(f"/jobs/{job}/map", params={"x": pair[0], "y": pair[1], "lines": "border"})
+    assert page.status_code == 200
+    assert 'class="map-allowed"' in page.text
+    assert "cannot be drawn" not in page.text
+    assert page.text.count('class="map-edge') >= 1
+
+
+def test_what_is_set_on_the_map_is_kept(client, make_session, job):
+    before = newest(make_session, job)
+    sent = {"x": "amps_run", "y": "travel_mm_s", "value_amps_run": "135", "value_travel_mm_s": "4.5 mm/s"}
+    answer = client.post(f"/jobs/{job}/map", data=sent)
+    assert answer.headers["location"] == f"/jobs/{job}/tune"
+    revision, words, settings = newest(make_session, job)
+    assert revision == before[0] + 1
+    assert words == "From the map: amps under the foot 135, travel 4.5 mm/s"
+    assert (settings.amps_run, settings.travel_mm_s) == (135, 4.5)
+    assert settings.amps_set == max(135, before[2].amps_set)
+    client.post(f"/jobs/{job}/map", data=sent)
+    assert newest(make_session, job)[0] == revision  # nothing new to keep
+    client.post(
+        f"/jobs/{job}/map",
+        data={"x": "ep_amps", "y": "amps_run", "value_ep_amps": "108", "value_amps_run": "120"},
+    )
+    settings = newest(make_session, job)[2]
+    assert settings.amps_run == 120
+    assert settings.ep_trim == pytest.approx(-0.1)
+
+
+def test_inches_are_read_and_drawn(client, make_session, job):
+    client.cookies.set("units", "inch")
+    page = client.get(f"/jobs/{job}/map?x=preheat_c&y=travel_mm_s").text
+    assert "Preheat, °F" in page
+    shown = re.search(r'name="value_travel_mm_s" value="([\d.]+)"', page)[1]
+    assert float(shown) == pytest.approx(newest(make_session, job)[2].travel_mm_s * 60 / 25.4, abs=0.3)
+    client.post(
+        f"/jobs/{job}/map",
+        data={"x": "preheat_c", "y": "travel_mm_s", "value_preheat_c": "150", "value_travel_mm_s": "10"},
+    )
+    settings = newest(make_session, job)[2]
+    assert settings.preheat_c == pytest.approx((150 - 32) / 1.8, abs=0.1)
+    assert settings.travel_mm_s == pytest.approx(10 * 25.4 / 60, abs=0.01)
+
+
+@pytest.mark.parametrize("text", ["half", "nan", "-4", "1e9", "12 lemons"])
+def test_nonsense_is_said_and_not_kept(client, make_session, job, text):
+    before = newest(make_session, job)
+    answer = client.post(
+        f"/jobs/{job}/map", data={"x": "amps_run", "y": "travel_mm_s", "value_travel_mm_s": text}
+    )
+    assert answer.status_code == 422
+    assert "Not kept." in answer.text
+    assert newest(make_session, job) == before
+
+
+def test_a_refused_job_has_no_map(client, job_id):
+    refused = job_id("Rudder")
+    assert client.get(f"/jobs/{refused}/map").status_code == 200
+    assert client.post(f"/jobs/{refused}/map", data={}).status_code == 303
