@@ -200,3 +200,25 @@ def page(browser, served):
     yield page
     context.close()
     assert complaints == []
+
+
+@pytest.fixture
+def open_desk(browser, serve, workshop_file, tmp_path):
+    """Opens a window on a workshop of its own, which no other test sees; what the browser complains of fails the test."""
+    server = serve(shutil.copy(workshop_file, tmp_path / "book.sqlite"))
+    opened, complaints = [], []
+
+    def desk(width=1280, height=900, **more):
+        context = browser.new_context(
+            viewport={"width": width, "height": height}, base_url=server.address, **more
+        )
+        opened.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: complaints.append(str(error)))
+        page.set_default_timeout(30_000)
+        return page
+
+    yield desk
+    for context in opened:
+        context.close()
+    assert complaints == []

@@ -7,21 +7,9 @@ from playwright.sync_api import expect
 
 
 @pytest.fixture
-def phone(browser, serve, workshop_file, tmp_path):
+def phone(open_desk):
     """A phone on a book of its own."""
-    import shutil
-
-    server = serve(shutil.copy(workshop_file, tmp_path / "book.sqlite"))
-    context = browser.new_context(
-        viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=server.address
-    )
-    page = context.new_page()
-    complaints = []
-    page.on("pageerror", lambda error: complaints.append(str(error)))
-    page.set_default_timeout(30_000)
-    yield page
-    context.close()
-    assert complaints == []
+    return open_desk(390, 844, has_touch=True, is_mobile=True)
 
 
 def place(page, name, value):

@@ -19,17 +19,9 @@ def taken():
 
 
 @pytest.fixture
-def bench(browser, serve, workshop_file, tmp_path):
+def bench(open_desk):
     """A desk on a book of its own."""
-    server = serve(shutil.copy(workshop_file, tmp_path / "book.sqlite"))
-    context = browser.new_context(viewport={"width": 1280, "height": 900}, base_url=server.address)
-    page = context.new_page()
-    complaints = []
-    page.on("pageerror", lambda error: complaints.append(str(error)))
-    page.set_default_timeout(30_000)
-    yield page
-    context.close()
-    assert complaints == []
+    return open_desk()
 
 
 def figures(page):

@@ -15,10 +15,11 @@ from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store import book, shop
 from anvilsong.store.backup import backup_to, restore_from
+from anvilsong.store.columns import UNREADABLE, is_printable
 from anvilsong.store.faults import store_fault
 from anvilsong.store.lines import book_page
 from anvilsong.store.merge import merge
-from anvilsong.store.models import UNREADABLE, KitRow, MachineRow, TickRow, WelderRow, is_printable
+from anvilsong.store.models import KitRow, MachineRow, TickRow, WelderRow
 from anvilsong.store.reading import digest, readable_text
 from anvilsong.store.words import searchable
 

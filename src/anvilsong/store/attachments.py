@@ -10,7 +10,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
-from anvilsong.store.models import AttachmentRow, CouponRow, Document, JobRow, fresh_uid, now
+from anvilsong.store.columns import Document
+from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, fresh_uid, now
 
 PHOTOGRAPH = "photograph"
 MOST_OF_A_JOB = 200

@@ -11,7 +11,8 @@ from anvilsong.core.bead import NextChange, Readings, Shot, Verdict, next_rung, 
 from anvilsong.core.errors import BadInput
 from anvilsong.store.book import read_plan
 from anvilsong.store.calibrations import refit, shots_of
-from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow, fresh_uid, now
+from anvilsong.store.columns import Document
+from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, fresh_uid, now
 from anvilsong.store.reading import document
 from anvilsong.store.words import index_words
 

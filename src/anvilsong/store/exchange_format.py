@@ -19,7 +19,8 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
 from anvilsong.instruments.bead_values import BeadOnPicture
-from anvilsong.store.models import NO_MOMENT, fresh_uid, now
+from anvilsong.store.columns import NO_MOMENT
+from anvilsong.store.models import fresh_uid, now
 
 FORMAT, FORMAT_VERSION = "anvilsong-book", 2
 READ_VERSIONS = (1, 2)

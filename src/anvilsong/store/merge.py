@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
-from anvilsong.store.models import Document
+from anvilsong.store.columns import Document
 
 _GONE = object()
 

@@ -4,30 +4,20 @@ own.
 
 from __future__ import annotations
 
-import json
 import uuid
-from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Any
 
 from sqlalchemy import (
-    JSON,
-    DateTime,
     ForeignKey,
     Index,
     LargeBinary,
     String,
-    TypeDecorator,
     UniqueConstraint,
     false,
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-Document = dict[str, Any]
-
-
-UNREADABLE: Document = {"unreadable": True}
-NO_MOMENT = datetime(1970, 1, 1)
+from anvilsong.store.columns import Document, DocumentText, Moment, OptionalDocumentText
 
 
 def now() -> datetime:
@@ -38,63 +28,6 @@ def now() -> datetime:
 def fresh_uid() -> str:
     """A name for a row that no other book gives, so that it is known again after export and import."""
     return uuid.uuid4().hex
-
-
-def _tolerant(read: Callable[[Any], Any] | None, instead: Any) -> Callable[[Any], Any]:
-    def reading(value: Any) -> Any:
-        try:
-            return read(value) if read is not None else value
-        except (ValueError, TypeError, RecursionError):
-            return instead
-
-    return reading
-
-
-def is_printable(text: Any, found: Document) -> bool:
-    """Whether the text holds only whole letters: half of a pair could be stored, but never shown."""
-    if not isinstance(text, str) or "\\ud" not in text.lower():
-        return True
-    try:
-        json.dumps(found, ensure_ascii=False).encode()
-    except UnicodeEncodeError:
-        return False
-    return True
-
-
-class DocumentText(TypeDecorator[Document]):
-    """JSON text. What cannot be read back is told as such: one damaged row must not take the others down."""
-
-    impl = JSON
-    cache_ok = True
-
-    may_be_none = False
-
-    def result_processor(self, dialect: Any, coltype: Any) -> Callable[[Any], Any]:
-        read = _tolerant(super().result_processor(dialect, coltype), UNREADABLE)
-
-        def reading(value: Any) -> Any:
-            found = read(value)
-            sound = isinstance(found, dict) and is_printable(value, found)
-            return found if sound or (found is None and self.may_be_none) else UNREADABLE
-
-        return reading
-
-
-class OptionalDocumentText(DocumentText):
-    """JSON text, or nothing."""
-
-    cache_ok = True
-    may_be_none = True
-
-
-class Moment(TypeDecorator[datetime]):
-    """A time, UTC; 1970 where what is stored is none."""
-
-    impl = DateTime
-    cache_ok = True
-
-    def result_processor(self, dialect: Any, coltype: Any) -> Callable[[Any], Any]:
-        return _tolerant(super().result_processor(dialect, coltype), NO_MOMENT)
 
 
 class Base(DeclarativeBase):

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from anvilsong.store.models import Document, is_printable
+from anvilsong.store.columns import Document, is_printable
 
 Model = TypeVar("Model", bound=BaseModel)
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from anvilsong.store.models import CouponRow, Document, JobRow, PlanRow, ReadingRow
+from anvilsong.store.columns import Document
+from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow
 
 
 def index_words(session: Session, row: JobRow) -> None:

@@ -15,7 +15,8 @@ from anvilsong.core.units import UnitSystem
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
 from anvilsong.instruments.marks import Marks
 from anvilsong.store import attachments
-from anvilsong.store.models import AttachmentRow, Document
+from anvilsong.store.columns import Document
+from anvilsong.store.models import AttachmentRow
 from anvilsong.store.reading import readable
 from anvilsong.web.job_view import JobView
 

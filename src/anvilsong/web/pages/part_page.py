@@ -94,7 +94,9 @@ def _blank_rows(system: UnitSystem) -> dict[str, dict[str, str]]:
         "runs": Run(x_mm=0, y_mm=20, to_x_mm=60, to_y_mm=20),
         "marks": Mark(name="Seal", x_mm=30, y_mm=10),
     }
-    return {kind: form_of(value, system, f"{KINDS[kind][0]}NN_") for kind, value in blank.items()}
+    rows = {kind: form_of(value, system, f"{KINDS[kind][0]}NN_") for kind, value in blank.items()}
+    rows["shapes"]["sNN_corners"] = ""
+    return rows
 
 
 @router.get("/jobs/{job_id}/part", response_class=HTMLResponse)

@@ -1,6 +1,6 @@
 // A part: drawn over its grid, its rows kept in the form; the film of its heat, scrubbed and played. The server draws and computes;
 // here is only where a finger went and which picture is shown.
-import { ask } from "./server.js";
+import { ask, isUp } from "./server.js";
 
 const state = JSON.parse(document.getElementById("part-state").textContent);
 const form = document.getElementById("part-form");
@@ -59,15 +59,21 @@ function freeNumber(letter) {
   return null;
 }
 
-function addRow(kind, values) {
+function makeRow(kind, number) {
   const letter = LETTERS[kind];
-  const number = freeNumber(letter);
-  if (number === null) return null;
   const rows = form.querySelector(`.part-rows[data-kind="${kind}"]`);
   const made = document.createElement("div");
   made.innerHTML = document.getElementById(`blank-${kind}`).innerHTML.replaceAll(`${letter}NN_`, `${letter}${number}_`);
   const row = made.firstElementChild;
   rows.insertBefore(row, rows.querySelector(".add-row"));
+  return row;
+}
+
+function addRow(kind, values) {
+  const letter = LETTERS[kind];
+  const number = freeNumber(letter);
+  if (number === null) return null;
+  const row = makeRow(kind, number);
   for (const [name, value] of Object.entries(values ?? {})) form.elements[`${letter}${number}_${name}`].value = value;
   follow(row);
   form.dispatchEvent(new Event("input", { bubbles: true }));
@@ -98,6 +104,70 @@ form.addEventListener("input", (event) => {
   const row = event.target.closest?.(".part-row");
   if (row) follow(row);
   redraw();
+});
+
+// --- what is not welded yet stays in this browser, rows and all
+
+const DRAFT = `part:${form.dataset.job}`;
+const entries = () => [...new FormData(form)].filter(([name]) => !["uid", "tool"].includes(name));
+
+// A bare number keeps the unit it was typed in when the page comes back in other units.
+function withUnit(name, value, inch) {
+  if (inch === state.inch || !/^[\d.,\s−-]+$/.test(value) || !value.trim()) return value;
+  if (name.endsWith("_mm")) return `${value.trim()} ${inch ? "in" : "mm"}`;
+  return name.endsWith("_c") ? `${value.trim()} ${inch ? "°F" : "°C"}` : value;
+}
+
+function bringBack({ fields, inch }) {
+  for (const row of form.querySelectorAll(".part-row")) row.remove();
+  for (const [kind, letter] of Object.entries(LETTERS)) {
+    const numbers = new Set(fields.map(([name]) => name.match(`^${letter}(\\d+)_`)?.[1]).filter(Boolean));
+    for (const number of numbers) makeRow(kind, Number(number));
+  }
+  for (const [name, value] of fields) {
+    const field = form.elements[name];
+    if (field && field.type !== "checkbox") field.value = withUnit(name, value, inch);
+  }
+  for (const row of form.querySelectorAll(".part-row")) follow(row);
+}
+
+function openDraft() {
+  const asked = new URLSearchParams(location.search);
+  const refused = document.querySelector("[data-refused]");
+  if (sessionStorage.getItem("part-sent") === DRAFT && !refused) localStorage.removeItem(DRAFT);
+  sessionStorage.removeItem("part-sent");
+  const kept = localStorage.getItem(DRAFT);
+  if (!kept || refused || asked.has("preset") || asked.has("run")) return;
+  try {
+    bringBack(JSON.parse(kept));
+  } catch {
+    localStorage.removeItem(DRAFT);
+    return;
+  }
+  const line = document.createElement("div");
+  line.className = "told draft-back";
+  line.setAttribute("role", "status");
+  line.innerHTML = "<p>What you drew here before is back. It is not welded yet.</p><button type='button' class='quiet'>Drop it</button>";
+  line.querySelector("button").addEventListener("click", () => {
+    localStorage.removeItem(DRAFT);
+    location.reload();
+  });
+  form.prepend(line);
+  redraw();
+}
+
+form.addEventListener("input", () => localStorage.setItem(DRAFT, JSON.stringify({ fields: entries(), inch: state.inch })));
+form.addEventListener("submit", async (event) => {
+  if (form.dataset.sending) return;
+  event.preventDefault();
+  const pressed = event.submitter;
+  if (!(await isUp())) return;
+  form.dataset.sending = "1";
+  if (pressed?.id === "weld") sessionStorage.setItem("part-sent", DRAFT);
+  form.requestSubmit(pressed ?? undefined);
+});
+addEventListener("pageshow", (event) => {
+  if (event.persisted) delete form.dataset.sending;
 });
 
 // --- drawn by hand
@@ -286,5 +356,6 @@ async function watch() {
   }
 }
 
+openDraft();
 if (work?.querySelector("progress")) watch();
 hang();
