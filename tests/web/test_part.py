@@ -239,3 +239,24 @@ def test_few_wait_and_a_fault_is_said():
     broken = works.start(1, breaks)
     works.close()
     assert (broken.state, "could not be computed" in broken.said) == ("failed", True)
+
+
+def test_an_outline_is_taken_and_not_stored(client, make_session, job):
+    plate = b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="90" height="50"/><circle cx="60" cy="20" r="8"/></svg>'
+    page = client.post(f"/jobs/{job}/part/outline", files={"file": ("part.svg", plate)})
+    assert page.status_code == 200
+    assert page.text.count('class="part-hole"') == 1
+    assert "data-fresh=1" in page.text
+    rows = dict(re.findall(r'id="(\w+)" name="\w+" value="([^"]*)"', page.text))
+    assert rows["s0_corners"].startswith("0,")
+    sent = {name: value for name, value in rows.items() if not name.startswith(("mNN", "rNN", "sNN"))}
+    drawn = client.post(
+        "/api/parts/draw", data=sent | {"s0_form": "outline", "s1_form": "outline", "s1_does": "hole"}
+    ).json()
+    assert drawn["problems"] == {}
+    refused = client.post(f"/jobs/{job}/part/outline", files={"file": ("part.dxf", b"nothing")})
+    assert refused.status_code == 422
+    assert "SVG or DXF" in refused.text
+    assert client.post(f"/jobs/{job}/part/outline").status_code == 422
+    with make_session() as session:
+        assert heat_runs.newest_heat_run(session, job) is None

@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from anvilsong.instruments.camera import photograph as photograph
     from anvilsong.instruments.coupon_scene import Coupon as Coupon
     from anvilsong.instruments.marks import Marks as Marks
+    from anvilsong.instruments.outlines import Outline as Outline
+    from anvilsong.instruments.outlines import read_outlines as read_outlines
     from anvilsong.instruments.pictures import Picture as Picture
     from anvilsong.instruments.pictures import open_picture as open_picture
     from anvilsong.instruments.pictures import pixels_of as pixels_of
@@ -29,6 +31,7 @@ _ROOMS = {
     "camera": ("Camera", "photograph"),
     "coupon_scene": ("Coupon",),
     "marks": ("Marks",),
+    "outlines": ("Outline", "read_outlines"),
     "pictures": ("Picture", "open_picture", "pixels_of"),
     "strip": ("beside_line",),
 }

@@ -22,11 +22,13 @@ from anvilsong.web.forms import field_of, form_of
 from anvilsong.web.frame import part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.part_form import KINDS, form_of_part, part_from_form, rows_of
+from anvilsong.web.part_outline import part_of_outlines
 from anvilsong.web.part_words import advice_words, compared_rows
-from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of
+from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found, uid_of
 
 router = APIRouter(include_in_schema=False)
 
+MOST_BYTES = 2_000_000  # of a drawing
 FILM_KEPT_FOR = "private, max-age=86400"
 
 
@@ -59,6 +61,7 @@ def _page(
         result=result,
         work=work,
         uid=fresh_uid(),
+        is_fresh=request.method == "POST" and trouble is None,
         feet=_feet(result) if result else [],
         advice=advice_words(result, view.settings) if result else [],
         others=compared_rows(result) if result else [],
@@ -156,6 +159,27 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
     if is_new:
         works.start(run_id, lambda progress: task(run_id, progress))
     return see_other(f"/jobs/{job_id}/part?run={run_id}")
+
+
+@router.post("/jobs/{job_id}/part/outline", response_class=HTMLResponse)
+def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLResponse:
+    """The closed lines of a drawing as a part to go on with; nothing is stored until it is welded."""
+    from anvilsong.instruments import read_outlines
+
+    upload = uploads.get("file")
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        if view.plan.refused:
+            return render(request, "part.html", view=view, here="tune")
+        drawing = _first_part(view, "")
+        try:
+            if upload is None or not upload.filename:
+                raise BadInput.one("outline", "no file", "choose an SVG or DXF drawing")
+            lines = read_outlines(upload.file.read(MOST_BYTES + 1), upload.filename)
+            drawing = part_of_outlines(lines, drawing)
+        except BadInput as trouble:
+            return _page(request, session, view, None, form_of_part(drawing, units(request)), trouble)
+        return _page(request, session, view, None, form_of_part(drawing, units(request)))
 
 
 def _task(

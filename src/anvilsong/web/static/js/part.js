@@ -132,6 +132,7 @@ function bringBack({ fields, inch }) {
 }
 
 function openDraft() {
+  if (form.dataset.fresh) return localStorage.setItem(DRAFT, JSON.stringify({ fields: entries(), inch: state.inch }));
   const asked = new URLSearchParams(location.search);
   const refused = document.querySelector("[data-refused]");
   if (sessionStorage.getItem("part-sent") === DRAFT && !refused) localStorage.removeItem(DRAFT);
