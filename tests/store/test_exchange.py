@@ -7,7 +7,8 @@ import resource
 import pytest
 
 from anvilsong.core.errors import AnvilsongError
-from anvilsong.store import attachments, book, recipes, shop
+from anvilsong.core.warming import PRESETS
+from anvilsong.store import attachments, book, heat_runs, recipes, shop
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book, export_to
@@ -62,6 +63,23 @@ def test_everything_comes_back(whole, fresh, tmp_path):
     assert (again.jobs, again.machines, again.here_already) == (0, 0, 10)
     with fresh() as session:
         assert without_date(export_book(session)) == without_date(whole)
+
+
+def test_a_drawn_part_comes_along_without_its_film(make_session, fresh, tmp_path):
+    with make_session.begin() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        heat_runs.add_heat_run(session, tank, 2, PRESETS["box_panel"][1](), "a" * 32)
+        damaged = heat_runs.add_heat_run(session, tank, 2, PRESETS["strip"][1]())
+        damaged.part = {"thickness_mm": "no part"}
+    with make_session() as session:
+        file = tmp_path / "parts.json"
+        file.write_text(json.dumps(export_book(session)), "utf-8")
+    import_from(fresh, file)
+    with fresh() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        (run,) = heat_runs.drawings_of(session, tank.id)
+        assert heat_runs.part_of(run) == PRESETS["box_panel"][1]()
+        assert (run.uid, run.revision, run.result, run.film) == ("a" * 32, 2, None, None)
 
 
 def test_into_a_book_that_is_not_empty(whole, make_session, fresh, tmp_path):

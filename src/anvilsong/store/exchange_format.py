@@ -18,8 +18,10 @@ from anvilsong.core.model import Plan
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
+from anvilsong.core.warming import PartDrawing, PartResult
 from anvilsong.instruments.bead_values import BeadOnPicture
 from anvilsong.store.columns import NO_MOMENT
+from anvilsong.store.heat_runs import MOST_OF_A_JOB
 from anvilsong.store.models import fresh_uid, now
 
 FORMAT, FORMAT_VERSION = "anvilsong-book", 2
@@ -121,6 +123,16 @@ class TickEntry(Value):
     done_at: datetime = Field(default_factory=now)
 
 
+class HeatEntry(Value):
+    """A part that was drawn and what came of it. Its film is not carried along: it is computed again."""
+
+    uid: Uid = Field(default_factory=fresh_uid)
+    revision: int = Field(ge=1, le=10**9)
+    part: PartDrawing
+    result: PartResult | None = None
+    made_at: When
+
+
 class JobEntry(Value):
     """One job with all its revisions, coupons and ticks. A file of version 1 gives no uid: it gets one from
     its content.
@@ -135,6 +147,7 @@ class JobEntry(Value):
     plans: list[PlanEntry] = Field(min_length=1, max_length=MOST_PLANS)
     coupons: list[CouponEntry] = Field([], max_length=MOST_COUPONS)
     ticks: list[TickEntry] = Field([], max_length=1000)
+    heat_runs: list[HeatEntry] = Field([], max_length=MOST_OF_A_JOB)
 
     @model_validator(mode="before")
     @classmethod

@@ -17,6 +17,7 @@ from anvilsong.store.exchange_format import (
 )
 from anvilsong.store.models import (
     CouponRow,
+    HeatRunRow,
     JobRow,
     KitRow,
     MachineRow,
@@ -137,6 +138,16 @@ def stage_job(
                 readings=readings,
             )
         )
+    row.heat_runs = [
+        HeatRunRow(
+            uid=run.uid,
+            revision=run.revision,
+            part=document(run.part),
+            result=document(run.result) if run.result else None,
+            made_at=run.made_at,
+        )
+        for run in entry.heat_runs
+    ]
     row.ticks = [TickRow(step=tick.step, done_at=tick.done_at) for tick in entry.ticks]
     staged.add(row)
     staged.flush()

@@ -79,6 +79,9 @@ _JOBS = (
     " SELECT CASE WHEN uid IN (SELECT uid FROM main.attachments) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
     " coupon_id + :coupons, kind, media_type, content, document, made_at, put_away_at"
     " FROM came.attachments WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
+    "INSERT INTO heat_runs (uid, job_id, revision, part, result, made_at)"
+    " SELECT CASE WHEN uid IN (SELECT uid FROM main.heat_runs) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
+    " revision, part, result, made_at FROM came.heat_runs WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
     (
         "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM "
         "came.ticks WHERE job_id IN (SELECT id FROM taken)"

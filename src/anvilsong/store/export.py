@@ -43,6 +43,7 @@ from anvilsong.store.models import (
 from anvilsong.store.reading import readable
 
 AT_ONCE = 200
+HEAT_FIELDS = ("uid", "revision", "part", "result", "made_at")
 PLAN_FIELDS = (
     "revision",
     "origin",
@@ -228,6 +229,7 @@ def _next_jobs(session: Session, after: int) -> list[JobRow]:
     loaded = (
         selectinload(JobRow.plans).undefer("*"),
         selectinload(JobRow.ticks),
+        selectinload(JobRow.heat_runs),
         selectinload(JobRow.welder),
         selectinload(JobRow.coupons).selectinload(CouponRow.readings),
     )
@@ -253,15 +255,17 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
     plans = [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans]
     coupons = [_coupon(coupon) for coupon in row.coupons]
     ticks = [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks]
-    whole = readable(JobEntry, head | {"plans": plans, "coupons": coupons, "ticks": ticks})
+    heat = [{name: getattr(run, name) for name in HEAT_FIELDS} for run in row.heat_runs]
+    whole = readable(JobEntry, head | {"plans": plans, "coupons": coupons, "ticks": ticks, "heat_runs": heat})
     if whole is None:
         kept: dict[str, Any] = head | {
             "plans": [plan for plan in plans if readable(JobEntry, head | {"plans": [plan]})]
         }
         kept["coupons"] = [coupon for coupon in coupons if readable(JobEntry, kept | {"coupons": [coupon]})]
         kept["ticks"] = [tick for tick in ticks if readable(JobEntry, kept | {"ticks": [tick]})]
-        stayed = len(kept["plans"]) + len(kept["coupons"]) + len(kept["ticks"])
-        written.left_out += len(plans) + len(coupons) + len(ticks) - stayed
+        kept["heat_runs"] = [run for run in heat if readable(JobEntry, kept | {"heat_runs": [run]})]
+        stayed = len(kept["plans"]) + len(kept["coupons"]) + len(kept["ticks"]) + len(kept["heat_runs"])
+        written.left_out += len(plans) + len(coupons) + len(ticks) + len(heat) - stayed
         whole = readable(JobEntry, kept)
     if whole is None:
         written.left_out += 1

@@ -96,6 +96,7 @@ class JobRow(PutAway, Base):
     plans: Mapped[list[PlanRow]] = relationship(back_populates="job", order_by="PlanRow.revision")
     coupons: Mapped[list[CouponRow]] = relationship(back_populates="job", order_by="CouponRow.number")
     ticks: Mapped[list[TickRow]] = relationship()
+    heat_runs: Mapped[list[HeatRunRow]] = relationship(order_by="HeatRunRow.id")
 
 
 class PlanRow(Base):

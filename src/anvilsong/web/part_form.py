@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.units import UnitSystem
+from anvilsong.core.units import MM_PER_INCH, UnitSystem
 from anvilsong.core.warming import Mark, PartDrawing, Run, Shape
 from anvilsong.web.forms import field_of, form_of, given_from
 
@@ -19,6 +19,7 @@ KINDS: dict[str, tuple[str, type[Shape] | type[Run] | type[Mark]]] = {
 }
 WHOLE = ("thickness_mm", "start_c", "start", "cell_mm")
 MOST_ROWS = 80
+_UNIT: dict[UnitSystem, tuple[float, int]] = {"mm": (1.0, 3), "inch": (MM_PER_INCH, 5)}
 
 
 def part_from_form(form: Mapping[str, str], system: UnitSystem) -> PartDrawing:
@@ -39,7 +40,7 @@ def part_from_form(form: Mapping[str, str], system: UnitSystem) -> PartDrawing:
             if kind == "shapes":
                 row.pop("corners", None)
                 if corners := form.get(f"{letter}{number}_corners", "").strip():
-                    row["corners"] = _corners(corners, f"{letter}{number}_corners")
+                    row["corners"] = _corners(corners, f"{letter}{number}_corners", system)
             rows.append(row)
             places[kind].append(number)
         given[kind] = rows
@@ -66,7 +67,7 @@ def form_of_part(part: PartDrawing, system: UnitSystem) -> dict[str, str]:
         for number, row in enumerate(getattr(part, kind)):
             form |= form_of(row, system, f"{letter}{number}_")
             if kind == "shapes":
-                form[f"{letter}{number}_corners"] = " ".join(f"{x:g},{y:g}" for x, y in row.corners)
+                form[f"{letter}{number}_corners"] = corners_text(row.corners, system)
     return form
 
 
@@ -79,9 +80,16 @@ def rows_of(form: Mapping[str, str]) -> dict[str, list[int]]:
     return found
 
 
-def _corners(text: str, field: str) -> list[list[float]]:
-    """Corners as ``0,0 60,0 60,20``, in mm."""
+def corners_text(corners: Sequence[tuple[float, float]], system: UnitSystem) -> str:
+    """Corners as the form shows them, in the reader's units."""
+    unit, digits = _UNIT[system]
+    return " ".join(f"{round(x / unit, digits):g},{round(y / unit, digits):g}" for x, y in corners)
+
+
+def _corners(text: str, field: str, system: UnitSystem) -> list[list[float]]:
+    """Corners as ``0,0 60,0 60,20``, in the reader's units."""
+    unit, _ = _UNIT[system]
     try:
-        return [[float(each) for each in pair.split(",")] for pair in text.split()][:5000]
+        return [[float(each) * unit for each in pair.split(",")] for pair in text.split()][:5000]
     except ValueError:
         raise BadInput.one(field, text[:40], "pairs such as 0,0 60,0 60,20") from None

@@ -113,6 +113,10 @@ const entries = () => [...new FormData(form)].filter(([name]) => !["uid", "tool"
 
 // A bare number keeps the unit it was typed in when the page comes back in other units.
 function withUnit(name, value, inch) {
+  if (inch !== state.inch && name.endsWith("_corners")) {
+    const factor = inch ? PER_INCH : 1 / PER_INCH;
+    return value.replace(/-?[\d.]+/g, (each) => String(Math.round(Number(each) * factor * 1e5) / 1e5));
+  }
   if (inch === state.inch || !/^[\d.,\s−-]+$/.test(value) || !value.trim()) return value;
   if (name.endsWith("_mm")) return `${value.trim()} ${inch ? "in" : "mm"}`;
   return name.endsWith("_c") ? `${value.trim()} ${inch ? "°F" : "°C"}` : value;
