@@ -13,9 +13,11 @@ def desk(open_desk):
 
 def on_part(page, x_mm, y_mm):
     """Where a place of the part is on the screen."""
-    svg = page.locator("#part-drawing svg")
-    data = svg.evaluate("svg => ({...svg.dataset})")
-    box = svg.bounding_box()
+    # In one question: the drawing may be replaced by a newer one at any time.
+    data, box = page.evaluate(
+        "() => { const svg = document.querySelector('#part-drawing svg'); const {x, y, width} = svg.getBoundingClientRect();"
+        " return [{...svg.dataset}, {x, y, width}]; }"
+    )
     units = 800 / box["width"]
     return (
         box["x"] + (float(data["x"]) + (x_mm - float(data["left"])) * float(data["scale"])) / units,

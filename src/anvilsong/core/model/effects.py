@@ -25,7 +25,9 @@ from anvilsong.core.torch.tungsten import tungsten_load
 
 LEAST_SEEN_RIPPLE_MM, RIPPLE_PER_WIDTH = 0.25, 0.28
 FASTEST_DAB_HZ = 2.5  # that a hand keeps up
-ROOT_NEAR_TOP, OVER_WIDTH_RED, OVER_WIDTH_AMBER, ROOT_SHORT = 0.97, 1.3, 1.15, 0.35
+# Root over face: where a pool hangs through, and how little of a root is too little.
+ROOT_NEAR_TOP, ROOT_SHORT = 0.88, 0.25
+OVER_WIDTH_RED, OVER_WIDTH_AMBER = 1.3, 1.15
 
 
 @dataclass(frozen=True)
@@ -105,7 +107,7 @@ def _melt_through(
 ) -> Numbers:
     """How near melting through: 1 is red. A heuristic, which coupons move.
 
-    Both must be over: root/top over 0.97, and top over 1.3·(2.5 + 1.1·t). With unlike sides the thin one
+    Both must be over: root/top over 0.88, and top over 1.3·(2.5 + 1.1·t). With unlike sides the thin one
     is tried alone
     too, with heat × t_thin/t_eff, since the arc must favour the thick side. ``top_mm`` is the width at the
     face where it is known already.

@@ -11,6 +11,7 @@ import numpy as np
 from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.plate import Plate
+from anvilsong.core.heat.root import face_for_root_mm
 from anvilsong.core.job import Job
 from anvilsong.core.joint import Joint, Weld, WeldSection, position_factor, usual_travel_mm_s, weld_of
 from anvilsong.core.metal.alloys import SPECIFIC_HEAT_J_KG_K
@@ -20,6 +21,7 @@ from anvilsong.core.model.heat_model import STEADY, HeatModel
 
 # Of the wanted pool: for the look, and for strength or tightness.
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
+LEAST_PLANNED_ROOT = 0.30  # of the face, where a narrow pool is wanted and the root too
 # The thin side gives first: however thick its partner, the pool is sized near twice the thin one.
 MOST_OVER_THIN = 1.6
 LEAST_EP_SHARE, MOST_EP_SHARE, MOST_CAST_EP_SHARE = 0.20, 0.45, 0.42
@@ -162,6 +164,9 @@ def situation(job: Job, heat_model: HeatModel = STEADY) -> Situation:
     if bevel is not None:
         job = job.model_copy(update={"bevel": bevel})
     width = weld.pool_width_mm(job, mean_mm) * _width_factor(job)
+    root_depth = weld.root_depth_mm(job, mean_mm)
+    if root_depth is not None:  # the look gives way to the root
+        width = max(width, face_for_root_mm(LEAST_PLANNED_ROOT, root_depth))
     whole = weld.filled(job, mean_mm, width) if job.filler_wanted != "none" else WeldSection()
     k = joint.weighted(a.hot_conductivity_w_mk, b.hot_conductivity_w_mk) / 1000
     density_g_mm3 = joint.weighted(a.density_g_cm3, b.density_g_cm3) / 1000
@@ -176,7 +181,7 @@ def situation(job: Job, heat_model: HeatModel = STEADY) -> Situation:
         diffusivity_mm2_s=k / (density_g_mm3 * SPECIFIC_HEAT_J_KG_K / 1000),
         contour_c=max(a.contour_c, b.contour_c),
         wanted_width_mm=width,
-        root_depth_mm=weld.root_depth_mm(job, mean_mm),
+        root_depth_mm=root_depth,
         whole=whole,
         section_mm2=weld.first_pass_mm2(job, whole, width),
         usual_travel_mm_s=usual_travel_mm_s(mean_mm),

@@ -1,0 +1,88 @@
+"""The root under a pool: the two computed plates it must agree with, its inverse, and what it grows with."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from anvilsong.core.heat.plate import Plate
+from anvilsong.core.heat.root import face_for_root_mm, root_share
+from anvilsong.core.heat.width_curve import contour_width_mm
+from anvilsong.core.job import Job
+from anvilsong.core.model import consequences, situation
+from anvilsong.core.model.heat_model import STEADY
+from anvilsong.core.plan import make_plan
+
+# Thickness, heat, face and root of a plate computed in three dimensions: 6061 at its usual travel (scripts/fit_root.py).
+COMPUTED = [
+    (1.6, 4.0, 400, 4.18, 2.60),
+    (2.4, 3.8, 714, 7.12, 6.27),
+    (3.2, 3.6, 850, 6.26, 2.46),
+    (3.2, 3.6, 977, 8.2, 6.97),
+    (4.8, 3.4, 1544, 10.24, 7.82),
+    (6.4, 3.2, 2140, 12.3, 8.5),
+]
+
+
+@pytest.mark.parametrize(("t", "v", "q", "face", "root"), COMPUTED)
+def test_face_and_root_are_the_computed_ones(t, v, q, face, root):
+    plate = Plate(t, v, 0.2004, 0.2004 / 2.7e-3)
+    assert STEADY.width_mm(plate, 0.0, float(q), 597.0) == pytest.approx(face, rel=0.06)
+    assert float(STEADY.width_mm(plate, t, float(q), 597.0)) == pytest.approx(root, rel=0.20, abs=0.3)
+    assert contour_width_mm(plate, t, float(q), 597.0) > 1.1 * root  # the point source’s
+
+
+@pytest.mark.parametrize(("t", "q"), [(3.2, 722), (4.8, 1142), (6.4, 1582), (1.6, 340)])
+def test_where_the_computed_melt_does_not_come_through(t, q):
+    plate = Plate(t, 3.5, 0.2004, 0.2004 / 2.7e-3)
+    assert float(STEADY.width_mm(plate, t, float(q), 597.0)) == 0
+
+
+@given(st.floats(0.12, 0.95), st.floats(0.8, 8))
+def test_there_and_back(share, t):
+    assert float(root_share(face_for_root_mm(share, t), t)) == pytest.approx(share, abs=1e-6)
+
+
+@given(st.floats(2, 20), st.floats(0.8, 8))
+def test_more_face_more_root_and_thicker_less(face, t):
+    here = float(root_share(face, t))
+    assert 0 <= here <= 1
+    assert float(root_share(face * 1.05, t)) >= here
+    assert float(root_share(face, t * 1.1)) <= here
+    assert here == 0 or here >= 0.1
+
+
+def test_arrays_are_what_numbers_are():
+    faces, thicknesses = np.linspace(3, 12, 7)[:, None], np.linspace(1, 6, 5)
+    whole = root_share(faces, thicknesses)
+    assert whole.shape == (7, 5)
+    for i, j in ((0, 0), (3, 2), (6, 4)):
+        assert whole[i, j] == pytest.approx(float(root_share(float(faces[i, 0]), float(thicknesses[j]))))
+
+
+@pytest.mark.parametrize("t", [0.8, 1.6, 2.4, 3.2, 4.0, 4.8])
+@pytest.mark.parametrize("purposes", [[], ["appearance"], ["tight"]])
+def test_what_is_planned_to_come_through_does(t, purposes):
+    plan = make_plan(
+        Job.model_validate({"a": {"alloy": "6061", "thickness": t}, "joint": "butt", "purposes": purposes})
+    )
+    seen = plan.consequences
+    assert seen.root_width_mm >= 0.25 * seen.pool_width_mm
+    assert not {"no_root", "short_root", "melt_through"} & {warning.code for warning in plan.warnings}
+    less = consequences(
+        plan.job, plan.settings.model_copy(update={"amps_run": 0.88 * plan.settings.amps_run})
+    )
+    assert less.root_width_mm < 0.75 * seen.root_width_mm  # ten per cent of heat is the difference
+
+
+def test_a_root_that_is_not_asked_for_widens_nothing():
+    def wanted(**more):
+        return situation(
+            Job.model_validate({"a": {"alloy": "6061", "thickness": 4.5}, "joint": "butt"} | more)
+        ).wanted_width_mm
+
+    assert wanted(penetration="partial") == pytest.approx(2.5 + 1.1 * 4.5)
+    assert wanted() > 1.04 * wanted(penetration="partial")
+    thick = {"a": {"alloy": "6061", "thickness": 6.0}, "edge_prep": "square"}
+    assert wanted(**thick) == pytest.approx(2.5 + 1.1 * 6.0)
+    assert wanted(**thick, penetration="full") > 1.1 * wanted(**thick)
