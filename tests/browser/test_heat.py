@@ -146,9 +146,9 @@ def test_the_maps_point_is_the_board(desk, job_id):
     at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.move(*at)
     page.mouse.down()
-    page.mouse.move(at[0] + 90, at[1] + 60, steps=6)
     with page.expect_response("**/api/consequences"):
-        page.mouse.up()
+        page.mouse.move(at[0] + 90, at[1] + 60, steps=6)
+    page.mouse.up()
     assert float(amps.input_value()) > first + 15
     assert float(travel.input_value()) < 4
     expect(page.locator("#warnings")).to_contain_text("melts through")  # slow and hot: the map said sags
