@@ -54,22 +54,17 @@ class WidthCurve:
 
 def width_curve(plate: Plate, z_mm: float) -> WidthCurve:
     """The curve of a plate and depth, kept, since a board asks for the same one again and again."""
-    kept = _KEPT.get((plate, z_mm or float(plate.thickness_mm)))
-    return kept[z_mm > 0] if kept else _curves([(plate, z_mm)])[0]
+    return _KEPT.get((plate, z_mm)) or _curves([(plate, z_mm)])[0]
 
 
-_KEPT: dict[tuple[Plate, float], tuple[WidthCurve, WidthCurve]] = {}
-MOST_KEPT = 512
+_KEPT: dict[tuple[Plate, float], WidthCurve] = {}
+MOST_KEPT = 1024
 _writing = Lock()
 
 
 def _curves(wanted: list[tuple[Plate, float]]) -> list[WidthCurve]:
-    """The curves of some plates and depths; those not yet kept are made all at once.
-
-    A face and a depth, the back where none is asked, are made together: one is never asked without the other.
-    """
-    keys = [(plate, z or float(plate.thickness_mm)) for plate, z in wanted]
-    found = {key: _KEPT.get(key) for key in keys}
+    """The curves of some plates and depths; those not yet kept are made all at once."""
+    found = {key: _KEPT.get(key) for key in wanted}
     missing = [key for key, kept in found.items() if kept is None]
     if missing:
         made = _made(missing)
@@ -78,18 +73,16 @@ def _curves(wanted: list[tuple[Plate, float]]) -> list[WidthCurve]:
             _KEPT.update(made)
             while len(_KEPT) > MOST_KEPT:
                 del _KEPT[next(iter(_KEPT))]
-    pairs = [found[key] for key in keys]
-    return [pair[z > 0] for pair, (_, z) in zip(pairs, wanted, strict=True) if pair is not None]
+    return [curve for key in wanted if (curve := found[key]) is not None]
 
 
-def _made(keys: list[tuple[Plate, float]]) -> dict[tuple[Plate, float], tuple[WidthCurve, WidthCurve]]:
-    plates = np.array([plate.members for plate, _ in keys])
-    depth = np.array([[0.0, z] for _, z in keys])[:, :, None]
+def _made(keys: list[tuple[Plate, float]]) -> dict[tuple[Plate, float], WidthCurve]:
+    plates, depth = np.array([plate.members for plate, _ in keys]), np.array([[z] for _, z in keys])
     places = np.append(UNDER_THE_SOURCE_MM, HALF_WIDTHS_MM)
-    peaks = peak_rise_per_watt(Plate(*plates.T[:, :, None, None]), places, depth)
+    peaks = peak_rise_per_watt(Plate(*plates.T[:, :, None]), places, depth)
     return {
-        key: (WidthCurve(face[1:], np.inf), WidthCurve(deep[1:], float(deep[0])))
-        for key, (face, deep) in zip(keys, peaks, strict=True)
+        key: WidthCurve(peak[1:], float(peak[0]) if key[1] > 0 else np.inf)
+        for key, peak in zip(keys, peaks, strict=True)
     }
 
 

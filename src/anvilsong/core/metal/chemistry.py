@@ -9,8 +9,6 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import Protocol
 
-import numpy as np
-
 from anvilsong.core.tables import Row, read_table
 
 MG_IN_MG2SI, SI_IN_MG2SI = 0.633, 0.367
@@ -71,8 +69,17 @@ def mix(first: Composed, second: Composed, share_of_first: float) -> Composition
 
 
 def _on(curve: list[tuple[float, float]], x: float) -> float:
-    xs, ys = zip(*curve, strict=True)
-    return float(np.interp(x, xs, ys))
+    """The curve at x, held at its ends; of so few points a search by hand is quicker than one of arrays."""
+    before_x, before_y = curve[0]
+    if x <= before_x:
+        return before_y
+    for at_x, at_y in curve:
+        if x <= at_x:
+            return (
+                before_y + (at_y - before_y) * (x - before_x) / (at_x - before_x) if at_x > before_x else at_y
+            )
+        before_x, before_y = at_x, at_y
+    return before_y
 
 
 def crack_sensitivity(metal: Composed) -> float:
