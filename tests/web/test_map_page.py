@@ -85,3 +85,17 @@ def test_a_refused_job_has_no_map(client, job_id):
     refused = job_id("Rudder")
     assert client.get(f"/jobs/{refused}/map").status_code == 200
     assert client.post(f"/jobs/{refused}/map", data={}).status_code == 303
+
+
+def test_duty_supply_and_records(client, job, job_id):
+    page = " ".join(client.get(f"/jobs/{job}/power").text.split())
+    for words in ("Allowed at this current", "an electrician decides", "Arc energy", "Heat input", "kJ/mm"):
+        assert words in page
+    assert "the fuse holds" in page
+    small = client.get(f"/jobs/{job}/power", params={"volts": "110", "fuse": "10", "factor": "plain"}).text
+    assert "more than the fuse" in small
+    for volts in ("half", "0", "nan", "1e9", "-230"):
+        refused = client.get(f"/jobs/{job}/power", params={"volts": volts})
+        assert refused.status_code == 422
+        assert f'value="{volts}"' in refused.text
+    assert client.get(f"/jobs/{job_id('Rudder')}/power").status_code == 200

@@ -5,6 +5,15 @@ from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
 from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
 from anvilsong.core.machine.panel_reading import on_panel, read_panel, within_machine
+from anvilsong.core.machine.power import (
+    DutyUse,
+    SupplyUse,
+    arc_energy_kj_mm,
+    duty_use,
+    heat_input_kj_mm,
+    load_voltage_v,
+    supply_use,
+)
 from anvilsong.core.machine.scales import SHAPE_WORDS, to_canonical
 
 __all__ = [
@@ -14,6 +23,7 @@ __all__ = [
     "SHAPE_WORDS",
     "Control",
     "Duty",
+    "DutyUse",
     "Fit",
     "Knob",
     "KnobPoint",
@@ -22,12 +32,18 @@ __all__ = [
     "Panel",
     "PanelLine",
     "Scale",
+    "SupplyUse",
+    "arc_energy_kj_mm",
     "calibrate",
+    "duty_use",
+    "heat_input_kj_mm",
+    "load_voltage_v",
     "machine_fit",
     "on_panel",
     "ranked",
     "read_panel",
     "show_on_panel",
+    "supply_use",
     "to_canonical",
     "with_torch",
     "within_machine",

@@ -1,0 +1,104 @@
+"""Power: how long the machine may weld, what the outlet or generator gives, and the energy for records."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+
+from anvilsong.core import say
+from anvilsong.core.errors import BadInput
+from anvilsong.core.machine import arc_energy_kj_mm, duty_use, heat_input_kj_mm, load_voltage_v, supply_use
+from anvilsong.core.quantities import parse, percent
+from anvilsong.web.frame import render, units
+from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.requests import RowId
+
+router = APIRouter(include_in_schema=False)
+
+USUAL = {"volts": "230", "fuse": "16", "factor": "corrected"}
+SHORTEST_S = 5.0
+
+
+@router.get("/jobs/{job_id}/power", response_class=HTMLResponse)
+def show_power(request: Request, job_id: RowId) -> HTMLResponse:
+    """For an outlet as it is typed; the usual one until then."""
+    form = USUAL | {name: text for name, text in request.query_params.items() if name in USUAL}
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        if view.plan.refused:
+            return render(request, "power.html", view=view, here="torch")
+        trouble, supply = None, []
+        try:
+            volts, fuse = (
+                _number(form[name], name, most) for name, most in (("volts", 700.0), ("fuse", 125.0))
+            )
+            supply = [
+                (words, amps, supply_use(amps, volts, fuse, form["factor"] != "plain"))
+                for words, amps in _amps(view)
+            ]
+        except BadInput as problem:
+            trouble = problem
+        return render(
+            request,
+            "power.html",
+            422 if trouble else 200,
+            view=view,
+            here="torch",
+            form=form,
+            trouble=trouble,
+            supply=supply,
+            duty=_duty(view),
+            records=_records(view),
+        )
+
+
+def _number(text: str, name: str, most: float) -> float:
+    value = parse(text, "number", name)
+    if not 1 <= value <= most:
+        raise BadInput.one(name, text[:40], f"1 to {most:.0f}")
+    return value
+
+
+def _amps(view: JobView) -> list[tuple[str, float]]:
+    s = view.settings
+    one = [("set", s.amps_set)]
+    return (
+        [("under the foot", s.amps_run), ("pressed all the way", s.amps_set)]
+        if view.job.control == "pedal"
+        else one
+    )
+
+
+def _duty(view: JobView) -> list[tuple[str, str]]:
+    """Lines of what is used and what limits it, each with its number."""
+    run_s = max(view.job.weld_length_mm / view.settings.travel_mm_s, SHORTEST_S)
+    amps = view.settings.amps_run if view.job.control == "pedal" else view.settings.amps_set
+    use, machine = duty_use(view.machine, amps, run_s), view.machine
+    rated = f"{machine.duty.amps:.0f} A at {percent(machine.duty.share)} of ten minutes"
+    lines = [
+        ("Rated", rated),
+        ("Allowed at this current", f"{percent(use.allowed)} of ten minutes, at {amps:.0f} A"),
+    ]
+    if use.allowed >= 1:
+        return [*lines, ("Longest weld", "no limit of the machine at this current")]
+    fits = "" if use.is_within else f", shorter than this run of {run_s:.0f} s: rest within it, or fewer amps"
+    return [
+        *lines,
+        ("Longest weld", f"{use.longest_s / 60:.1f} min{fits}"),
+        ("Rest after each run", f"{use.rest_s:.0f} s, for runs of {run_s:.0f} s"),
+        ("Runs an hour", f"{use.runs_an_hour:.0f} at most"),
+    ]
+
+
+def _records(view: JobView) -> list[tuple[str, str]]:
+    """Arc energy and heat input, both by name, since codes differ."""
+    s = view.settings
+    energy, heat = (way(s.amps_run, s.travel_mm_s) for way in (arc_energy_kj_mm, heat_input_kj_mm))
+    return [
+        (
+            "Arc voltage",
+            f"{load_voltage_v(s.amps_run):.1f} V, the conventional load (10 + 0.04·I); measure it",
+        ),
+        ("Arc energy", f"{say.per_mm(energy, 'kJ', 2)} (U·I/v)"),
+        ("Heat input", f"{say.per_mm(heat, 'kJ', 2)} (0.6 of it, for TIG)"),
+    ]
