@@ -1,4 +1,6 @@
-"""Figures and numbers of docs/heat.md: limits of the closed solution, the plate on its grid, two textbook cases."""
+"""Figures and numbers of docs/heat.md: limits of the closed solution, the plate on its grid, two textbook
+cases.
+"""
 
 from __future__ import annotations
 
@@ -57,9 +59,10 @@ def limits() -> None:
 
 
 def welded(
-    metal: MetalHeat, cell: float, dt: float, seconds: float, heat: float, v: float, size: tuple[float, float]
+    metal: MetalHeat, grid: tuple[float, float], seconds: float, heat: float, size: tuple[float, float]
 ) -> PlateRun:
-    """An arc along the middle, from 60 mm on."""
+    """An arc along the middle, from 60 mm on, on cells and steps of ``grid``."""
+    (cell, dt), v = grid, 4.0
     run = PlateRun(np.full((round(size[1] / cell), round(size[0] / cell)), 3.0), cell, metal, air=NO_LOSS)
     for n in range(round(seconds / dt)):
         run.step(dt, heat, *((60 + v * dt * each, size[1] / 2) for each in (n, n + 1)), sigma_mm=1.5)
@@ -69,7 +72,7 @@ def welded(
 def on_the_grid() -> None:
     """Behind a long run: the plate on its grid against the thin-plate solution."""
     v, heat, size = 4.0, 900.0, (330.0, 240.0)
-    run = welded(PLAIN, 1.0, 0.05, 50.0, heat, v, size)
+    run = welded(PLAIN, (1.0, 0.05), 50.0, heat, size)
     x = 60 + v * 50
     along = np.arange(-120, 25, 1.0)
     figure, axes = new("Behind a long run, constants fixed", "along the run, mm from the arc", "°C")
@@ -87,14 +90,16 @@ def on_the_grid() -> None:
         ("0.5 mm, 0.05 s", 0.5, 0.05),
         ("1 mm, 0.025 s", 1.0, 0.025),
     ):
-        real = welded(REAL, cell, dt, 15.0, 950.0, v, (220.0, 140.0))
+        real = welded(REAL, (cell, dt), 15.0, 950.0, (220.0, 140.0))
         width = real.pool_width_mm(120.0, 70.0, (1.0, 0.0), 20.0)
         base = base or width
         print(f"pool at {name}: {width:.3f} mm ({width / base - 1:+.2%})")
 
 
 def cases() -> None:
-    """Cooling rate on the centre line and peak temperatures beside the bead, after Adams (1958), for 3 mm plate."""
+    """Cooling rate on the centre line and peak temperatures beside the bead, after Adams (1958), for 3 mm
+    plate.
+    """
     v, heat, size, t = 6.0, 1000.0, (420.0, 260.0), 3.0
     dt, cell = 0.05, 1.0
     run = PlateRun(np.full((round(size[1]), round(size[0])), t), cell, PLAIN, air=NO_LOSS)
@@ -121,9 +126,8 @@ def cases() -> None:
     save(figure, "peaks")
     for mm in (5.0, 10.0, 20.0, 40.0):
         ours, theirs = float(np.interp(mm + edge, y, peaks)), float(np.interp(mm, beside, adams))
-        print(
-            f"peak {mm:.0f} mm beside the melt: grid {ours:.0f} °C, Adams {theirs:.0f} °C ({(ours - 20) / (theirs - 20) - 1:+.1%})"
-        )
+        apart = (ours - 20) / (theirs - 20) - 1
+        print(f"peak {mm:.0f} mm beside the melt: grid {ours:.0f} °C, Adams {theirs:.0f} °C ({apart:+.1%})")
     cooling = times > times[int(np.argmax(temperatures))]
     rate = -np.gradient(temperatures, times)
     figure, axes = new("Cooling rate on the centre line", "temperature, °C", "K/s")

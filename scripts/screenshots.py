@@ -15,7 +15,7 @@ import urllib.request
 from contextlib import closing
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
 TARGET = Path("docs/screenshots")
 ARGS = [
@@ -36,7 +36,8 @@ VIEWS = [
     ("calibration", "/shop/machines/2/coupons", 1280, 800, "light", "screen"),
     ("day", "{Deck}/day", 1280, 800, "light", "screen"),
     ("tune", "{Float}/tune", 1280, 800, "light", "screen"),
-    ("tune-dark", "{Survey}/tune", 1280, 800, "dark", "screen"),
+    ("map", "{Float}/map", 1280, 800, "light", "screen"),
+    ("part", "{Float}/part?preset=box_panel", 1280, 900, "light", "screen"),
     ("tune-narrow", "{Float}/tune", 390, 844, "light", "screen"),
     ("wave", "{Float}/wave?compare=1", 1280, 800, "light", "screen"),
     ("machine", "/shop/machines/4", 1280, 800, "light", "screen"),
@@ -45,7 +46,6 @@ VIEWS = [
     ("coupon", "{Float}/coupon", 1280, 800, "light", "screen"),
     ("read", "{Float}/read", 1280, 800, "light", "screen"),
     ("card-print", "{Float}/card", 794, 1123, "light", "print"),
-    ("shop", "/shop", 1280, 800, "light", "screen"),
 ]
 
 
@@ -117,9 +117,19 @@ def _take(address: str, jobs: dict[str, str]) -> None:
             page.emulate_media(media=medium)
             page.goto(address + path.format(**jobs))
             page.wait_for_timeout(300)
+            if name == "part":
+                _weld(page)
             page.screenshot(path=TARGET / f"{name}.png")
             page.close()
         browser.close()
+
+
+def _weld(page: Page) -> None:
+    """Weld the part, and stop its film half way."""
+    page.click("#weld")
+    page.wait_for_selector("#film-bar:not([hidden])", timeout=120_000)
+    page.evaluate("scrub.value = 90; scrub.dispatchEvent(new Event('input', {bubbles: true}))")
+    page.wait_for_timeout(300)
 
 
 if __name__ == "__main__":
