@@ -53,9 +53,8 @@ def limits() -> None:
     axes.axhline(thick, linestyle="--", color=FROST, label="thick plate")
     axes.legend(frameon=False)
     save(figure, "limits")
-    print(
-        f"thin limit at {t[0]:.1f} mm: {whole[0] / thin[0] - 1:+.3%}; thick at 60 mm: {whole[-1] / thick - 1:+.3%}"
-    )
+    print(f"thin limit at {t[0]:.1f} mm: {whole[0] / thin[0] - 1:+.3%}")
+    print(f"thick limit at 60 mm: {whole[-1] / thick - 1:+.3%}")
 
 
 def welded(
