@@ -125,3 +125,11 @@ def test_the_architecture_names_every_room():
         if path.is_dir() and path.name not in ("data", "__pycache__")
     ]
     assert [room for room in rooms if f"`{room}/`" not in text] == []
+
+
+def test_a_server_that_starts_reads_no_compiler():
+    """Nor scientific libraries and readers of drawings: the first page must not wait for what few pages need."""
+    late = ("numba", "scipy", "contourpy", "ezdxf", "svgelements", "PIL")
+    code = f"import sys, anvilsong.web.app; print([name for name in {late} if name in sys.modules])"
+    said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert said.stdout.strip() == "[]"

@@ -5,6 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anvilsong.core.heat.edges import edge_share
+from anvilsong.core.heat.moving_source import heat_for_width_w
 from anvilsong.core.heat.plate import Plate
 from anvilsong.core.heat.root import face_for_root_mm, root_share
 from anvilsong.core.heat.width_curve import contour_width_mm
@@ -86,3 +88,20 @@ def test_a_root_that_is_not_asked_for_widens_nothing():
     thick = {"a": {"alloy": "6061", "thickness": 6.0}, "edge_prep": "square"}
     assert wanted(**thick) == pytest.approx(2.5 + 1.1 * 6.0)
     assert wanted(**thick, penetration="full") > 1.1 * wanted(**thick)
+
+
+@pytest.mark.parametrize(("t", "v"), [(1.6, 4.0), (3.2, 3.6), (6.4, 3.2)])
+def test_beside_an_edge_the_pool_wants_less(t, v):
+    plate, w = Plate(t, v, 0.2, 0.2 / 2.7e-3), 2.5 + 1.1 * t
+    beside = [edge_share(plate, w, times * w) for times in (0.5, 1, 2, 4, 8)]
+    assert beside == sorted(beside)
+    assert edge_share(plate, w, 400.0) == pytest.approx(1, abs=0.01)
+    ahead = [edge_share(plate, w, times * w, ahead=True) for times in (0.25, 0.5, 1, 2, 6)]
+    assert ahead == sorted(ahead)
+    assert ahead[-1] == pytest.approx(1, abs=0.03)
+    # On the edge itself there is half a plate: the heat whose pool is twice as wide, halved.
+    assert edge_share(plate, w, 0.0) == pytest.approx(
+        heat_for_width_w(plate, 2 * w, 597.0) / 2 / heat_for_width_w(plate, w, 597.0), rel=0.02
+    )
+    with pytest.raises(ValueError, match="0 or more"):
+        edge_share(plate, w, -1.0)

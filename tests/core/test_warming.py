@@ -14,8 +14,9 @@ from anvilsong.core.job import Job
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.warming import PRESETS, Mark, PartDrawing, Run, Shape, compared, variants
+from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.effort import check_effort
-from anvilsong.core.warming.foot import Arc, reference_w, rise_per_watt
+from anvilsong.core.warming.foot import reference_w, rise_per_watt
 from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
 from anvilsong.core.warming.presets import plate, strip
 from anvilsong.core.warming.raster import rasterised

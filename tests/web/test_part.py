@@ -52,6 +52,9 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
     ):
         assert words in page
     assert 'value="90 °C"' in page
+    assert re.search(
+        r"Without a drawing: 1\d\d A in the middle of a large plate; \d+ A at 6.2 mm beside an edge", page
+    )
     with make_session() as session:
         row = heat_runs.find_heat_run(session, run)
         result = heat_runs.result_of(row)

@@ -5,9 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from anvilsong.core import say
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.heat.edges import edge_share
+from anvilsong.core.model import Situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.warming import PartResult, RunTrace
+from anvilsong.core.warming.job_arc import foot_amps
 
 FALLS_BY, RISES_BY = 0.85, 1.1  # of the foot at first, from which on it is said
 STANDS_LONG_S = 4.0
@@ -78,6 +82,21 @@ def _end(result: PartResult, trace: RunTrace, settings: Settings) -> list[str]:
             "touched."
         ]
     return []
+
+
+def edge_words(at: Situation, settings: Settings, c: Coefficients) -> str:
+    """What the foot does near an edge and an end, by mirror sources: for the parts that nobody draws."""
+    width, plate = float(at.aimed_width_mm(settings.travel_mm_s)), at.plate(settings.travel_mm_s)
+    foot = foot_amps(at, settings, c)
+    ways = ((1.0, False), (0.5, False), (1.0, True), (0.5, True))
+    beside, near, before, end = (
+        foot.amps(edge_share(plate, width, times * width, ahead)) for times, ahead in ways
+    )
+    return (
+        f"Without a drawing: {foot.amps(1.0):.0f} A in the middle of a large plate; {beside:.0f} A at "
+        f"{say.mm(width)} beside an edge or a hole, {near:.0f} A at half of that; {before:.0f} A at "
+        f"{say.mm(width)} before an end, {end:.0f} A at half."
+    )
 
 
 def compared_rows(result: PartResult) -> list[dict[str, Any]]:

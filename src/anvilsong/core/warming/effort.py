@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.drawing import PartDrawing
-from anvilsong.core.warming.foot import Arc
 
 MOST_SECONDS = 240.0
 CELL_STAGES_A_SECOND = 1.2e8

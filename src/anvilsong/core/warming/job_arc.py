@@ -7,7 +7,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.model import Situation
 from anvilsong.core.settings import Settings
-from anvilsong.core.warming.foot import Arc
+from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.result import FootAmps
 
 MOST_SHARE, LEAST_SHARE = 3.0, 0.05

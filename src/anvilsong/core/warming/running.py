@@ -10,10 +10,11 @@ import numpy as np
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.heat.plate_run import Block, PlateRun
+from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.cooling import until_touch
 from anvilsong.core.warming.drawing import CLAMPED_W_MM2_K, PartDrawing, Run
 from anvilsong.core.warming.effort import check_effort
-from anvilsong.core.warming.foot import Arc, Foot, reference_w
+from anvilsong.core.warming.foot import Foot, reference_w
 from anvilsong.core.warming.raster import Raster, block_values, rasterised
 from anvilsong.core.warming.result import Film, HeatRun, MarkTrace, RunTrace, as_picture
 

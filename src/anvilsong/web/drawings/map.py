@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
-from contourpy import contour_generator
 from markupsafe import Markup
 
 from anvilsong.core import say
@@ -70,6 +69,8 @@ class _Sheet:
 
 
 def _generator(found: SettingsMap, values: Any) -> Any:
+    from contourpy import contour_generator  # read when the first map is drawn
+
     return contour_generator(found.x, found.y, np.ma.masked_invalid(np.asarray(values, dtype=float)))
 
 

@@ -23,7 +23,7 @@ from anvilsong.web.frame import part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.part_form import KINDS, form_of_part, part_from_form, rows_of
 from anvilsong.web.part_outline import part_of_outlines
-from anvilsong.web.part_words import advice_words, compared_rows
+from anvilsong.web.part_words import advice_words, compared_rows, edge_words
 from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found, uid_of
 
 router = APIRouter(include_in_schema=False)
@@ -70,6 +70,7 @@ def _page(
         if result and row and heat_runs.has_film(session, row.id)
         else None,
         contour_c=situation(view.job).contour_c,
+        edges=edge_words(situation(view.job), view.settings, view.c),
     )
 
 
