@@ -40,6 +40,8 @@ def _page(
     form: Mapping[str, str],
     trouble: BadInput | None = None,
 ) -> HTMLResponse:
+    if view.plan.refused:
+        return render(request, "part.html", 422 if trouble else 200, view=view, here="tune")
     system = units(request)
     result = heat_runs.result_of(row)
     drawn = _drawn(form, system)
@@ -109,7 +111,7 @@ def show_part(request: Request, job_id: RowId, preset: str = "", run: Revision =
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:
-            return render(request, "part.html", view=view, here="tune")
+            return _page(request, session, view, None, {})
         row = None
         if preset not in PRESETS:
             row = heat_runs.find_heat_run(session, run) if run else heat_runs.newest_heat_run(session, job_id)
@@ -171,7 +173,7 @@ def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLRespo
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:
-            return render(request, "part.html", view=view, here="tune")
+            return _page(request, session, view, None, {})
         drawing = _first_part(view, "")
         try:
             if upload is None or not upload.filename:
