@@ -45,6 +45,7 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
     assert seen == {"state": "done", "share": 1.0, "said": ""}
     page = " ".join(client.get(f"/jobs/{job}/part").text.split())  # the newest, without being asked for
     for words in (
+        "width of the pool",
         "A once it moves",
         "From the other end",
         "over the 90 °C it may have",

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
 from anvilsong.core import say
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.edges import edge_share
@@ -15,6 +17,7 @@ from anvilsong.core.warming.job_arc import foot_amps
 
 FALLS_BY, RISES_BY = 0.85, 1.1  # of the foot at first, from which on it is said
 STANDS_LONG_S = 4.0
+WARM_AHEAD_C, AHEAD_PLACE = 80.0, 0.8
 GAINS = 0.03  # of the foot at the end, that is worth a word
 
 
@@ -26,6 +29,11 @@ def advice_words(result: PartResult, settings: Settings) -> list[str]:
         name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
         lines.append(name + reached_words(result, trace))
         lines += [name + line for line in _end(result, trace, settings)]
+        ahead = float(np.interp(AHEAD_PLACE * trace.way_mm[-1], trace.way_mm, trace.ahead_c))
+        if ahead > WARM_AHEAD_C:
+            lines.append(
+                f"{name}towards the end the metal two pools ahead of the arc is at {say.celsius(ahead)}."
+            )
         if trace.waited_s >= 1:
             lines.append(f"{name}it begins after {_time(trace.waited_s)} of waiting.")
     for mark in run.marks:

@@ -8,7 +8,8 @@ from anvilsong.core import say
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult, RunTrace
 from anvilsong.web.drawings.svg import Drawing, Point
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 190.0, 58.0, 506.0, 26.0, 144.0
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 262.0, 58.0, 506.0, 26.0, 144.0
+POOL_TOP, POOL_BOTTOM, WIDEST = 196.0, 250.0, 1.8  # the pool's own strip; of the wanted width
 SLOW = 0.97  # of the planned travel: under this the hand waits for its pool
 
 
@@ -51,7 +52,23 @@ def foot_drawing(result: PartResult, number: int) -> Markup:
         "label",
         "middle",
     )
+    _pool(drawing, trace, result.run.wanted_mm)
     return drawing.render()
+
+
+def _pool(drawing: Drawing, trace: RunTrace, wanted_mm: float) -> None:
+    """Width of the pool along the same way, against the one that is wanted."""
+    whole = max(trace.way_mm[-1], 1e-6)
+
+    def at(way: float, width: float) -> Point:
+        up = min(width / wanted_mm, WIDEST) / WIDEST
+        return LEFT + way / whole * (RIGHT - LEFT), POOL_BOTTOM - up * (POOL_BOTTOM - POOL_TOP)
+
+    drawing.line(at(0, 0), at(whole, 0), "trade-axis")
+    drawing.line(at(0, wanted_mm), at(whole, wanted_mm), "foot-steady")
+    drawing.text((LEFT - 6, at(0, wanted_mm)[1] + 5), say.mm(wanted_mm), "label", "end")
+    drawing.polyline([at(*pair) for pair in zip(trace.way_mm, trace.width_mm, strict=True)], "foot-pool")
+    drawing.text((LEFT + 4, POOL_TOP + 8), "width of the pool", "label halo")
 
 
 def said_of(result: PartResult, number: int) -> str:
