@@ -67,9 +67,9 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
             len(gzip.decompress(heat_runs.film_of(session, run)))
             == len(size.seconds) * size.rows * size.columns
         )
-    for station in ("tune", "card"):
-        seen = " ".join(client.get(f"/jobs/{job}/{station}").text.split())
-        assert re.search(r"the part as drawn</span> <span><b>\d+ A</b> once it moves</span>", seen), station
+    tune, card = (" ".join(client.get(f"/jobs/{job}/{each}").text.split()) for each in ("tune", "card"))
+    assert re.search(r"the part as drawn</span> <span><b>\d+ A</b> once it moves</span>", tune)
+    assert re.search(r"On the part as drawn: <b>\d+ A</b> once it moves, <b>\d+ A</b> at the end\.", card)
     film = client.get(f"/api/heat-runs/{run}/film")
     assert len(film.content) == len(size.seconds) * size.rows * size.columns
     first, last = film.content[: size.rows * size.columns], film.content[-size.rows * size.columns :]
