@@ -25,7 +25,7 @@ from anvilsong.demo.machines import MACHINES
 SHOPS, COUPONS = 500, (0, 1, 2, 3, 5, 8, 12, 20)
 WANTED, WITHIN, RECOVERED_WITHIN = 0.90, 0.04, 0.10
 HANDS_APART = 0.25  # ln, of how far hands scatter
-HIDDEN = {"heat_factor": np.log(1.12), "clearing_dose_c_mm2": np.log(1.20), "foot": np.log(0.94)}
+HIDDEN = {"heat_factor": np.log(1.12), "clearing_dose_c_mm2": np.log(1.25), "foot": np.log(0.94)}
 
 
 def benches() -> list[tuple[Job, Settings]]:

@@ -19,7 +19,7 @@ from anvilsong.demo.machines import MACHINES
 JOB = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
 TEE = read_job({"a": {"alloy": "5083", "thickness": 2}, "joint": "tee"})
 PLANS = {id(job): make_plan(job, MACHINES[2]).settings for job in (JOB, TEE)}
-HIDDEN = {"heat_factor": np.log(1.12), "clearing_dose_c_mm2": np.log(1.20), "foot": np.log(0.94)}
+HIDDEN = {"heat_factor": np.log(1.12), "clearing_dose_c_mm2": np.log(1.25), "foot": np.log(0.94)}
 
 
 def shop(**theta):
@@ -72,7 +72,7 @@ def test_known_coefficients_come_back_from_twelve_coupons():
         for row in made.fitted:
             assert row.low < row.value < row.high
             assert row.nominal == getattr(nominal(), row.key)
-    assert used >= 12 * 12 - 2  # one or two of so many may lie far off by chance
+    assert used >= 12 * 12 - 6  # a few of so many lie far off by chance
     assert np.sqrt(np.mean(np.square(off), axis=0)) == pytest.approx([0, 0, 0], abs=0.10)
     assert abs(np.mean(off, axis=0)[0]) < 0.04
     assert abs(np.mean(off, axis=0)[2]) < 0.03
@@ -90,6 +90,29 @@ def test_one_coupon_moves_a_quarter_of_the_way_and_many_nearly_all():
     assert way[1] == pytest.approx(0.50, abs=0.06)
     assert way == sorted(way)
     assert way[3] > 0.9
+
+
+def test_borders_lean_on_nominal_by_about_three_coupons_too():
+    for key, factor in (("clearing_dose_c_mm2", 1.15), ("foot", 0.95)):
+        c, still = shop(**{key: np.log(factor)}), Hand(1e-6)
+        way = [
+            np.mean(
+                [
+                    np.log(
+                        getattr(
+                            calibrate(some(c, np.random.default_rng(seed), count, still)).coefficients, key
+                        )
+                        / getattr(nominal(), key)
+                    )
+                    / np.log(factor)
+                    for seed in range(4)
+                ]
+            )
+            for count in (1, 3, 12)
+        ]
+        assert 0.1 < way[0] < 0.45
+        assert 0.3 < way[1] < 0.65
+        assert way[2] > 0.65
 
 
 def test_with_none_it_is_nominal_with_the_usual_ranges():
@@ -111,7 +134,7 @@ def test_one_gross_outlier_pulls_little_and_is_left_out():
         odd = replace(run[4], readings=run[4].readings.model_copy(update=wild))
         without, with_it = calibrate(run), calibrate([*run, odd])
         assert with_it.misses[-1].left_out
-        assert with_it.used >= 10
+        assert with_it.used >= 9
         pulls.append(
             [getattr(with_it.coefficients, key) / getattr(without.coefficients, key) - 1 for key in HIDDEN]
         )

@@ -41,7 +41,10 @@ SPREAD_OF_SHOPS: dict[CoefficientKey, float] = {
     "clearing_dose_c_mm2": 0.12,
     "foot": 0.035,
 }
-NOMINAL_WEIGHS = 3.0  # coupons
+NOMINAL_WEIGHS = 3.0  # coupons, of bead widths
+# Of borders the usual spread between shops weighs nearly as much by itself, since one coupon says little of
+# dose and foot apart; with this share beside it nominal is about three coupons there too.
+BORDER_LEANS = 0.3
 MOST_COUPONS, NINE_OF_TEN = 40, 1.645
 
 
@@ -116,7 +119,7 @@ def calibrate(
     start = start or nominal()
     given = list(shots)[-MOST_COUPONS:]
     widths = _fitted(WidthModel(given, start), WIDTH_KEYS, nominal_weighs, shops_apart)
-    borders = _fitted(BorderModel(given, start), BORDER_KEYS, nominal_weighs, shops_apart)
+    borders = _fitted(BorderModel(given, start), BORDER_KEYS, nominal_weighs * BORDER_LEANS, shops_apart)
     theta = np.concatenate([widths.theta, borders.theta])
     covariance = np.zeros((4, 4))
     covariance[:2, :2], covariance[2:, 2:] = widths.covariance, borders.covariance
