@@ -138,3 +138,17 @@ def test_ep_amps_move_the_trim():
     assert lifted.amps_set == pytest.approx(PLAN.amps_set + 20)
     with pytest.raises(BadInput):
         with_axis(PLAN, "ep_amps", PLAN.amps_run * 5, "pedal")
+
+
+def test_a_thickness_that_the_job_cannot_have_is_not_allowed():
+    """A root face of 5 mm in sheet of 4: nothing there, and no fault."""
+    job = Job.model_validate(
+        {
+            "a": {"alloy": "6061", "thickness": 8.0},
+            "joint": "butt",
+            "bevel": {"angle_deg": 60, "root_face_mm": 5},
+        }
+    )
+    found = settings_map(job, make_plan(job).settings, IDEAL, ("amps_run", "thickness_mm"))
+    assert not found.is_allowed[found.y < 4.7].any()
+    assert found.pool_mm[-1].max() > 3

@@ -175,3 +175,19 @@ def test_what_cannot_be_is_said():
         run.step(0.0)
     with pytest.raises(ValueError, match="too long for cells"):
         run.step(5.0)
+
+
+def test_a_preheated_plate_loses_heat_everywhere():
+    """Far from the arc, and before it ever burns: not only where the arc has warmed it."""
+    run = PlateRun(np.full((60, 120), 3.0), 2.0, PLAIN, start_c=150.0)
+    for _ in range(240):
+        run.step(0.5)
+    wanted = 20 + 130 * np.exp(-2 * 15e-6 * 120 / (RHO * 3))
+    assert run.temperature_c == pytest.approx(np.full((60, 120), wanted), abs=0.5)
+
+
+def test_the_longest_step_is_one():
+    run = PlateRun(np.full((30, 30), 0.5), 0.4, REAL)
+    run.step(run.longest_step_s, 20.0, (6.0, 6.0))
+    with pytest.raises(ValueError, match="too long for cells"):
+        run.step(1.1 * run.longest_step_s)

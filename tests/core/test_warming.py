@@ -13,7 +13,7 @@ from anvilsong.core.heat.plate import Plate
 from anvilsong.core.job import Job
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
-from anvilsong.core.warming import PRESETS, Mark, PartDrawing, Run, Shape, compared, variants
+from anvilsong.core.warming import PRESETS, Mark, PartDrawing, Run, RunTrace, Shape, compared, variants
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.effort import check_effort
 from anvilsong.core.warming.foot import reference_w, rise_per_watt
@@ -21,6 +21,7 @@ from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
 from anvilsong.core.warming.presets import plate, strip
 from anvilsong.core.warming.raster import rasterised
 from anvilsong.core.warming.running import weld
+from anvilsong.core.warming.whole import weld_part
 
 METAL = MetalHeat(2.7e-3, 0.2, 582, 652)
 SIMPLE = MetalHeat(2.7e-3, 0.2, 582, 652, simple=True)
@@ -248,3 +249,37 @@ def test_what_is_no_part_is_said(change, said):
     }
     with pytest.raises(ValueError, match=said):
         PartDrawing.model_validate(plain | change)
+
+
+def test_foil_long_pauses_and_few_pictures():
+    """Cells so fine that a usual step of resting would be too long, and a pause of ten minutes between two runs."""
+    ways = tuple(
+        Run(x_mm=0, y_mm=y, to_x_mm=30, to_y_mm=y, pause_s=pause) for y, pause in ((8.0, 0), (14.0, 600))
+    )
+    foil = PartDrawing(thickness_mm=0.5, shapes=(Shape(width_mm=30, height_mm=20),), runs=ways, cell_mm=0.5)
+    result, film = weld(foil, MetalHeat(2.71e-3, 0.231, 643, 657), Arc(3.0, 4.3))
+    assert result.runs[1].waited_s == pytest.approx(600, abs=1)
+    assert result.touch_s is not None
+    assert 50 < len(film.seconds) <= 401
+    assert list(film.seconds) == sorted(film.seconds)
+    assert film.seconds[-1] > 600
+
+
+def test_with_a_switch_what_a_foot_would_do_is_computed():
+    job = Job.model_validate(
+        {"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt", "control": "switch_2"}
+    )
+    at, settings = situation(job), make_plan(job).settings
+    drawn = strip(200, 3.2).model_copy(update={"cell_mm": 2.0})
+    result, _ = weld_part(at, settings, nominal(), drawn, and_others=False)
+    assert not result.has_pedal
+    begin, end = result.held
+    assert end < 0.9 * begin
+    assert result.run.runs[0].share[-1] == pytest.approx(result.foot.share(settings.amps_set), abs=0.01)
+
+
+@pytest.mark.parametrize("change", [{"way_mm": []}, {"share": [1.0]}, {"way_mm": [0.0, 0.0]}])
+def test_a_result_from_elsewhere_is_of_one_piece(change):
+    trace = welded(part()).runs[0].model_dump() | change
+    with pytest.raises(ValueError, match=r"one length|at least 1"):
+        RunTrace.model_validate(trace)

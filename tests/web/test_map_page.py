@@ -87,6 +87,40 @@ def test_a_refused_job_has_no_map(client, job_id):
     assert client.post(f"/jobs/{refused}/map", data={}).status_code == 303
 
 
+def test_what_was_only_printed_is_no_change(client, make_session, job):
+    """The page shows whole amps and tenths; as warm as the part is no preheat; what somebody kept meanwhile stays."""
+    with make_session.begin() as session:
+        row = book.find_plan(session, job)
+        odd = readable(Settings, row.settings).model_copy(update={"amps_run": 121.37, "travel_mm_s": 3.96})
+        book.add_plan(session, book.get_job(session, job), book.read_plan(row).plan.job, "tuned", "Odd", odd)
+    opened = newest(make_session, job)[0]
+    sent = {
+        "x": "amps_run",
+        "y": "travel_mm_s",
+        "value_amps_run": "121",
+        "value_travel_mm_s": "4.0",
+        "from_revision": str(opened),
+    }
+    client.post(f"/jobs/{job}/map", data=sent)
+    assert newest(make_session, job)[0] == opened
+    warm = {
+        "x": "preheat_c",
+        "y": "amps_run",
+        "value_preheat_c": "20",
+        "value_amps_run": "130",
+        "from_revision": str(opened),
+    }
+    client.post(f"/jobs/{job}/map", data=warm)
+    _, words, settings = newest(make_session, job)
+    assert words == "From the map: amps under the foot 130"
+    assert (settings.preheat_c, settings.travel_mm_s) == (None, 3.96)
+    client.post(
+        f"/jobs/{job}/map", data=sent | {"value_amps_run": "121", "value_travel_mm_s": "4.4"}
+    )  # the older window
+    settings = newest(make_session, job)[2]
+    assert (settings.amps_run, settings.travel_mm_s) == (130, 4.4)
+
+
 def test_duty_supply_and_records(client, job, job_id):
     page = " ".join(client.get(f"/jobs/{job}/power").text.split())
     for words in ("Allowed at this current", "an electrician decides", "Arc energy", "Heat input", "kJ/mm"):

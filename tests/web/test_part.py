@@ -264,3 +264,29 @@ def test_an_outline_is_taken_and_not_stored(client, make_session, job):
     assert client.post(f"/jobs/{job}/part/outline").status_code == 422
     with make_session() as session:
         assert heat_runs.newest_heat_run(session, job) is None
+
+
+def test_a_job_of_any_size_has_a_first_part(client, make_session, job):
+    """Sizes that a part may not have are cut to what can be drawn; and after another travel the old foot is not told."""
+    from anvilsong.core.job import Job
+    from anvilsong.store import book
+
+    for size in (
+        {"width_mm": 1, "length_mm": 3},
+        {"width_mm": 20000, "length_mm": 20000},
+        {"width_mm": 0, "length_mm": 0},
+    ):
+        with make_session.begin() as session:
+            was = book.read_plan(book.find_plan(session, job)).plan.job.model_dump()
+            given = Job.model_validate(was | {"part": {"kind": "plate"} | size, "weld_length_mm": 5})
+            book.add_plan(session, book.get_job(session, job), given, "plan", "Another size")
+        page = client.get(f"/jobs/{job}/part")
+        assert page.status_code == 200
+        assert 'class="part-drawing"' in page.text
+    finished(client, client.post(f"/jobs/{job}/part", data=SMALL).headers["location"])
+    assert "On the part as drawn" in client.get(f"/jobs/{job}/card").text
+    with make_session.begin() as session:
+        made = book.read_plan(book.find_plan(session, job)).plan
+        slower = made.settings.model_copy(update={"travel_mm_s": made.settings.travel_mm_s * 0.8})
+        book.add_plan(session, book.get_job(session, job), made.job, "tuned", "Slower", slower)
+    assert "On the part as drawn" not in client.get(f"/jobs/{job}/card").text

@@ -6,32 +6,30 @@ loses a result and never a drawing. The films of older runs of a job are dropped
 
 from __future__ import annotations
 
-from sqlalchemy import func, select
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import Text, delete, select, type_coerce
 from sqlalchemy.orm import Session, undefer
 
-from anvilsong.core.errors import BadInput
 from anvilsong.core.warming import Film, PartDrawing, PartResult
 from anvilsong.store.models import HeatRunRow, JobRow, fresh_uid
 from anvilsong.store.reading import document, readable
 
-FILMS_OF_A_JOB = 3
+FILMS_OF_A_JOB, EARLIER = 3, 8
 MOST_OF_A_JOB = 100
 
 
 def add_heat_run(
     session: Session, job: JobRow, revision: int, part: PartDrawing, uid: str | None = None
 ) -> HeatRunRow:
-    """A drawing that is to be computed; sent twice with one ``uid`` it is one.
-
-    Raises
-    ------
-    BadInput : the job has as many as one may
-    """
+    """A drawing that is to be computed; sent twice with one ``uid`` it is one. Of many the oldest goes."""
     if uid and (here := session.scalar(select(HeatRunRow).where(HeatRunRow.uid == uid))):
         return here
-    count = session.scalar(select(func.count()).where(HeatRunRow.job_id == job.id)) or 0
-    if count >= MOST_OF_A_JOB:
-        raise BadInput.one("part", f"{count} of this job", f"at most {MOST_OF_A_JOB} are kept with one job")
+    newest = select(HeatRunRow.id).where(HeatRunRow.job_id == job.id).order_by(HeatRunRow.id.desc())
+    session.execute(
+        delete(HeatRunRow).where(HeatRunRow.id.in_(list(session.scalars(newest.offset(MOST_OF_A_JOB - 1)))))
+    )
     row = HeatRunRow(job_id=job.id, revision=revision, part=document(part), uid=uid or fresh_uid())
     session.add(row)
     session.flush()
@@ -82,6 +80,24 @@ def drawings_of(session: Session, job_id: int) -> list[HeatRunRow]:
     return list(
         session.scalars(select(HeatRunRow).where(HeatRunRow.job_id == job_id).order_by(HeatRunRow.id))
     )
+
+
+@dataclass(frozen=True)
+class EarlierRun:
+    """A finished run as a list names it."""
+
+    id: int
+    revision: int
+    made_at: datetime
+
+
+def earlier_runs(session: Session, job_id: int) -> list[EarlierRun]:
+    """The newest finished runs of a job, without their documents, oldest first."""
+    columns = select(HeatRunRow.id, HeatRunRow.revision, HeatRunRow.made_at)
+    done = type_coerce(HeatRunRow.result, Text)
+    chosen = columns.where(HeatRunRow.job_id == job_id, done.is_not(None), done != "null")
+    rows = session.execute(chosen.order_by(HeatRunRow.id.desc()).limit(EARLIER)).all()
+    return [EarlierRun(*row) for row in reversed(rows)]
 
 
 def result_of(row: HeatRunRow | None) -> PartResult | None:

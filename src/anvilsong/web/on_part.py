@@ -7,12 +7,14 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
+from anvilsong.core.model import situation
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE
+from anvilsong.core.warming.job_arc import foot_amps
 from anvilsong.store import heat_runs
 from anvilsong.web.job_view import JobView
 from anvilsong.web.part_words import reached_words
 
-SAME_CEILING = 0.02
+SAME = 0.02
 
 
 @dataclass(frozen=True)
@@ -23,18 +25,20 @@ class OnPart:
     runs: list[list[tuple[str, float, float]]]
     """Of each run three places: words, amps, and the share of the ceiling."""
     reached: list[str]
-    is_fresh: bool
-    """Whether it was computed for this revision."""
 
 
 def on_part(session: Session, view: JobView) -> OnPart | None:
-    """None where no part was computed, or it was for another ceiling: then its foot tells nothing here."""
+    """None where no part was computed, or it was for another pool, travel or ceiling: its foot tells nothing
+    here then.
+    """
     row = heat_runs.newest_heat_run(session, view.row.id, finished=True)
     result = heat_runs.result_of(row)
     if row is None or result is None or view.plan.refused:
         return None
-    ceiling = view.settings.amps_set
-    if abs(result.ceiling_a / ceiling - 1) > SAME_CEILING:
+    ceiling, at = view.settings.amps_set, situation(view.job)
+    here = (ceiling, view.settings.travel_mm_s, foot_amps(at, view.settings, view.c).amps(1.0))
+    then = (result.ceiling_a, result.run.travel_mm_s, result.foot.amps(1.0))
+    if any(abs(was / now - 1) > SAME for was, now in zip(then, here, strict=True)):
         return None
     runs = []
     for trace in result.run.runs:
@@ -47,4 +51,4 @@ def on_part(session: Session, view: JobView) -> OnPart | None:
         amps = [(words, result.foot.amps(trace.share_at(way))) for words, way in places]
         runs.append([(words, amp, amp / ceiling) for words, amp in amps])
     reached = [reached_words(result, trace) for trace in result.run.runs]
-    return OnPart(row.id, runs, reached, row.revision == view.plan_row.revision)
+    return OnPart(row.id, runs, reached)

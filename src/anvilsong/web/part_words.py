@@ -21,14 +21,14 @@ WARM_AHEAD_C, AHEAD_PLACE = 80.0, 0.8
 GAINS = 0.03  # of the foot at the end, that is worth a word
 
 
-def advice_words(result: PartResult, settings: Settings) -> list[str]:
+def advice_words(result: PartResult) -> list[str]:
     """The most useful first: whether it is reached, what the end wants, the marks, when it can be touched."""
     run, foot = result.run, result.foot
     lines = []
     for number, trace in enumerate(run.runs):
         name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
         lines.append(name + reached_words(result, trace))
-        lines += [name + line for line in _end(result, trace, settings)]
+        lines += [name + line for line in _end(result, trace)]
         ahead = float(np.interp(AHEAD_PLACE * trace.way_mm[-1], trace.way_mm, trace.ahead_c))
         if ahead > WARM_AHEAD_C:
             lines.append(
@@ -73,7 +73,7 @@ def reached_words(result: PartResult, trace: RunTrace) -> str:
     return f"{pool} is reached after {say.mm(trace.reached_mm, 0)}{stood}{why}."
 
 
-def _end(result: PartResult, trace: RunTrace, settings: Settings) -> list[str]:
+def _end(result: PartResult, trace: RunTrace) -> list[str]:
     """What happens by the end, and what that wants without a pedal."""
     foot, first, last = result.foot, trace.first_share, trace.last_share
     if result.has_pedal and last < FALLS_BY * first:
@@ -82,12 +82,13 @@ def _end(result: PartResult, trace: RunTrace, settings: Settings) -> list[str]:
             f"the foot comes off by the end: from {foot.amps(first):.0f} A to {amps:.0f} A, "
             f"{percent(amps / result.ceiling_a)} of the ceiling."
         ]
-    if not result.has_pedal and trace.width_mm[-1] > RISES_BY * result.run.wanted_mm:
-        drop = foot.amps(1.0) * 0.8
+    if not result.has_pedal and result.held and max(trace.width_mm) > RISES_BY * result.run.wanted_mm:
+        begin, end = (foot.amps(share) for share in result.held)
+        took = _time(trace.ends_s - trace.begins_s)
         return [
-            f"with amps that stay the pool grows to {say.mm(max(trace.width_mm))}. Set them to about "
-            f"{drop:.0f} A for the second half, go faster towards the end, or stop half way until it can be "
-            "touched."
+            f"with amps that stay the pool grows to {say.mm(max(trace.width_mm))}. To hold it they would "
+            f"fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, a pulse of that mean, or halves "
+            "with a rest between."
         ]
     return []
 

@@ -25,10 +25,9 @@ from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET, tungsten_loa
 
 Grid = NDArray[np.float64]
 COLUMNS, ROWS = 80, 60
-THICKNESSES, OTHERS = (
-    21,
-    24,
-)  # a thickness is a situation of its own; between them straight lines are good enough
+# A thickness is a situation of its own; between so many of them straight lines are good enough.
+THICKNESSES, OTHERS = 21, 24
+NEVER = 9.0  # used of every limit by a thickness that the job cannot have
 
 LIMIT_WORDS = {
     "cold": "too cold",
@@ -192,11 +191,27 @@ def _machine(settings: Settings, machine: Machine, values: dict[str, Any], amps:
     return used
 
 
+def _at_thickness(
+    at: Situation,
+    thickness_mm: float,
+    settings: Settings,
+    machine: Machine,
+    c: Coefficients,
+    values: dict[str, Any],
+) -> tuple[Any, Any, dict[str, Any]] | None:
+    """None where the job cannot be so thick: its root face or leg would not fit."""
+    try:
+        job = with_thickness(at.job_as_asked, thickness_mm)
+    except ValueError:
+        return None
+    return _at(situation(job), settings, machine, c, values)
+
+
 def _over_thickness(
     at: Situation, settings: Settings, machine: Machine, c: Coefficients, values: dict[str, Any]
 ) -> tuple[Any, Any, dict[str, Any]]:
     """A situation for each of some thicknesses, straight lines between them; a thickness that this job cannot
-    have has no value.
+    have is never allowed.
     """
     along = values["thickness_mm"]
     axis = int(along.shape[0] == 1)
@@ -206,11 +221,11 @@ def _over_thickness(
     coarse = np.linspace(flat_other[0], flat_other[-1], OTHERS)
     others = {key: coarse[None, :]}
     places = np.linspace(flat[0], flat[-1], THICKNESSES)
-    found = [
-        _at(situation(with_thickness(at.job_as_asked, float(place))), settings, machine, c, others)
-        for place in places
-    ]
-    keys = set.intersection(*(set(used) for _, _, used in found))
+    made = [_at_thickness(at, float(place), settings, machine, c, others) for place in places]
+    good = [each for each in made if each is not None]
+    keys = set.intersection(*(set(used) for _, _, used in good))
+    nothing = (0.0, 0.0, dict.fromkeys(keys, NEVER))
+    found = [each or nothing for each in made]
 
     def spread(columns: list[Any]) -> Grid:
         table = np.stack([np.broadcast_to(np.ravel(column), (OTHERS,)) for column in columns])

@@ -85,8 +85,8 @@ def axis_range(key: AxisKey, at: Situation, settings: Settings, machine: Machine
     return min(low, here), max(high, here, low + 1e-3)
 
 
-def with_axis(settings: Settings, key: AxisKey, value: float, control: Control) -> Settings:
-    """The settings with an axis's value; thickness is no setting, and leaves them.
+def with_axis(settings: Settings, key: AxisKey, value: float | None, control: Control) -> Settings:
+    """The settings with an axis's value, None for no preheat; thickness is no setting, and leaves them.
 
     Raises
     ------
@@ -96,6 +96,7 @@ def with_axis(settings: Settings, key: AxisKey, value: float, control: Control) 
         case "thickness_mm":
             return settings
         case "ep_amps":
+            assert value is not None
             return with_value(settings, "ep_trim", value / settings.amps_run - 1, control)
         case _:
             return with_value(settings, key, value, control)

@@ -9,8 +9,11 @@ kJ/kg, spread evenly over the melting range. k(T) = k_hot·(1 + s·(T − 300)),
 0.07/211 per K for the alloys that conduct well and 0.10/170 for the others, held at the solidus; molten metal
 conducts 93 W/(m·K) at rest, and is stirred: 2.5 times that stands for it.
 
-References ---------- EN 1999-1-2:2007, 3.3.2: specific heat and conductivity of aluminium alloys. Mills K. C.
-(2002), Recommended values of thermophysical properties for selected commercial alloys: molten aluminium.
+References
+----------
+EN 1999-1-2:2007, 3.3.2: specific heat and conductivity of aluminium alloys.
+Mills K. C. (2002), Recommended values of thermophysical properties for selected commercial alloys: molten
+aluminium.
 """
 
 from __future__ import annotations

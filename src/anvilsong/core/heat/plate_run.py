@@ -11,8 +11,10 @@ Edges give nothing to the air.
 Time goes in steps of RKL1, which stand any length of step for a few more stages. Loss and contact are taken
 once a step, since they are slow.
 
-References ---------- Meyer C. D., Balsara D. S., Aslam T. D. (2014), A stabilized Runge-Kutta-Legendre method
-for explicit super-time-stepping of parabolic equations, Journal of Computational Physics 257, 594-626.
+References
+----------
+Meyer C. D., Balsara D. S., Aslam T. D. (2014), A stabilized Runge-Kutta-Legendre method for explicit
+super-time-stepping of parabolic equations, Journal of Computational Physics 257, 594-626.
 """
 
 from __future__ import annotations
@@ -25,7 +27,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.heat import grid_kernels as kernels
-from anvilsong.core.heat.metal_heat import MetalHeat
+from anvilsong.core.heat.metal_heat import LATENT_J_G, MetalHeat
 from anvilsong.core.heat.plate import Array
 
 LOSS_W_MM2_K = 15e-6  # air and radiation, each face
@@ -92,6 +94,9 @@ class PlateRun:
         rows, columns = thick.shape
         self._window = np.array([rows // 2, rows // 2 + 1, columns // 2, columns // 2 + 1])
         self._is_begun = False
+        if abs(start_c - air.ambient_c) > WARM_K:  # all of it gives heat to the air, or takes some
+            self._window[:] = (1, rows - 1, 1, columns - 1)
+            self._is_begun = True
         self._block = _Lying(block, cell_mm, start_c, air.loss_w_mm2_k) if block is not None else None
         self.time_s = self.put_in_j = self.lost_j = 0.0
         self._start_j = self.held_j
@@ -103,6 +108,11 @@ class PlateRun:
         flows[:, :-1] += self._across[:, 1:]
         flows[:-1] += self._down[1:]
         return float(1 / (self.metal.most_diffusive_mm2_s * (flows * self._per_heat).max()))
+
+    @property
+    def longest_step_s(self) -> float:
+        """The longest step that is taken at all."""
+        return 0.999 * SAFE * self._explicit_s * (MOST_STAGES * MOST_STAGES + MOST_STAGES) / 2
 
     @property
     def held_j(self) -> float:
@@ -127,7 +137,7 @@ class PlateRun:
             return 0.0
         span = max(self.metal.liquidus_c - self.metal.solidus_c, 1.0)
         molten = np.clip((self.temperature_c - self.metal.solidus_c) / span, 0.0, 1.0)
-        from_latent = 0.390 * self.metal.density_g_mm3
+        from_latent = LATENT_J_G * self.metal.density_g_mm3
         return float((molten * self._volume[1:-1, 1:-1]).sum() * from_latent)
 
     def at_c(self, x_mm: float, y_mm: float) -> float:
@@ -218,6 +228,10 @@ class PlateRun:
         if not self._is_begun:
             window[:] = found
             self._is_begun = True
+            if self._block is not None:  # it may carry heat ahead of what is warm
+                box = self._block.window
+                window[:2] = min(window[0], box[0]), max(window[1], box[1])
+                window[2:] = min(window[2], box[2]), max(window[3], box[3])
         window[0], window[1] = min(window[0], found[0]), max(window[1], found[1])
         window[2], window[3] = min(window[2], found[2]), max(window[3], found[3])
 
@@ -245,7 +259,7 @@ class _Lying:
         self._y = np.full((3, *thick.shape), float(start_c))
         self._a, self._cell_mm = block.diffusivity_mm2_s, cell_mm
         rows, columns = self._cells.min(axis=0), self._cells.max(axis=0) + 1
-        self._window = np.array([rows[0], columns[0], rows[1], columns[1]])
+        self.window = np.array([rows[0], columns[0], rows[1], columns[1]])
         self._nothing = (np.zeros((1, 1)), np.ones(2, dtype=np.int64))
 
     @property
@@ -262,7 +276,7 @@ class _Lying:
         stages = max(2, math.ceil((math.sqrt(1 + 8 * wanted) - 1) / 2))
         source, corner = self._nothing
         now = kernels.conduct(
-            self._y, 0, self._y[0], self._across, self._down, self._per_heat, self._window,
+            self._y, 0, self._y[0], self._across, self._down, self._per_heat, self.window,
             np.zeros(2), 0.0, 1.0, self._a, stages, dt_s, source, corner,
         )  # fmt: skip
         if now:

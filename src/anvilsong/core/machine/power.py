@@ -21,7 +21,6 @@ from anvilsong.core.machine.model import Machine
 
 EFFICIENCY, CORRECTED, PLAIN = 0.82, 0.99, 0.70
 GENERATOR_MARGIN, TIG_EFFICIENCY = 1.25, 0.6
-FUSE_HOLDS = 1.0  # of its rating, for as long as a run takes
 
 
 @dataclass(frozen=True)
@@ -78,12 +77,12 @@ def supply_use(amps: float, supply_v: float, fuse_a: float, corrected: bool) -> 
     share = EFFICIENCY * supply_v * (CORRECTED if corrected else PLAIN)
     taken = load_voltage_v(amps) * amps / share
     # 0.04·I² + 10·I = share × fuse
-    bears = fuse_a * FUSE_HOLDS * share
+    bears = fuse_a * share
     most = (-10 + math.sqrt(100 + 0.16 * bears)) / 0.08
     if most > 600:  # over 600 A the conventional voltage stays at 34 V
         most = bears / 34
     kva = taken * supply_v / 1000
-    return SupplyUse(taken, kva, kva * GENERATOR_MARGIN, taken <= fuse_a * FUSE_HOLDS, most)
+    return SupplyUse(taken, kva, kva * GENERATOR_MARGIN, taken <= fuse_a, most)
 
 
 def arc_energy_kj_mm(amps: float, travel_mm_s: float) -> float:

@@ -6,7 +6,15 @@ wait for it.
 """
 
 from anvilsong.core.warming.compare import Variant, compared, variants
-from anvilsong.core.warming.drawing import BLOCK_METALS, Mark, PartDrawing, Run, Shape
+from anvilsong.core.warming.drawing import (
+    BLOCK_METALS,
+    HOTTEST_PART_C,
+    MOST_SIDE_MM,
+    Mark,
+    PartDrawing,
+    Run,
+    Shape,
+)
 from anvilsong.core.warming.presets import PRESETS
 from anvilsong.core.warming.result import (
     FIRST_PLACE,
@@ -23,7 +31,9 @@ from anvilsong.core.warming.result import (
 __all__ = [
     "BLOCK_METALS",
     "FIRST_PLACE",
+    "HOTTEST_PART_C",
     "LAST_PLACE",
+    "MOST_SIDE_MM",
     "PRESETS",
     "Compared",
     "Film",

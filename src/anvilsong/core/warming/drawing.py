@@ -13,7 +13,7 @@ from pydantic import Field, model_validator
 from anvilsong.core.typed import LENGTH, TEMPERATURE, TIME
 from anvilsong.core.value import LEAST_THICKNESS_MM, MOST_THICKNESS_MM, Label, Value
 
-MOST_SIDE_MM = 3000.0
+MOST_SIDE_MM, HOTTEST_PART_C = 3000.0, 400.0
 MOST_SHAPES, MOST_RUNS, MOST_MARKS, MOST_CORNERS = 60, 12, 12, 2000
 
 Place = Annotated[float, LENGTH, Field(ge=-MOST_SIDE_MM, le=2 * MOST_SIDE_MM)]
@@ -107,7 +107,7 @@ class PartDrawing(Value):
     shapes: tuple[Shape, ...] = Field(min_length=1, max_length=MOST_SHAPES)
     runs: tuple[Run, ...] = Field(min_length=1, max_length=MOST_RUNS)
     marks: tuple[Mark, ...] = Field((), max_length=MOST_MARKS)
-    start_c: Annotated[float, TEMPERATURE, Field(ge=-40, le=400)] = 20
+    start_c: Annotated[float, TEMPERATURE, Field(ge=-40, le=HOTTEST_PART_C)] = 20
     start: Literal["waits", "goes"] = "waits"
     cell_mm: Annotated[float | None, LENGTH] = Field(None, ge=0.2, le=20)
     """Side of a cell; chosen by the pool where nothing is said."""

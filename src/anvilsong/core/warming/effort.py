@@ -9,6 +9,7 @@ from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.drawing import PartDrawing
 
 MOST_SECONDS = 240.0
+REST_STEP_S, USUAL_COOLING_S = 0.5, 30.0
 CELL_STAGES_A_SECOND = 1.2e8
 
 
@@ -18,8 +19,13 @@ def estimated_s(part: PartDrawing, arc: Arc) -> float:
     left, bottom, right, top = part.box_mm
     cells = (right - left) * (top - bottom) / cell**2
     welding = sum(run.length_mm for run in part.runs) / arc.travel_mm_s
-    stages = max(2.0, math.sqrt(8 * arc.step_s * 400 / cell**2) / 2)
-    return 0.5 + cells * welding / arc.step_s * stages / CELL_STAGES_A_SECOND
+    resting = sum(run.pause_s for run in part.runs) + USUAL_COOLING_S
+
+    def stages(dt_s: float) -> float:
+        return max(2.0, math.sqrt(8 * dt_s * 400 / cell**2) / 2)
+
+    steps = welding / arc.step_s * stages(arc.step_s) + resting / REST_STEP_S * stages(REST_STEP_S)
+    return 0.5 + cells * steps / CELL_STAGES_A_SECOND
 
 
 def check_effort(part: PartDrawing, arc: Arc) -> float:

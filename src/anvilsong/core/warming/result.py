@@ -7,11 +7,12 @@ from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from anvilsong.core.value import Label, Value
 
-Series = Annotated[tuple[float, ...], Field(max_length=400)]
+Series = Annotated[tuple[float, ...], Field(min_length=1, max_length=400)]
+Positive = Annotated[float, Field(gt=0, le=1e9)]
 FIRST_PLACE, LAST_PLACE = 0.1, 0.95  # of the way
 DEGREES_A_STEP = 3.0  # of the film: 0 to 765 °C in a byte
 
@@ -33,6 +34,15 @@ class RunTrace(Value):
     ahead_c: Series
     reached_mm: float | None
     """How far along the wanted pool runs at the planned travel; None where it never does."""
+
+    @model_validator(mode="after")
+    def _of_one_length(self) -> RunTrace:
+        lengths = {
+            len(each) for each in (self.way_mm, self.share, self.width_mm, self.travel_mm_s, self.ahead_c)
+        }
+        if len(lengths) > 1 or self.way_mm[-1] <= 0:
+            raise ValueError("way_mm|the traces of a run are of one length, along a way")
+        return self
 
     @property
     def first_share(self) -> float:
@@ -65,11 +75,11 @@ class MarkTrace(Value):
 class HeatRun(Value):
     """A computed part."""
 
-    reference_w: float
-    wanted_mm: float
-    travel_mm_s: float
-    cell_mm: float
-    runs: tuple[RunTrace, ...] = Field(max_length=12)
+    reference_w: Positive
+    wanted_mm: Positive
+    travel_mm_s: Positive
+    cell_mm: Positive
+    runs: tuple[RunTrace, ...] = Field(min_length=1, max_length=12)
     marks: tuple[MarkTrace, ...] = Field((), max_length=12)
     ends_s: float
     end_mean_c: float
@@ -95,9 +105,9 @@ class FilmSize(Value):
 class FootAmps(Value):
     """Amps under the foot for a share of the pool's steady heat: (share·q_pool + q_rod)/(heat per ampere)."""
 
-    pool_w: float
-    rod_w: float
-    per_amp_w: float
+    pool_w: Positive
+    rod_w: float = Field(ge=0, le=1e9)
+    per_amp_w: Positive
 
     def amps(self, share: float) -> float:
         """Amps for a share."""
@@ -127,7 +137,9 @@ class PartResult(Value):
     run: HeatRun
     others: tuple[Compared, ...] = Field((), max_length=8)
     foot: FootAmps
-    ceiling_a: float
+    ceiling_a: Positive
+    held: tuple[float, float] | None = None
+    """With a torch switch: shares that would hold the pool, at first and at the end, were there a foot."""
     has_pedal: bool
     film: FilmSize
 

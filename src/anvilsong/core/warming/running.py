@@ -22,7 +22,7 @@ LONGEST_STAND_S = 12.0  # at the start, for a pool
 AHEAD_OF_POOL = 2.0  # pool widths
 NARROW, NEARLY, SLOWEST = 0.75, 0.95, 0.15  # widths, of the wanted one, between which a hand slows down
 NOT_THE_END = 0.85
-PLACES, PICTURES = 160, 150
+PLACES, PICTURES, MOST_PICTURES = 160, 150, 400
 TRACES = ("way_mm", "share", "width_mm", "travel_mm_s", "ahead_c")
 MOST_PICTURE_CELLS = 20_000
 PAUSE_STEP_S, LONGEST_PAUSE_S = 0.5, 3600.0
@@ -30,10 +30,6 @@ C_J_G_K = 0.95  # of the whole, in the lumped estimate
 
 Progress = Callable[[float], None]
 """Told the share that is done; raises to stop."""
-
-
-class Stopped(Exception):
-    """Somebody stopped a computation."""
 
 
 def weld(
@@ -53,16 +49,15 @@ def weld(
 
     Raises
     ------
-    BadInput : a part that cannot be computed
-    Stopped : when ``progress`` raises it
+    BadInput : a part that cannot be computed; and whatever ``progress`` raises, to stop it
     """
     check_effort(part, arc)
     cell = part.cell_mm or arc.usual_cell_mm
     raster = rasterised(part, cell)
-    steady_w = reference_w(metal, part.thickness_mm, arc, arc.usual_cell_mm)
+    steady_w = reference_w(metal, part.thickness_mm, arc, max(cell, arc.usual_cell_mm))
     progress(0.02)
     shop = _Welding(part, metal, arc, raster, steady_w, progress, holds_width)
-    traces = tuple(shop.run(run, number) for number, run in enumerate(part.runs))
+    traces = tuple(shop.run(run) for run in part.runs)
     return shop.finished(traces)
 
 
@@ -113,11 +108,11 @@ class _Welding:
         self.welding_s = sum(run.length_mm for run in self.part.runs) / self.arc.travel_mm_s
         self.peaks = [(self.part.start_c, 0.0)] * len(self.part.marks)
         self.every = max(1, int(np.ceil(np.sqrt(raster.thickness_mm.size / MOST_PICTURE_CELLS))))
-        self._next_picture_s = 0.0
+        self._next_picture_s, self._every_s = 0.0, max(self.welding_s, 1.0) / PICTURES
         self._welded_s = 0.0
         self._show(force=True)
 
-    def run(self, run: Run, number: int) -> RunTrace:
+    def run(self, run: Run) -> RunTrace:
         """Wait, stand, go."""
         waited = self._wait(run)
         begins = self.plate.time_s
@@ -204,7 +199,10 @@ class _Welding:
         return self.plate.time_s - begun
 
     def _rest(self, dt_s: float) -> None:
-        self.plate.step(dt_s)
+        """Without the arc, in as few steps as the cells allow."""
+        steps = int(np.ceil(dt_s / self.plate.longest_step_s))
+        for _ in range(steps):
+            self.plate.step(dt_s / steps)
         self._show()
 
     def _show(self, force: bool = False) -> None:
@@ -217,7 +215,10 @@ class _Welding:
         if force or now >= self._next_picture_s:
             self.pictures.append(as_picture(self.plate.temperature_c, self.is_metal, self.every))
             self.seconds.append(round(now, 2))
-            self._next_picture_s = now + max(self.welding_s, 1.0) / PICTURES
+            if len(self.pictures) > MOST_PICTURES:  # a long pause: every second one is enough
+                self.pictures, self.seconds = self.pictures[::2], self.seconds[::2]
+                self._every_s *= 2
+            self._next_picture_s = now + self._every_s
             self.progress(min(0.97, 0.02 + 0.93 * self._welded_s / max(self.welding_s, 1e-9)))
 
     def finished(self, runs: tuple[RunTrace, ...]) -> tuple[HeatRun, Film]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.errors import BadInput
@@ -10,7 +11,7 @@ from anvilsong.core.model import Situation
 from anvilsong.core.settings import Settings
 from anvilsong.core.warming.compare import compared, variants
 from anvilsong.core.warming.drawing import PartDrawing
-from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
+from anvilsong.core.warming.job_arc import LEAST_SHARE, MOST_SHARE, arc_of, foot_amps, metal_of
 from anvilsong.core.warming.result import Compared, Film, PartResult
 from anvilsong.core.warming.running import weld
 
@@ -33,12 +34,18 @@ def weld_part(
     """
     arc, metal, pedal = arc_of(at, settings, c), metal_of(at), at.job.control == "pedal"
     ways = variants(part) if and_others else []
-    pieces = len(ways) + 1
+    pieces = len(ways) + (1 if pedal else 2)
 
     def piece(number: int) -> Progress:
         return lambda share: progress((number + share) / pieces)
 
     run, film = weld(part, metal, arc, piece(0), pedal)
+    held = None
+    if not pedal:
+        foot = weld(part, metal, replace(arc, most=MOST_SHARE, least=LEAST_SHARE), piece(pieces - 1))[0].runs[
+            -1
+        ]
+        held = foot.first_share, foot.last_share
     others: list[Compared] = [compared("As drawn", run)] if ways else []
     for number, way in enumerate(ways, 1):
         try:
@@ -50,6 +57,7 @@ def weld_part(
         others=tuple(others),
         foot=foot_amps(at, settings, c),
         ceiling_a=settings.amps_set,
+        held=held,
         has_pedal=pedal,
         film=film.size,
     )

@@ -8,9 +8,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.board import AXES, AxisKey, board, settings_map, with_axis
+from anvilsong.core.board import AXES, AxisKey, axis_value, board, settings_map, with_axis
 from anvilsong.core.errors import BadInput
-from anvilsong.core.quantities import figure, parse
+from anvilsong.core.model import situation
+from anvilsong.core.quantities import figure, parse, to_shown
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
@@ -20,7 +21,8 @@ from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
-from anvilsong.web.requests import Fields, RowId
+from anvilsong.web.requests import Fields, RowId, whole
+from anvilsong.web.saving import merged_settings
 
 router = APIRouter(include_in_schema=False)
 
@@ -99,8 +101,6 @@ def _page(
 
 def _axis_state(key: AxisKey, system: Any) -> dict[str, Any]:
     """What the script needs to write a value of this axis: v·factor + offset, in so many decimals."""
-    from anvilsong.core.quantities import to_shown
-
     axis = AXES[key]
     zero, one = (to_shown(value, axis.dimension, system) for value in (0.0, 1.0))
     sample = figure(1.0, axis.dimension, system, axis.decimals)
@@ -131,14 +131,17 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
     axes = _axes(form.get("x", ""), form.get("y", ""))
     try:
         with make.begin() as session:
-            view = job_view(session, job_id, system)
-            if view.plan.refused:
+            newest = job_view(session, job_id, system)
+            opened = job_view(session, job_id, system, whole(form.get("from_revision")))
+            if newest.plan.refused or opened.plan.refused:
                 return see_other(f"/jobs/{job_id}/map")
-            settings, words = _moved(view, axes, form, system)
-            if words:
-                book.add_plan(
-                    session, view.row, view.job, "tuned", "From the map: " + ", ".join(words), settings
-                )
+            settings, words = _moved(opened, axes, form, system)
+            if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
+                by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+                settings = merged_settings(opened.settings, settings, newest.settings, system, by)
+            if words and settings != newest.settings:
+                said = "From the map: " + ", ".join(words)
+                book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
     except BadInput as trouble:
         with make() as session:
             return _page(request, session, job_view(session, job_id, system), axes, "pool", trouble)
@@ -148,13 +151,18 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
 def _moved(
     view: JobView, axes: tuple[AxisKey, AxisKey], form: dict[str, str], system: Any
 ) -> tuple[Settings, list[str]]:
-    """The settings with both values, and in words what was changed. An EP amps axis counts after the amps."""
-    settings, words = view.settings, []
+    """The settings with what was really typed or dragged, and what that was in words: what the page
+    printed is rounded, and no change. An EP amps axis counts after the amps; as warm as the part is no preheat.
+    """
+    settings, words, at = view.settings, [], situation(view.job)
     for key in sorted(axes, key=lambda key: key == "ep_amps"):
         text, axis = form.get(f"value_{key}", "").strip(), AXES[key]
-        if not text or key == "thickness_mm":
+        was = figure(axis_value(key, at, view.settings), axis.dimension, system, axis.decimals)
+        if not text or text.replace("-", "−") == was.replace("-", "−") or key == "thickness_mm":
             continue
-        value = parse(text, axis.dimension, f"value_{key}", system)
+        value: float | None = parse(text, axis.dimension, f"value_{key}", system)
+        if key == "preheat_c" and value is not None and value <= view.job.part_temperature_c:
+            value = None
         changed = with_axis(settings, key, value, view.job.control)
         if changed != settings:
             words.append(f"{axis.words.lower()} {text}")

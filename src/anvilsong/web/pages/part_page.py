@@ -12,7 +12,17 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.units import UnitSystem
-from anvilsong.core.warming import PRESETS, Mark, PartDrawing, PartResult, Run, Shape
+from anvilsong.core.value import MOST_THICKNESS_MM
+from anvilsong.core.warming import (
+    HOTTEST_PART_C,
+    MOST_SIDE_MM,
+    PRESETS,
+    Mark,
+    PartDrawing,
+    PartResult,
+    Run,
+    Shape,
+)
 from anvilsong.store import heat_runs
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import HeatRunRow, fresh_uid
@@ -29,7 +39,7 @@ from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found, uid_
 router = APIRouter(include_in_schema=False)
 
 MOST_BYTES = 2_000_000  # of a drawing
-FILM_KEPT_FOR = "private, max-age=86400"
+FILM_KEPT_FOR = "private, no-cache"  # a restored book may have another run of this number
 
 
 def _page(
@@ -65,9 +75,9 @@ def _page(
         uid=fresh_uid(),
         is_fresh=request.method == "POST" and trouble is None,
         feet=_feet(result) if result else [],
-        advice=advice_words(result, view.settings) if result else [],
+        advice=advice_words(result) if result else [],
         others=compared_rows(result) if result else [],
-        earlier=[each for each in heat_runs.drawings_of(session, view.row.id) if each.result][-8:],
+        earlier=heat_runs.earlier_runs(session, view.row.id),
         film=result.film.model_dump() | {"ends": result.run.ends_s}
         if result and row and heat_runs.has_film(session, row.id)
         else None,
@@ -128,12 +138,14 @@ def _first_part(view: JobView, preset: str) -> PartDrawing:
     make = PRESETS.get(preset, PRESETS["plate"])[1]
     drawing = make()
     job, known = view.job, view.job.part
-    update: dict[str, Any] = {"start_c": view.settings.preheat_c or max(job.part_temperature_c, 0.0)}
+    warm = view.settings.preheat_c or max(job.part_temperature_c, 0.0)
+    update: dict[str, Any] = {"start_c": min(warm, HOTTEST_PART_C)}
     if preset != "casting":
-        update["thickness_mm"] = round(situation(job).thickness_mm, 2)
+        update["thickness_mm"] = min(round(situation(job).thickness_mm, 2), MOST_THICKNESS_MM)
     if preset in ("", "plate"):
-        length = (known.length_mm if known else None) or min(max(job.weld_length_mm, 20.0), 600.0)
+        length = (known.length_mm if known else None) or min(job.weld_length_mm, 600.0)
         width = (known.width_mm if known else None) or 150.0
+        length, width = min(max(length, 20.0), MOST_SIDE_MM), min(max(width, 10.0), MOST_SIDE_MM)
         run = Run(x_mm=0, y_mm=width / 2, to_x_mm=min(job.weld_length_mm, length), to_y_mm=width / 2)
         update |= {"shapes": (Shape(width_mm=length, height_mm=width),), "runs": (run,)}
     return drawing.model_copy(update=update)
