@@ -151,8 +151,10 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
 def _moved(
     view: JobView, axes: tuple[AxisKey, AxisKey], form: dict[str, str], system: Any
 ) -> tuple[Settings, list[str]]:
-    """The settings with what was really typed or dragged, and what that was in words: what the page
-    printed is rounded, and no change. An EP amps axis counts after the amps; as warm as the part is no preheat.
+    """The settings with what was really typed or dragged, and what that was in words.
+
+    What the page printed is rounded, and no change. An EP amps axis counts after the amps; as warm
+    as the part is no preheat.
     """
     settings, words, at = view.settings, [], situation(view.job)
     for key in sorted(axes, key=lambda key: key == "ep_amps"):
