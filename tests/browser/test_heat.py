@@ -36,7 +36,7 @@ def draw(page, tool, begin, end):
 
 
 def weld(page):
-    with page.expect_navigation(url=re.compile(r"run=\d+")):
+    with page.expect_navigation(url=re.compile(r"run=\d+"), timeout=90_000):  # the first one reads the solver
         page.click("#weld")
 
 
