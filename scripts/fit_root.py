@@ -3,7 +3,7 @@ source.
 
 Half a plate in a frame that goes along with the arc: Gaussian arc on its face, melting with latent heat,
 conductivity and specific heat that depend on temperature, molten metal stirred; its outer sides held at the
-thin-plate solution, which is right there. The point source of the plan (``core/heat/moving_source.py``) gives
+thin-plate solution, which is right there. The point source of the plan (``core/heat/hottest.py``) gives
 top and root for the same heat; what stands in ``core/heat/root.py`` is fitted to the difference. Prints the
 table and the fit.
 """
@@ -17,10 +17,11 @@ import time
 import numpy as np
 from numba import njit
 
+from anvilsong.core.heat.hottest import contour_at_depth_mm
 from anvilsong.core.heat.metal_heat import MetalHeat
-from anvilsong.core.heat.moving_source import heat_for_width_w, thin_plate_rise_per_watt
+from anvilsong.core.heat.moving_source import thin_plate_rise_per_watt
 from anvilsong.core.heat.plate import Plate
-from anvilsong.core.heat.width_curve import contour_width_mm
+from anvilsong.core.heat.similar import contour_width_mm, heat_for_width_w
 
 AHEAD, BEHIND, ASIDE = 14.0, 26.0, 18.0  # mm of what is computed
 SETTLES_S = 5.0
@@ -129,10 +130,10 @@ def main() -> None:
             for share in HEATS:
                 begun = time.time()
                 q = base * share
-                top = float(contour_width_mm(plate, 0.0, q, rise))
-                root = float(contour_width_mm(plate, t, q, rise))
+                top = float(contour_width_mm(plate, q, rise))
+                root = float(contour_at_depth_mm(plate, t, q, rise))
                 sigma = SIGMA_MM + SIGMA_MM_A * q / WATTS_A_AMPERE
-                middle = float(contour_width_mm(plate, t / 2, q, rise))
+                middle = float(contour_at_depth_mm(plate, t / 2, q, rise))
                 face, half, back = widths(metal, t, v, q, sigma)
                 rows.append((t, v, q, rise, top, middle, root, face, half, back))
                 print(

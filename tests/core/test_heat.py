@@ -1,16 +1,13 @@
-"""The moving source: published-style reference figures, limits, and the curve against the exact solution."""
+"""The moving source: published-style reference figures, limits, and there and back."""
 
 import numpy as np
 import pytest
 
-from anvilsong.core.heat.moving_source import (
-    heat_for_width_w,
-    rise_per_watt,
-    thin_plate_rise_per_watt,
-)
+from anvilsong.core.heat.hottest import contour_at_depth_mm
+from anvilsong.core.heat.moving_source import rise_per_watt, thin_plate_rise_per_watt
 from anvilsong.core.heat.pedal import allowed_duty, pedal_used
 from anvilsong.core.heat.plate import Plate
-from anvilsong.core.heat.width_curve import width_curve
+from anvilsong.core.heat.similar import contour_width_mm, heat_for_width_w
 from anvilsong.core.metal.alloys import find_alloy
 
 
@@ -41,7 +38,7 @@ def test_reference_results(name, t, v, w, heat, root, amps):
     assert q == pytest.approx(heat, rel=0.02)
     assert q / 7.09 / 0.92 == pytest.approx(amps, rel=0.02)
     if root is not None:
-        assert width_curve(plate, t).width_mm(q, contour) == pytest.approx(root, rel=0.02, abs=0.01)
+        assert float(contour_at_depth_mm(plate, t, q, contour)) == pytest.approx(root, rel=0.02, abs=0.01)
 
 
 def test_thin_plate_limit():
@@ -98,13 +95,13 @@ def test_a_very_thick_plate_is_half_a_space(xi):
 
 
 @pytest.mark.parametrize("t", [0.3, 0.8, 3.2, 9.5, 25.0])
-def test_curve_inverts_the_exact_solution(t):
+def test_width_for_heat_inverts_heat_for_width(t):
     plate, contour = plate_of("5083", t, 3.0)
     widths = np.array([1.0, 3.0, 6.0, 12.0, 20.0])
     heats = np.array([heat_for_width_w(plate, w, contour) for w in widths])
     assert (np.diff(heats) > 0).all()
-    np.testing.assert_allclose(width_curve(plate, 0.0).width_mm(heats, contour), widths, rtol=2e-3)
-    assert width_curve(plate, 0.0).width_mm(float(heats[2]), contour) == pytest.approx(6.0, rel=2e-3)
+    np.testing.assert_allclose(contour_width_mm(plate, heats, contour), widths, rtol=3e-4)
+    assert contour_width_mm(plate, float(heats[2]), contour) == pytest.approx(6.0, rel=3e-4)
 
 
 def test_pedal_and_duty():

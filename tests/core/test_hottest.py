@@ -13,10 +13,10 @@ from scipy.special import k1e as library_k1e
 
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.heat.bessel import k0e, k1e
-from anvilsong.core.heat.hottest import hottest_xi_mm
-from anvilsong.core.heat.moving_source import heat_for_width_w, peak_rise_per_watt, rise_per_watt
+from anvilsong.core.heat.hottest import contour_at_depth_mm, hottest_places_mm
+from anvilsong.core.heat.moving_source import rise_per_watt
 from anvilsong.core.heat.plate import Plate
-from anvilsong.core.heat.width_curve import contour_width_mm, width_curve
+from anvilsong.core.heat.similar import contour_width_mm, heat_for_width_w
 from anvilsong.core.job import read_job
 from anvilsong.core.model import figures, situation
 from anvilsong.core.monotone import Monotone
@@ -43,16 +43,33 @@ def searched(plate, y, z):
 
 
 @settings(max_examples=80)
-@given(PLATES, st.floats(0.05, 60), st.sampled_from([0.0, 0.3, 1.0]))
-def test_nothing_beside_the_weld_is_hotter(plate, y, deep):
+@given(PLATES, st.floats(0.05, 60))
+def test_the_table_has_the_largest_rise_beside_the_weld(plate, y):
+    """Made by other code, of other sums: what nothing beside the weld is hotter than is Θ/q."""
+    assert 1 / heat_for_width_w(plate, 2 * y, 1.0) == pytest.approx(searched(plate, y, 0.0), rel=1e-3)
+
+
+@settings(max_examples=40)
+@given(PLATES, st.floats(0.1, 1.0), st.floats(0.3, 20))
+def test_in_the_depth_the_contour_is_where_the_largest_rise_says(plate, deep, y):
     z = deep * plate.thickness_mm
-    assert float(peak_rise_per_watt(plate, y, z)) == pytest.approx(searched(plate, y, z), rel=1e-4)
-    assert float(hottest_xi_mm(plate, y, z)) < 0  # behind the source
+    rise = searched(plate, y, z)
+    assert float(contour_at_depth_mm(plate, z, 1 / rise, 1.0)) == pytest.approx(2 * y, rel=0.01)
+    under = searched(plate, 1e-6, z)
+    assert float(contour_at_depth_mm(plate, z, 0.99 / under, 1.0)) == 0
+    places, behind = hottest_places_mm(plate, z)
+    assert (np.diff(places) > 0).all()
+    assert (behind < 0).all()
 
 
-def test_under_the_source_the_peak_is_whole():
-    plate = Plate(6.0, 3.0, 0.15, 62.0)
-    assert float(peak_rise_per_watt(plate, 1e-6, 6.0)) == pytest.approx(searched(plate, 1e-6, 6.0), rel=1e-3)
+def test_beyond_what_is_told_the_ends_hold():
+    plate = Plate(3.0, 3.0, 0.15, 62.0)
+    assert contour_width_mm(plate, 1e7, 500.0) == 120
+    assert contour_width_mm(plate, 1e-3, 500.0) == 0.1
+    assert contour_width_mm(plate, 0.0, 500.0) == 0
+    np.testing.assert_array_equal(
+        contour_width_mm(plate, np.array([1e7, 1e-3, 0.0, -5.0]), 500.0), [120, 0.1, 0, 0]
+    )
 
 
 def test_bessel_functions_agree_with_the_library():
@@ -78,15 +95,17 @@ def test_arrays_equal_numbers():
     """Travel, thickness, width and rise may all be arrays; none is answered for the first alone."""
     travel, thickness = np.array([1.5, 3.0, 5.5]), np.array([[1.2], [3.0], [8.0]])
     heats = heat_for_width_w(Plate(thickness, travel, 0.15, 62.0), 6.0, np.array([500.0, 560.0, 600.0]))
-    widths = contour_width_mm(Plate(thickness, travel, 0.15, 62.0), thickness, 900.0, 560.0)
+    widths = contour_width_mm(Plate(thickness, travel, 0.15, 62.0), 900.0, 560.0)
     for i, t in enumerate(thickness[:, 0]):
         for j, v in enumerate(travel):
             plate = Plate(float(t), float(v), 0.15, 62.0)
             rise = (500.0, 560.0, 600.0)[j]
             assert heats[i, j] == pytest.approx(heat_for_width_w(plate, 6.0, rise), rel=1e-9)
-            assert widths[i, j] == pytest.approx(
-                width_curve(plate, float(t)).width_mm(900.0, 560.0), rel=1e-9
-            )
+            assert widths[i, j] == pytest.approx(contour_width_mm(plate, 900.0, 560.0), rel=1e-9)
+    plate = Plate(3.0, 3.0, 0.15, 62.0)
+    some = np.array([[3.0, 6.0], [9.0, 12.0]])
+    one_by_one = [heat_for_width_w(plate, float(each), 560.0) for each in some.ravel()]
+    np.testing.assert_allclose(np.ravel(heat_for_width_w(plate, some, 560.0)), one_by_one, rtol=1e-9)
 
 
 def test_figures_take_a_grid_of_amps_and_travel():
@@ -108,5 +127,15 @@ def test_figures_take_a_grid_of_amps_and_travel():
 
 def test_roots():
     assert root(lambda x: x**3 - 8, 0, 5) == pytest.approx(2, abs=1e-9)
+    assert root(lambda x: 1 - x, 1, 5) == 1
+    for flat in (1, 3, 9):  # steep, and ever flatter at its zero
+        asked = []
+
+        def error(x, flat=flat, asked=asked):
+            asked.append(x)
+            return math.copysign(abs(x - 0.3) ** flat, x - 0.3) + math.tanh(9 * (x - 0.3)) / 9
+
+        assert root(error, -6, 40, near=1e-12) == pytest.approx(0.3, abs=1e-9)
+        assert len(asked) < 30
     with pytest.raises(ValueError, match="sign"):
         root(lambda x: x * x + 1, 0, 5)

@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anvilsong.core.heat.edges import edge_share
-from anvilsong.core.heat.moving_source import heat_for_width_w
+from anvilsong.core.heat.hottest import contour_at_depth_mm
 from anvilsong.core.heat.plate import Plate
 from anvilsong.core.heat.root import face_for_root_mm, root_share
-from anvilsong.core.heat.width_curve import contour_width_mm
+from anvilsong.core.heat.similar import heat_for_width_w
 from anvilsong.core.job import Job
 from anvilsong.core.model import consequences, situation
 from anvilsong.core.model.heat_model import STEADY
@@ -29,15 +29,16 @@ COMPUTED = [
 @pytest.mark.parametrize(("t", "v", "q", "face", "root"), COMPUTED)
 def test_face_and_root_are_the_computed_ones(t, v, q, face, root):
     plate = Plate(t, v, 0.2004, 0.2004 / 2.7e-3)
-    assert STEADY.width_mm(plate, 0.0, float(q), 597.0) == pytest.approx(face, rel=0.06)
-    assert float(STEADY.width_mm(plate, t, float(q), 597.0)) == pytest.approx(root, rel=0.20, abs=0.3)
-    assert contour_width_mm(plate, t, float(q), 597.0) > 1.1 * root  # the point source’s
+    planned = STEADY.face_mm(plate, float(q), 597.0)
+    assert planned == pytest.approx(face, rel=0.06)
+    assert float(STEADY.root_mm(planned, t)) == pytest.approx(root, rel=0.20, abs=0.3)
+    assert contour_at_depth_mm(plate, t, float(q), 597.0) > 1.1 * root  # the point source’s
 
 
 @pytest.mark.parametrize(("t", "q"), [(3.2, 722), (4.8, 1142), (6.4, 1582), (1.6, 340)])
 def test_where_the_computed_melt_does_not_come_through(t, q):
     plate = Plate(t, 3.5, 0.2004, 0.2004 / 2.7e-3)
-    assert float(STEADY.width_mm(plate, t, float(q), 597.0)) == 0
+    assert float(STEADY.root_mm(STEADY.face_mm(plate, float(q), 597.0), t)) == 0
 
 
 @given(st.floats(0.12, 0.95), st.floats(0.8, 8))

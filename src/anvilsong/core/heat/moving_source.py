@@ -24,9 +24,8 @@ Either way the work is bounded, whatever thickness and speed, and agrees with th
 0.1 %.
 
 The widest point of the contour ΔT = Θ lies where the largest rise along a line of constant y just reaches
-Θ. That
-largest rise per watt, g(y), falls steadily with y, so the heat for a wanted width needs no root finding:
-q = Θ / g(w/2). Width for a given heat is the inverse of the same curve (``heat.width_curve``).
+Θ. That largest rise per watt, g(y), falls steadily with y, so that q = Θ / g(w/2); ``heat.similar`` has both
+directions at the face.
 
 Everything takes numbers or arrays; the members of a plate may be arrays too, one value a point.
 
@@ -38,13 +37,10 @@ Carslaw H. S., Jaeger J. C. (1959), Conduction of Heat in Solids, 2nd ed., secti
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.heat.bessel import k0e, k0e_far
-from anvilsong.core.heat.hottest import hottest_xi_mm
 from anvilsong.core.heat.plate import FEW_IMAGES, NEAR, NEAR_IMAGES, SERIES_TERMS, Array, Numbers, Plate
 
 
@@ -129,35 +125,3 @@ def thin_plate_rise_per_watt(plate: Plate, xi_mm: float, y_mm: float) -> float:
         * k0e(np.asarray(half * radius))
         / (2 * np.pi * plate.conductivity_w_mm_k * plate.thickness_mm)
     )
-
-
-def peak_rise_per_watt(plate: Plate, y_mm: Numbers, z_mm: Numbers) -> Array:
-    """Largest rise per watt, K/W, that passes a point at distance y and depth z: max over ξ of
-    ``rise_per_watt``.
-
-    The hottest moment comes when the source is ``-hottest_xi_mm`` past the point; there the rise is flat,
-    so that an error
-    in that place counts only by its square.
-
-    Returns
-    -------
-    One value a point; the shape of y, z and the plate's members broadcast together
-    """
-    return rise_per_watt(plate, hottest_xi_mm(plate, y_mm, z_mm), y_mm, z_mm)
-
-
-def heat_for_width_w(plate: Plate, width_mm: Numbers, contour_k: Numbers) -> Numbers:
-    """Heat, W, whose contour ΔT = Θ is ``width_mm`` wide at the top: q = Θ/g(w/2). Exact, no interpolation.
-
-    Arrays of widths, of rises to the contour or of a plate's members give arrays.
-    """
-    one = all(np.ndim(each) == 0 for each in (width_mm, plate.thickness_mm, plate.kappa_per_mm))
-    if one and np.ndim(plate.conductivity_w_mm_k) == 0:
-        return contour_k / _peak_at(plate, float(width_mm) / 2)
-    return np.asarray(contour_k / peak_rise_per_watt(plate, np.asarray(width_mm) / 2, 0.0))
-
-
-@lru_cache(maxsize=4096)
-def _peak_at(plate: Plate, half_width_mm: float) -> float:
-    """g(y) at the top, kept: preheats, passes and machines ask for the same place of the same plate."""
-    return float(peak_rise_per_watt(plate, half_width_mm, 0.0))

@@ -36,17 +36,3 @@ class Plate:
     def members(self) -> tuple[Numbers, Numbers, Numbers, Numbers]:
         """Thickness, speed, conductivity, diffusivity."""
         return self.thickness_mm, self.travel_mm_s, self.conductivity_w_mm_k, self.diffusivity_mm2_s
-
-
-def kinds_of(*members: Numbers) -> tuple[list[tuple[float, ...]], NDArray[np.intp]]:
-    """Every combination of the members' values that there is, and which of them each place of their common
-    shape has.
-
-    >>> kinds_of(3.0, np.array([1.0, 2.0, 1.0]))[1].tolist()
-    [0, 1, 0]
-    """
-    spread = np.broadcast_arrays(*members)
-    numbers: dict[tuple[float, ...], int] = {}
-    places = zip(*(each.ravel().tolist() for each in spread), strict=True)
-    which = [numbers.setdefault(place, len(numbers)) for place in places]
-    return list(numbers), np.array(which, dtype=np.intp).reshape(spread[0].shape)

@@ -69,7 +69,8 @@ def figures(
     top = np.asarray(at.top_mm(travel, pool_heat, warm))
     # Out of position the pool is smaller and runs from under the arc, which reaches as deep with less heat.
     deep = pool_heat / at.position_factor
-    root = np.asarray(at.root_mm(travel, deep, warm))
+    over_root = top if at.position_factor == 1 else np.asarray(at.top_mm(travel, deep, warm))
+    root = np.asarray(at.root_mm(over_root))
     bead = top * width_factor(wave.frequency_hz, c) * arc_width_factor(job.arc_length_mm)
     means = cycle_means(wave)
     cleaned = cleaned_width_mm(
@@ -87,7 +88,7 @@ def figures(
         work_heat_w=heat,
         pool_width_mm=bead,
         root_width_mm=root,
-        melt_through=_melt_through(at, deep, travel, warm, top if at.position_factor == 1 else None),
+        melt_through=_melt_through(at, deep, travel, warm, over_root),
         cleaned_width_mm=cleaned,
         border_mm=border_mm(cleaned, bead),
         filler_heat_share=rod / np.maximum(heat, 1e-9),
@@ -103,30 +104,28 @@ def pool_width_mm(at: Situation, wave: Wave, settings: Settings, c: Coefficients
 
 
 def _melt_through(
-    at: Situation, pool_heat: Numbers, travel: Numbers, preheat_c: Numbers | None, top_mm: Numbers | None
+    at: Situation, pool_heat: Numbers, travel: Numbers, preheat_c: Numbers | None, top_mm: Numbers
 ) -> Numbers:
     """How near melting through: 1 is red. A heuristic, which coupons move.
 
     Both must be over: root/top over 0.88, and top over 1.3·(2.5 + 1.1·t). With unlike sides the thin one
-    is tried alone
-    too, with heat × t_thin/t_eff, since the arc must favour the thick side. ``top_mm`` is the width at the
-    face where it is known already.
+    is tried alone too, with heat × t_thin/t_eff, since the arc must favour the thick side. ``top_mm`` is the
+    width that this heat makes at the face.
     """
-    contour = at.contour_k(preheat_c)
 
-    def of(thickness_mm: float, heat: Numbers, known_mm: Numbers | None = None) -> Numbers:
-        plate = replace(at.plate(travel), thickness_mm=thickness_mm)
-        top = at.heat_model.width_mm(plate, 0.0, heat, contour) if known_mm is None else np.asarray(known_mm)
-        root = np.asarray(at.heat_model.width_mm(plate, thickness_mm, heat, contour))
-        reference = OVER_WIDTH_RED * pool_through_mm(thickness_mm)
-        nearer: Numbers = np.minimum(root / np.maximum(top, 1e-9) / ROOT_NEAR_TOP, top / reference)
+    def of(thickness_mm: float, top: Numbers) -> Numbers:
+        share = at.heat_model.root_mm(top, thickness_mm) / np.maximum(top, 1e-9)
+        nearer: Numbers = np.minimum(
+            share / ROOT_NEAR_TOP, top / (OVER_WIDTH_RED * pool_through_mm(thickness_mm))
+        )
         return nearer
 
-    thin = at.job.thin_mm
-    whole = of(at.thickness_mm, pool_heat, top_mm)
+    thin, whole = at.job.thin_mm, of(at.thickness_mm, top_mm)
     if thin >= 0.95 * at.thickness_mm:
         return whole
-    alone: Numbers = np.maximum(whole, of(thin, np.asarray(pool_heat) * thin / at.thickness_mm))
+    plate = replace(at.plate(travel), thickness_mm=thin)
+    heat = np.asarray(pool_heat) * thin / at.thickness_mm
+    alone: Numbers = np.maximum(whole, of(thin, at.heat_model.face_mm(plate, heat, at.contour_k(preheat_c))))
     return alone
 
 

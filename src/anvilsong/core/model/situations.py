@@ -94,12 +94,11 @@ class Situation:
 
     def top_mm(self, travel_mm_s: Numbers, heat_w: Numbers, preheat_c: Numbers | None) -> Numbers:
         """Width of the pool at the face, mm, for a heat, W."""
-        return self.heat_model.width_mm(self.plate(travel_mm_s), 0.0, heat_w, self.contour_k(preheat_c))
+        return self.heat_model.face_mm(self.plate(travel_mm_s), heat_w, self.contour_k(preheat_c))
 
-    def root_mm(self, travel_mm_s: Numbers, heat_w: Numbers, preheat_c: Numbers | None) -> Numbers:
-        """Width of the pool at the depth asked for, else at the back, mm."""
-        depth = self.root_depth_mm if self.root_depth_mm else self.thickness_mm
-        return self.heat_model.width_mm(self.plate(travel_mm_s), depth, heat_w, self.contour_k(preheat_c))
+    def root_mm(self, top_mm: Numbers) -> Numbers:
+        """Width of the pool, mm, at the depth asked for, else at the back, under such a face."""
+        return self.heat_model.root_mm(top_mm, self.root_depth_mm or self.thickness_mm)
 
     def contour_k(self, preheat_c: Numbers | None) -> Numbers:
         """Rise, K, from the part's temperature, or its preheat, to the contour."""
