@@ -1,10 +1,10 @@
 """Makes ``core/data/similar.npz``: heat against width, and width against heat, for every plate at once.
 
 Every thickness is the same plate under another scale (``core/heat/similar.py``), so two tables over
-logarithms hold all of them. Each row walks along the places that are hottest when the source is past them: at
-the hottest moment ξ and y follow from r alone (``core/heat/hottest.py``), so nothing is searched for. Sums are
-carried to their end here, with the library's Bessel functions, and share no code with the program's own fast
-forms.
+logarithms hold all of them. Each row walks along the places that are hottest when the source is past them:
+at the hottest moment ξ and y follow from r alone (``core/heat/hottest.py``), so nothing is searched for. Sums
+are carried to their end here, with the library's Bessel functions, and share no code with the program's
+own fast forms.
 
 Run: ``python scripts/similar_table.py``; it prints how far straight reading between the places is from the
 sums.

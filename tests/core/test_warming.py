@@ -1,5 +1,6 @@
 """A part that warms up: what the foot does on it, against plates without end, and the directions a welder knows."""
 
+import itertools
 import math
 
 import numpy as np
@@ -13,13 +14,24 @@ from anvilsong.core.heat.plate import Plate
 from anvilsong.core.job import Job
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
-from anvilsong.core.warming import PRESETS, Mark, PartDrawing, Run, RunTrace, Shape, compared, variants
+from anvilsong.core.warming import (
+    MOST_RESTS,
+    PRESETS,
+    Mark,
+    PartDrawing,
+    Run,
+    RunTrace,
+    Shape,
+    compared,
+    variants,
+)
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.effort import check_effort
 from anvilsong.core.warming.foot import reference_w, rise_per_watt
 from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
 from anvilsong.core.warming.presets import plate, strip
 from anvilsong.core.warming.raster import rasterised
+from anvilsong.core.warming.result import LAST_POOLS
 from anvilsong.core.warming.running import weld
 from anvilsong.core.warming.whole import weld_part
 
@@ -276,6 +288,35 @@ def test_with_a_switch_what_a_foot_would_do_is_computed():
     begin, end = result.held
     assert end < 0.9 * begin
     assert result.run.runs[0].share[-1] == pytest.approx(result.foot.share(settings.amps_set), abs=0.01)
+
+    # Rests with the arc out: at the amps of the start, each when the pool has grown, none in the last of the way.
+    rested = result.rested
+    assert rested.share == pytest.approx(begin, abs=1e-3)
+    ways = [rest.way_mm for rest in rested.rests]
+    assert 2 < len(ways) <= MOST_RESTS
+    assert all(later > before + 3 for before, later in itertools.pairwise(ways))
+    assert ways[-1] < 200 - LAST_POOLS * result.run.wanted_mm
+    assert all(30 < rest.seconds < 900 for rest in rested.rests)
+    assert 1.2 * result.run.wanted_mm < rested.widest_mm < 1.45 * result.run.wanted_mm
+    assert rested.ends_s > result.run.ends_s + sum(rest.seconds for rest in rested.rests)
+    assert result.run.runs[0].widest_mm > 1.3 * rested.widest_mm
+    assert not result.run.runs[0].rests
+
+
+def test_a_bar_wants_too_many_rests_and_a_deck_none():
+    job = Job.model_validate(
+        {"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt", "control": "switch_2"}
+    )
+    at, settings = situation(job), make_plan(job).settings
+
+    def rested(width, length):
+        sheet = Shape(width_mm=length, height_mm=width)
+        way = Run(x_mm=0.2 * length, y_mm=width / 2, to_x_mm=0.8 * length, to_y_mm=width / 2)
+        drawn = PartDrawing(thickness_mm=3.2, shapes=(sheet,), runs=(way,), cell_mm=2.5)
+        return weld_part(at, settings, nominal(), drawn, and_others=False)[0].rested
+
+    assert rested(24, 400).rests == ()
+    assert rested(400, 300) is None
 
 
 @pytest.mark.parametrize("change", [{"way_mm": []}, {"share": [1.0]}, {"way_mm": [0.0, 0.0]}])

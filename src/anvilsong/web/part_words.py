@@ -12,11 +12,12 @@ from anvilsong.core.heat.edges import edge_share
 from anvilsong.core.model import Situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
-from anvilsong.core.warming import PartResult, RunTrace
+from anvilsong.core.warming import GROWS_BY, MOST_RESTS, PartResult, RunTrace
 from anvilsong.core.warming.job_arc import foot_amps
 
-FALLS_BY, RISES_BY = 0.85, 1.1  # of the foot at first, from which on it is said
+FALLS_BY = 0.85  # of the foot at first, from which on it is said
 STANDS_LONG_S = 4.0
+MOST_STOPS_NAMED = 3
 WARM_AHEAD_C, AHEAD_PLACE = 80.0, 0.8
 GAINS = 0.03  # of the foot at the end, that is worth a word
 
@@ -36,6 +37,7 @@ def advice_words(result: PartResult) -> list[str]:
             )
         if trace.waited_s >= 1:
             lines.append(f"{name}it begins after {_time(trace.waited_s)} of waiting.")
+    lines += rest_words(result)
     for mark in run.marks:
         limit = ""
         if mark.most_c is not None:
@@ -82,15 +84,38 @@ def _end(result: PartResult, trace: RunTrace) -> list[str]:
             f"the foot comes off by the end: from {foot.amps(first):.0f} A to {amps:.0f} A, "
             f"{percent(amps / result.ceiling_a)} of the ceiling."
         ]
-    if not result.has_pedal and result.held and max(trace.width_mm) > RISES_BY * result.run.wanted_mm:
+    if not result.has_pedal and result.held and trace.widest_mm > GROWS_BY * result.run.wanted_mm:
         begin, end = (foot.amps(share) for share in result.held)
         took = _time(trace.ends_s - trace.begins_s)
         return [
-            f"with amps that stay the pool grows to {say.mm(max(trace.width_mm))}. To hold it they would "
-            f"fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, a pulse of that mean, or halves "
-            "with a rest between."
+            f"with amps that stay the pool grows to {say.mm(trace.widest_mm)}. To hold it they would "
+            f"fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, or a pulse of that mean."
         ]
     return []
+
+
+def rest_words(result: PartResult) -> list[str]:
+    """With a torch switch: where to put the arc out, and for how long."""
+    rested = result.rested
+    if rested is None:
+        return []
+    amps = f"At the {result.foot.amps(rested.share):.0f} A that the start wants"
+    if not rested.rests:
+        return [f"{amps} rests with the arc out are no way: more than {MOST_RESTS} would be needed."]
+    several = len(result.run.runs) > 1
+    stops = [
+        f"{_time(rest.seconds)} after {say.mm(rest.way_mm, 0)}" + (f" of run {rest.run}" if several else "")
+        for rest in rested.rests
+    ]
+    if len(stops) > MOST_STOPS_NAMED:
+        seconds = [rest.seconds for rest in rested.rests]
+        named = f"{len(stops)}, the first {stops[0]}, of {_time(min(seconds))} to {_time(max(seconds))}"
+    else:
+        named = " and ".join(filter(None, (", ".join(stops[:-1]), stops[-1])))
+    return [
+        f"{amps}, rests with the arc out do it too: {named}. The pool then stays under "
+        f"{say.mm(rested.widest_mm)} until the end, and the whole takes {_time(rested.ends_s)}."
+    ]
 
 
 def edge_words(at: Situation, settings: Settings, c: Coefficients) -> str:

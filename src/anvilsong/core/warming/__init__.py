@@ -18,21 +18,27 @@ from anvilsong.core.warming.drawing import (
 from anvilsong.core.warming.presets import PRESETS
 from anvilsong.core.warming.result import (
     FIRST_PLACE,
+    GROWS_BY,
     LAST_PLACE,
+    MOST_RESTS,
     Compared,
     Film,
     FootAmps,
     HeatRun,
     MarkTrace,
     PartResult,
+    Rest,
+    Rested,
     RunTrace,
 )
 
 __all__ = [
     "BLOCK_METALS",
     "FIRST_PLACE",
+    "GROWS_BY",
     "HOTTEST_PART_C",
     "LAST_PLACE",
+    "MOST_RESTS",
     "MOST_SIDE_MM",
     "PRESETS",
     "Compared",
@@ -43,6 +49,8 @@ __all__ = [
     "MarkTrace",
     "PartDrawing",
     "PartResult",
+    "Rest",
+    "Rested",
     "Run",
     "RunTrace",
     "Shape",

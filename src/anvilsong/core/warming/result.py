@@ -14,6 +14,9 @@ from anvilsong.core.value import Label, Value
 Series = Annotated[tuple[float, ...], Field(min_length=1, max_length=400)]
 Positive = Annotated[float, Field(gt=0, le=1e9)]
 FIRST_PLACE, LAST_PLACE = 0.1, 0.95  # of the way
+GROWS_BY = 1.1  # of the wanted pool, from which on amps that stay are too many
+LAST_POOLS = 2.5  # pool widths before the end, where the edge holds the heat back
+MOST_RESTS = 20  # on the way of a run; what wants more is no way to weld
 DEGREES_A_STEP = 3.0  # of the film: 0 to 765 °C in a byte
 
 
@@ -34,6 +37,8 @@ class RunTrace(Value):
     ahead_c: Series
     reached_mm: float | None
     """How far along the wanted pool runs at the planned travel; None where it never does."""
+    rests: Annotated[tuple[tuple[float, float], ...], Field(max_length=20)] = ()
+    """Where along the arc was put out to let the part cool, mm, and for how long, s."""
 
     @model_validator(mode="after")
     def _of_one_length(self) -> RunTrace:
@@ -43,6 +48,16 @@ class RunTrace(Value):
         if len(lengths) > 1 or self.way_mm[-1] <= 0:
             raise ValueError("way_mm|the traces of a run are of one length, along a way")
         return self
+
+    @property
+    def widest_mm(self) -> float:
+        """The widest pool on the way, but for the last, which the edge keeps warm."""
+        ends = self.way_mm[-1] - LAST_POOLS * float(np.median(self.width_mm))
+        return max(
+            width
+            for way, width in zip(self.way_mm, self.width_mm, strict=True)
+            if way <= ends or way == self.way_mm[0]
+        )
 
     @property
     def first_share(self) -> float:
@@ -131,6 +146,25 @@ class Compared(Value):
     reached_mm: float | None
 
 
+class Rest(Value):
+    """The arc put out on the way, for the part to cool."""
+
+    run: int
+    way_mm: float
+    seconds: float
+
+
+class Rested(Value):
+    """What rests on the way do for the amps that the start wants: where and how long, and the widest pool
+    and the time then. None are told where there would be too many.
+    """
+
+    share: float
+    rests: tuple[Rest, ...] = Field(max_length=240)
+    widest_mm: float
+    ends_s: float
+
+
 class PartResult(Value):
     """All that is kept of a computed part."""
 
@@ -140,6 +174,8 @@ class PartResult(Value):
     ceiling_a: Positive
     held: tuple[float, float] | None = None
     """With a torch switch: shares that would hold the pool, at first and at the end, were there a foot."""
+    rested: Rested | None = None
+    """With a torch switch whose pool grows: the same with rests."""
     has_pedal: bool
     film: FilmSize
 

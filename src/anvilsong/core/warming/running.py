@@ -16,9 +16,19 @@ from anvilsong.core.warming.drawing import CLAMPED_W_MM2_K, PartDrawing, Run
 from anvilsong.core.warming.effort import check_effort
 from anvilsong.core.warming.foot import Foot, reference_w
 from anvilsong.core.warming.raster import Raster, block_values, rasterised
-from anvilsong.core.warming.result import Film, HeatRun, MarkTrace, RunTrace, as_picture
+from anvilsong.core.warming.result import (
+    LAST_POOLS,
+    MOST_RESTS,
+    Film,
+    HeatRun,
+    MarkTrace,
+    RunTrace,
+    as_picture,
+)
 
 LONGEST_STAND_S = 12.0  # at the start, for a pool
+RESTS_OVER, RELIT, COOLS_TO = 1.3, 0.8, 0.25  # of the wanted pool; and of the warmth ahead, in a rest
+LONGEST_REST_S = 900.0
 AHEAD_OF_POOL = 2.0  # pool widths
 NARROW, NEARLY, SLOWEST = 0.75, 0.95, 0.15  # widths, of the wanted one, between which a hand slows down
 NOT_THE_END = 0.85
@@ -38,6 +48,7 @@ def weld(
     arc: Arc,
     progress: Progress = lambda share: None,
     holds_width: bool = True,
+    rests: bool = False,
 ) -> tuple[HeatRun, Film]:
     """The part welded as drawn.
 
@@ -45,6 +56,8 @@ def weld(
     ----------
     arc : the pool to hold; ``most`` and ``least`` bound the foot
     holds_width : a foot on a pedal; without one the heat stays at ``arc.most`` all the way
+    rests : whenever the pool has grown too wide, the arc is put out until the metal ahead has lost three
+        quarters of its warmth
     progress : called now and then
 
     Raises
@@ -56,7 +69,7 @@ def weld(
     raster = rasterised(part, cell)
     steady_w = reference_w(metal, part.thickness_mm, arc, max(cell, arc.usual_cell_mm))
     progress(0.02)
-    shop = _Welding(part, metal, arc, raster, steady_w, progress, holds_width)
+    shop = _Welding(part, metal, arc, raster, steady_w, progress, holds_width, rests)
     traces = tuple(shop.run(run) for run in part.runs)
     return shop.finished(traces)
 
@@ -79,7 +92,7 @@ def _reached_mm(traces: dict[str, list[float]], arc: Arc) -> float | None:
     least = max(3, round(2 * arc.width_mm / (way[-1] / len(way)))) if len(way) else 3
     counts = np.convolve(good, np.ones(least), "valid") >= 0.8 * least
     first = int(np.argmax(counts)) if counts.any() else -1
-    if first < 0 or way[first] > min(way[-1] - 2.5 * arc.width_mm, NOT_THE_END * way[-1]):
+    if first < 0 or way[first] > min(way[-1] - LAST_POOLS * arc.width_mm, NOT_THE_END * way[-1]):
         return None
     return round(float(way[first]), 1)
 
@@ -95,6 +108,7 @@ class _Welding:
     steady_w: float
     progress: Progress
     holds_width: bool
+    rests: bool = False
     pictures: list[np.ndarray] = field(default_factory=list)
     seconds: list[float] = field(default_factory=list)
 
@@ -117,14 +131,17 @@ class _Welding:
         waited = self._wait(run)
         begins = self.plate.time_s
         foot = Foot(self.arc, self.steady_w, self.arc.most)
-        stood = self._stand(run, foot) if self.part.start == "waits" and self.holds_width else 0.0
-        traces = self._go(run, foot)
+        inset = min(self.arc.width_mm / 2, run.length_mm / 4)
+        stood = self._stand(run, foot, inset) if self.part.start == "waits" and self.holds_width else 0.0
+        rested: list[tuple[float, float]] = []
+        traces = self._go(run, foot, rested)
         return RunTrace(
             waited_s=round(waited, 1),
             begins_s=round(begins, 2),
             stood_s=round(stood, 2),
             ends_s=round(self.plate.time_s, 2),
             reached_mm=_reached_mm(traces, self.arc),
+            rests=tuple(rested),
             **{name: tuple(np.round(values, 3).tolist()) for name, values in traces.items()},
         )
 
@@ -132,21 +149,31 @@ class _Welding:
         place = self.raster.place(*run.at_mm(way_mm))
         return self.plate.pool_width_mm(*place, run.along, 2 * self.arc.width_mm)
 
-    def _stand(self, run: Run, foot: Foot) -> float:
-        """At the start, the foot down, until the pool is there."""
+    def _stand(self, run: Run, foot: Foot, way_mm: float) -> float:
+        """At a place, the foot down, until the pool is there."""
         dt, begun = self.arc.step_s, self.plate.time_s
-        inset = min(self.arc.width_mm / 2, run.length_mm / 4)
-        place = self.raster.place(*run.at_mm(inset))
+        place = self.raster.place(*run.at_mm(way_mm))
         while self.plate.time_s - begun < LONGEST_STAND_S:
             self.plate.step(dt, foot.heat_w, place, place, self.arc.sigma_mm)
             self._show()
-            if self._width(run, inset) >= self.arc.width_mm:
+            if self._width(run, way_mm) >= self.arc.width_mm * (RELIT if self.rests else 1):
                 break
         return self.plate.time_s - begun
 
-    def _go(self, run: Run, foot: Foot) -> dict[str, list[float]]:
+    def _cool(self, run: Run, foot: Foot, way_mm: float) -> float:
+        """The arc put out on the way until the metal ahead has cooled, and lit again there."""
+        ahead = run.at_mm(way_mm + AHEAD_OF_POOL * self.arc.width_mm)
+        begun, start = self.plate.time_s, self.part.start_c
+        cool_c = start + COOLS_TO * (self._at(*ahead) - start)
+        while self._at(*ahead) > cool_c and self.plate.time_s - begun < LONGEST_REST_S:
+            self._rest(PAUSE_STEP_S)
+        rested = self.plate.time_s - begun
+        self._stand(run, foot, way_mm)
+        return rested
+
+    def _go(self, run: Run, foot: Foot, rested: list[tuple[float, float]]) -> dict[str, list[float]]:
         """Along the run: what was under the foot, how wide and how fast it went, and what lay ahead, by
-        place.
+        place; and the rests on the way.
         """
         dt, wanted = self.arc.step_s, self.arc.width_mm
         follows = self.part.start == "waits"
@@ -171,6 +198,9 @@ class _Welding:
                 gathered.clear()
             self._welded_s += (way - begin) / self.arc.travel_mm_s
             self._show()
+            ends_soon = run.length_mm - way < LAST_POOLS * wanted
+            if self.rests and width > RESTS_OVER * wanted and not ends_soon and len(rested) < MOST_RESTS:
+                rested.append((round(way, 1), round(self._cool(run, foot, way), 1)))
         return found
 
     def _at(self, x_mm: float, y_mm: float) -> float:

@@ -12,7 +12,16 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.warming.compare import compared, variants
 from anvilsong.core.warming.drawing import PartDrawing
 from anvilsong.core.warming.job_arc import LEAST_SHARE, MOST_SHARE, arc_of, foot_amps, metal_of
-from anvilsong.core.warming.result import Compared, Film, PartResult
+from anvilsong.core.warming.result import (
+    GROWS_BY,
+    MOST_RESTS,
+    Compared,
+    Film,
+    HeatRun,
+    PartResult,
+    Rest,
+    Rested,
+)
 from anvilsong.core.warming.running import weld
 
 Progress = Callable[[float], None]
@@ -34,18 +43,21 @@ def weld_part(
     """
     arc, metal, pedal = arc_of(at, settings, c), metal_of(at), at.job.control == "pedal"
     ways = variants(part) if and_others else []
-    pieces = len(ways) + (1 if pedal else 2)
+    pieces = len(ways) + (1 if pedal else 3)
 
     def piece(number: int) -> Progress:
         return lambda share: progress((number + share) / pieces)
 
     run, film = weld(part, metal, arc, piece(0), pedal)
-    held = None
+    held = rested = None
     if not pedal:
-        foot = weld(part, metal, replace(arc, most=MOST_SHARE, least=LEAST_SHARE), piece(pieces - 1))[0].runs[
-            -1
-        ]
+        free = replace(arc, most=MOST_SHARE, least=LEAST_SHARE)
+        foot = weld(part, metal, free, piece(pieces - 2))[0].runs[-1]
         held = foot.first_share, foot.last_share
+        if max(trace.widest_mm for trace in run.runs) > GROWS_BY * arc.width_mm:
+            eased = replace(arc, most=min(arc.most, foot.first_share))
+            eased = replace(eased, least=min(eased.least, eased.most))
+            rested = _rested(weld(part, metal, eased, piece(pieces - 1), False, rests=True)[0], eased.most)
     others: list[Compared] = [compared("As drawn", run)] if ways else []
     for number, way in enumerate(ways, 1):
         try:
@@ -58,7 +70,24 @@ def weld_part(
         foot=foot_amps(at, settings, c),
         ceiling_a=settings.amps_set,
         held=held,
+        rested=rested,
         has_pedal=pedal,
         film=film.size,
     )
     return result, film
+
+
+def _rested(run: HeatRun, share: float) -> Rested:
+    """The rests of a run, unless they are too many."""
+    rests = tuple(
+        Rest(run=number, way_mm=way, seconds=seconds)
+        for number, trace in enumerate(run.runs, 1)
+        for way, seconds in trace.rests
+    )
+    too_many = any(len(trace.rests) >= MOST_RESTS for trace in run.runs)
+    return Rested(
+        share=round(share, 4),
+        rests=() if too_many else rests,
+        widest_mm=round(max(trace.widest_mm for trace in run.runs), 2),
+        ends_s=run.ends_s,
+    )
