@@ -46,6 +46,12 @@ def test_there_and_back(share, t):
     assert float(root_share(face_for_root_mm(share, t), t)) == pytest.approx(share, abs=1e-6)
 
 
+def test_numbers_and_arrays_have_the_same_root():
+    face, t = np.geomspace(0.05, 40, 60), np.array([[0.5], [3.2], [12.0]])
+    one_by_one = [[root_share(float(w), float(each)) for w in face] for each in t[:, 0]]
+    np.testing.assert_allclose(root_share(face, t), one_by_one, atol=1e-12)
+
+
 @given(st.floats(2, 20), st.floats(0.8, 8))
 def test_more_face_more_root_and_thicker_less(face, t):
     here = float(root_share(face, t))

@@ -17,6 +17,8 @@ and no measurement: coupons decide.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from anvilsong.core.heat.plate import Numbers
@@ -32,8 +34,13 @@ def root_share(face_mm: Numbers, thickness_mm: Numbers) -> Numbers:
     >>> round(float(root_share(6.2, 3.2)), 2), float(root_share(5.0, 3.2))
     (0.46, 0.0)
     """
-    wide = np.maximum(face_mm, 1e-6) / (REFERENCE_MM + REFERENCE_PER_MM * np.asarray(thickness_mm))
-    square = 1 - (A_LEAST + A_PER_MM * np.asarray(thickness_mm)) * wide**-POWER
+    if isinstance(face_mm, float) and isinstance(thickness_mm, float):  # asked by the thousand
+        wide = max(face_mm, 1e-6) / (REFERENCE_MM + REFERENCE_PER_MM * thickness_mm)
+        steep = (1 - (A_LEAST + A_PER_MM * thickness_mm) * wide**-POWER) / SOFT
+        one = math.sqrt(SOFT * (max(steep, 0.0) + math.log1p(math.exp(-abs(steep)))))
+        return 0.0 if one < LEAST_SHARE else min(one, 1.0)
+    wides = np.maximum(face_mm, 1e-6) / (REFERENCE_MM + REFERENCE_PER_MM * np.asarray(thickness_mm))
+    square = 1 - (A_LEAST + A_PER_MM * np.asarray(thickness_mm)) * wides**-POWER
     share = np.sqrt(SOFT * np.logaddexp(0.0, square / SOFT))
     return np.asarray(np.where(share < LEAST_SHARE, 0.0, np.minimum(share, 1.0)))
 
