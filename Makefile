@@ -6,7 +6,7 @@ export ANVILSONG_PORT := $(PORT)
 STAMP := $(VENV)/.installed
 STAMP_DEV := $(VENV)/.installed-dev
 
-.PHONY: demo test check bench screenshots clean browser
+.PHONY: demo test check bench mutants screenshots clean browser
 
 $(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
@@ -36,6 +36,9 @@ test: $(STAMP_DEV) browser check  ## everything
 
 bench: $(STAMP_DEV)  ## one line a figure
 	@for file in bench/*.py; do case $$file in bench/_*) ;; *) $(VENV)/bin/python $$file || exit 1 ;; esac; done
+
+mutants: $(STAMP_DEV)  ## small faults in the core and the store: how many the tests notice (an hour)
+	$(VENV)/bin/python scripts/mutants.py
 
 screenshots: $(STAMP_DEV) browser  ## refresh docs/screenshots from the demo data
 	$(VENV)/bin/python scripts/screenshots.py
