@@ -124,7 +124,7 @@ def tests_by_line(folder: Path) -> dict[str, dict[int, list[str]]]:
     (folder / "rc").write_text(f"[run]\nsource = {PACKAGE}\ndata_file = {folder / 'data'}\n")
     measured = [sys.executable, "-m", "coverage", "run", f"--rcfile={folder / 'rc'}"]
     command = [*measured, "-m", "pytest", "-q", "-x", "-p", "contexts", *TESTS]
-    search = os.pathsep.join([str(folder), str(PACKAGE.parent), *filter(None, [os.environ.get("PYTHONPATH")])])
+    search = os.pathsep.join(filter(None, [str(folder), str(PACKAGE.parent), os.environ.get("PYTHONPATH")]))
     subprocess.run(
         command, cwd=ROOT, check=True, stdout=subprocess.DEVNULL, env=os.environ | {"PYTHONPATH": search}
     )

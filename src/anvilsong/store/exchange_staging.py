@@ -10,9 +10,12 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.store import words
 from anvilsong.store.exchange_format import (
+    CouponEntry,
+    HeatEntry,
     JobEntry,
     KitEntry,
     MachineEntry,
+    PlanEntry,
     WelderEntry,
 )
 from anvilsong.store.models import (
@@ -72,86 +75,86 @@ def stage_job(
     staged: Session, entry: JobEntry, known: Known, welders: dict[str, WelderRow], place: str
 ) -> None:
     """A job with all that belongs to it as rows, when what it names is known."""
-    if entry.uid in known.uids:
-        raise BadInput.one(f"{place}.uid", entry.uid, "it stands twice in the file")
+    _check_names(entry, known, place)
     known.uids.add(entry.uid)
-    if entry.welder is not None and entry.welder not in known.welders:
-        raise BadInput.one(
-            f"{place}.welder", entry.welder, "this welder is neither in the file nor in the book"
-        )
-    for number, plan in enumerate(entry.plans):
-        for named, names, what in (
-            (plan.job_document.machine, known.machines, "machine"),
-            (plan.job_document.kit, known.kits, "kit"),
-        ):
-            if named is not None and named not in names:
-                raise BadInput.one(
-                    f"{place}.plans.{number}.job_document.{what}",
-                    named,
-                    f"this {what} is neither in the file nor in the book",
-                )
-    welder = _staged_welder(staged, entry.welder, welders)
     row = JobRow(
         uid=entry.uid,
         title=entry.title,
-        welder=welder,
+        welder=_staged_welder(staged, entry.welder, welders),
         made_at=entry.made_at,
         changed_at=entry.changed_at,
         put_away_at=entry.put_away_at,
+        plans=[_plan(plan) for plan in entry.plans],
+        heat_runs=[_heat_run(run) for run in entry.heat_runs],
+        ticks=[TickRow(step=tick.step, done_at=tick.done_at) for tick in entry.ticks],
     )
-    for plan in entry.plans:
-        parts = {name: document(getattr(plan, name)) for name in ("job_document", "machine_document", "plan")}
-        settings = document(plan.settings) if plan.settings else None
-        row.plans.append(
-            PlanRow(
-                revision=plan.revision,
-                origin=plan.origin,
-                words=plan.words,
-                settings=settings,
-                recipe=plan.recipe,
-                made_at=plan.made_at,
-                **parts,
-            )
-        )
     by_revision = {plan.revision: plan for plan in row.plans}
-    for coupon in entry.coupons:
-        readings = [
-            ReadingRow(
-                revision=n,
-                document=document(r.document),
-                verdict=document(r.verdict),
-                change=document(r.change),
-                typed=r.typed,
-                made_at=r.made_at,
-            )
-            for n, r in enumerate(coupon.readings, 1)
-        ]
-        row.coupons.append(
-            CouponRow(
-                uid=coupon.uid,
-                number=coupon.number,
-                left_out=coupon.left_out,
-                machine=by_revision[coupon.revision].job_document.get("machine") or "",
-                kit=by_revision[coupon.revision].job_document.get("kit") or "",
-                plan=by_revision[coupon.revision],
-                made_at=coupon.made_at,
-                readings=readings,
-            )
-        )
-    row.heat_runs = [
-        HeatRunRow(
-            uid=run.uid,
-            revision=run.revision,
-            part=document(run.part),
-            result=document(run.result) if run.result else None,
-            made_at=run.made_at,
-        )
-        for run in entry.heat_runs
-    ]
-    row.ticks = [TickRow(step=tick.step, done_at=tick.done_at) for tick in entry.ticks]
+    row.coupons = [_coupon(coupon, by_revision[coupon.revision]) for coupon in entry.coupons]
     staged.add(row)
     staged.flush()
     words.index_words(staged, row)
+
+
+def _check_names(entry: JobEntry, known: Known, place: str) -> None:
+    """That the job is new in the file, and that welder, machines and kits are somewhere."""
+    if entry.uid in known.uids:
+        raise BadInput.one(f"{place}.uid", entry.uid, "it stands twice in the file")
+    asked = [(f"{place}.welder", "welder", entry.welder, known.welders)]
+    for number, plan in enumerate(entry.plans):
+        at, job = f"{place}.plans.{number}.job_document", plan.job_document
+        asked.append((f"{at}.machine", "machine", job.machine, known.machines))
+        asked.append((f"{at}.kit", "kit", job.kit, known.kits))
+    for field_name, what, named, names in asked:
+        if named is not None and named not in names:
+            raise BadInput.one(field_name, named, f"this {what} is neither in the file nor in the book")
+
+
+def _plan(plan: PlanEntry) -> PlanRow:
+    return PlanRow(
+        revision=plan.revision,
+        origin=plan.origin,
+        words=plan.words,
+        settings=document(plan.settings) if plan.settings else None,
+        recipe=plan.recipe,
+        made_at=plan.made_at,
+        job_document=document(plan.job_document),
+        machine_document=document(plan.machine_document),
+        plan=document(plan.plan),
+    )
+
+
+def _coupon(coupon: CouponEntry, plan: PlanRow) -> CouponRow:
+    """Machine and kit are those of its plan's job."""
+    return CouponRow(
+        uid=coupon.uid,
+        number=coupon.number,
+        left_out=coupon.left_out,
+        machine=plan.job_document.get("machine") or "",
+        kit=plan.job_document.get("kit") or "",
+        plan=plan,
+        made_at=coupon.made_at,
+        readings=[
+            ReadingRow(
+                revision=number,
+                document=document(reading.document),
+                verdict=document(reading.verdict),
+                change=document(reading.change),
+                typed=reading.typed,
+                made_at=reading.made_at,
+            )
+            for number, reading in enumerate(coupon.readings, 1)
+        ],
+    )
+
+
+def _heat_run(run: HeatEntry) -> HeatRunRow:
+    return HeatRunRow(
+        uid=run.uid,
+        revision=run.revision,
+        part=document(run.part),
+        result=document(run.result) if run.result else None,
+        made_at=run.made_at,
+    )
 
 
 def _staged_welder(staged: Session, name: str | None, welders: dict[str, WelderRow]) -> WelderRow | None:

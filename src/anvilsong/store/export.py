@@ -55,6 +55,14 @@ PLAN_FIELDS = (
     "plan",
     "made_at",
 )
+# What is not a job, in the file's order: its key, its table, its entry and the columns that the entry takes.
+SHOP_FIELDS: tuple[tuple[str, Any, type[Any], tuple[str, ...]], ...] = (
+    ("machines", MachineRow, MachineEntry, ("document", "made_at", "put_away_at")),
+    ("kits", KitRow, KitEntry, ("document", "put_away_at")),
+    ("gauge_readings", GaugeRow, GaugeEntry, ("cylinder", "bar", "note", "made_at")),
+    ("fault_trials", FaultTrialRow, TrialEntry, ("sign", "cause", "helped", "made_at")),
+    ("welders", WelderRow, WelderEntry, ("name", "school", "note", "put_away_at")),
+)
 
 
 @dataclass
@@ -101,67 +109,13 @@ def write_book(session: Session, out: IO[str]) -> Written:
 
 def _pieces(session: Session, written: Written) -> Iterator[str]:
     yield f'{{"format": "{FORMAT}", "version": {FORMAT_VERSION}, "made_at": "{now().isoformat()}"'
-    names = {"machines": set[str](), "kits": set[str]()}
-    machines = [
-        entry
-        for row in session.scalars(select(MachineRow).order_by(MachineRow.id))
-        if (
-            entry := _entry(
-                MachineEntry,
-                {"document": row.document, "made_at": row.made_at, "put_away_at": row.put_away_at},
-                written,
-            )
-        )
-    ]
-    kits = [
-        entry
-        for row in session.scalars(select(KitRow).order_by(KitRow.id))
-        if (entry := _entry(KitEntry, {"document": row.document, "put_away_at": row.put_away_at}, written))
-    ]
-    names["machines"].update(entry["document"]["name"] for entry in machines)
-    names["kits"].update(entry["document"]["name"] for entry in kits)
-    machines += _stand_ins(session, names["machines"])
-    kits += [
-        {"document": Kit(name=name).model_dump(mode="json", by_alias=True), "put_away_at": now().isoformat()}
-        for name in _kits_named(session, names["kits"])
-    ]
-    written.machines = len(machines)
-    readings = [
-        _entry(
-            GaugeEntry,
-            {"cylinder": row.cylinder, "bar": row.bar, "note": row.note, "made_at": row.made_at},
-            written,
-        )
-        for row in session.scalars(select(GaugeRow).order_by(GaugeRow.id))
-    ]
-    welders = [
-        _entry(
-            WelderEntry,
-            {"name": row.name, "school": row.school, "note": row.note, "put_away_at": row.put_away_at},
-            written,
-        )
-        for row in session.scalars(select(WelderRow).order_by(WelderRow.id))
-    ]
-    trials = [
-        _entry(
-            TrialEntry,
-            {"sign": row.sign, "cause": row.cause, "helped": row.helped, "made_at": row.made_at},
-            written,
-        )
-        for row in session.scalars(select(FaultTrialRow).order_by(FaultTrialRow.id))
-    ]
-    known = {welder["name"] for welder in welders if welder}
-    for key, entries in (
-        ("machines", machines),
-        ("kits", kits),
-        ("gauge_readings", readings),
-        ("fault_trials", trials),
-        ("welders", welders),
-    ):
-        yield f',\n"{key}": ' + json.dumps([entry for entry in entries if entry], ensure_ascii=False)
+    shop = _shop(session, written)
+    for key, entries in shop.items():
+        yield f',\n"{key}": ' + json.dumps(entries, ensure_ascii=False)
     yield ',\n"jobs": ['
+    welders = {welder["name"] for welder in shop["welders"]}
     coupons_of: dict[str, set[str]] = {}
-    for entry in _jobs(session, known, written):
+    for entry in _jobs(session, welders, written):
         yield (",\n" if written.jobs else "\n") + json.dumps(entry, ensure_ascii=False)
         written.jobs += 1
         coupons_of[entry["uid"]] = {coupon["uid"] for coupon in entry["coupons"]}
@@ -174,6 +128,23 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
         yield ("\n" if first else ",\n") + piece
         first = False
     yield "\n]}\n"
+
+
+def _shop(session: Session, written: Written) -> dict[str, list[dict[str, Any]]]:
+    """All that is not a job, by its key in the file."""
+    shop = {}
+    for key, table, model, fields in SHOP_FIELDS:
+        rows = session.scalars(select(table).order_by(table.id))
+        given = ({name: getattr(row, name) for name in fields} for row in rows)
+        shop[key] = [entry for each in given if (entry := _entry(model, each, written))]
+    machines, kits = shop["machines"], shop["kits"]
+    machines += _stand_ins(session, {entry["document"]["name"] for entry in machines})
+    kits += [
+        {"document": Kit(name=name).model_dump(mode="json", by_alias=True), "put_away_at": now().isoformat()}
+        for name in _kits_named(session, {entry["document"]["name"] for entry in kits})
+    ]
+    written.machines = len(machines)
+    return shop
 
 
 def _entry(model: type[Any], given: dict[str, Any], written: Written) -> dict[str, Any] | None:

@@ -14,7 +14,9 @@ from anvilsong.core.settings import Settings
 WIDE_OVER_THICKNESS, BRIDGE_RODS, MOST_LAYERS = 0.5, 2.0, 6
 FIRST_SHARE, MORE_PER_LAYER, FREQUENCY_MORE_HZ = 0.60, 0.10, 30.0
 BEAD_PER_ROD_SECTION, BRIDGE_MM, LEAST_FILL_MM = 0.9, 10.0, 0.3
-SHARE_WINDOW = 0.10
+SHARE_WINDOW, MOST_SHARE, LEVEL_HZ = 0.10, 1.05, 45.0
+LEAST_BEAD_MM, A_BRIDGE_EVERY_MM = 0.02, 150.0
+WAIT_S, WAIT_PER_LAYER_S = 30.0, 15.0
 
 
 class GapStep(BaseModel):
@@ -51,118 +53,116 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
     """The sequence that closes the gap.
 
     Each edge pass lays a bead of 0.9 rod sections on one edge, which narrows the gap by bead/thickness;
-    edges are built in
-    turn until the gap is two rods wide; short bridges tie it; the rest is filled from the closed end. Amps
-    start at 60 % of
-    the butt value and rise 10 % a layer. The volumes add up to gap × thickness × length.
+    edges are built in turn until the gap is two rods wide; short bridges tie it; the rest is filled from the
+    closed end. Amps start at 60 % of the butt value and rise 10 % a layer. The volumes add up to gap ×
+    thickness × length.
     """
-    job = at.job
-    thickness, length, gap = job.thin_mm, job.weld_length_mm, job.gap_mm
-    rod = settings.filler.diameter_mm if settings.filler else 1.6
-    rod_section = math.pi * rod**2 / 4
-    narrowing = BEAD_PER_ROD_SECTION * rod_section / thickness
-    frequency = settings.frequency_hz + FREQUENCY_MORE_HZ
+    gap = _Gap(at, settings)
+    gap.clean()
+    gap.tack()
+    gap.build_edges()
+    gap.bridge()
+    gap.wait()
+    gap.fill()
+    if "appearance" in at.job.purposes:
+        gap.lay("level", "Level the face: one pass at 40 to 50 Hz, hardly any rod.", 0.0, 1.0)
+    return gap.steps
 
-    built = [0.0, 0.0]
 
-    def laid(
-        kind: Literal["tack", "edge", "bridge", "fill", "level"],
-        text: str,
-        volume: float,
-        share: float,
-        left: float,
-    ) -> GapStep:
-        amps = settings.amps_run * share
-        window = (
-            settings.amps_run * (share - SHARE_WINDOW),
-            settings.amps_run * min(1.05, share + SHARE_WINDOW),
-        )
-        hz = 45.0 if kind == "level" else frequency
-        return GapStep(
-            kind=kind,
-            text=text,
-            gap_left_mm=left,
-            built_mm=(gap / 2, gap / 2) if left <= 0 else (built[0], built[1]),
-            volume_mm3=volume,
-            rod_mm=rod,
-            rod_length_mm=volume / rod_section,
-            amps=amps,
-            amps_window=window,
-            frequency_hz=hz,
-        )
+class _Gap:
+    """A gap that closes step by step."""
 
-    steps = [
-        GapStep(
-            kind="clean",
-            text="Degrease and brush both edges and both faces, inside the gap too.",
-            gap_left_mm=gap,
-        )
-    ]
-    tack_volume = 2 * BRIDGE_MM / 2 * gap * thickness
-    steps.append(
-        laid(
-            "tack",
-            f"Tack both ends with rod across {say.size(gap)}; hold the part so that the gap cannot open.",
-            tack_volume,
-            FIRST_SHARE,
-            gap,
-        )
-    )
-    # An edge is worth building while the gap is wider than two rods; at least one bead a side, as long as
-    # room stays to fill.
-    left, layer = gap, 0
-    while layer < MOST_LAYERS and (left > BRIDGE_RODS * rod or layer == 0):
-        each = min(narrowing, (left - max(LEAST_FILL_MM, 0.25 * gap)) / 2)
-        if each <= 0.02:
-            break
-        share = min(1.0, FIRST_SHARE + MORE_PER_LAYER * layer)
-        for side, edge in enumerate(("one edge", "the other edge")):
-            left -= each
-            built[side] += each
-            volume = each * thickness * (length - BRIDGE_MM)
-            text = (
-                f"Build {edge} with quick short passes, {say.about_mm(15)} to {say.about_mm(20)} at a "
-                "time; move on before it melts back."
+    def __init__(self, at: Situation, settings: Settings) -> None:
+        self.settings, self.job = settings, at.job
+        self.thickness, self.length, self.gap = at.job.thin_mm, at.job.weld_length_mm, at.job.gap_mm
+        self.rod = settings.filler.diameter_mm if settings.filler else 1.6
+        self.rod_section = math.pi * self.rod**2 / 4
+        self.left, self.layers = self.gap, 0
+        self.built = [0.0, 0.0]
+        self.steps: list[GapStep] = []
+
+    @property
+    def share(self) -> float:
+        """Of the butt's amps, in the layer that comes next."""
+        return min(1.0, FIRST_SHARE + MORE_PER_LAYER * self.layers)
+
+    def lay(
+        self, kind: Literal["tack", "edge", "bridge", "fill", "level"], text: str, volume: float, share: float
+    ) -> None:
+        """A step with the arc on."""
+        run = self.settings.amps_run
+        closed = self.left <= 0
+        self.steps.append(
+            GapStep(
+                kind=kind,
+                text=text,
+                gap_left_mm=self.left,
+                built_mm=(self.gap / 2, self.gap / 2) if closed else (self.built[0], self.built[1]),
+                volume_mm3=volume,
+                rod_mm=self.rod,
+                rod_length_mm=volume / self.rod_section,
+                amps=run * share,
+                amps_window=(run * (share - SHARE_WINDOW), run * min(MOST_SHARE, share + SHARE_WINDOW)),
+                frequency_hz=LEVEL_HZ if kind == "level" else self.settings.frequency_hz + FREQUENCY_MORE_HZ,
             )
-            steps.append(laid("edge", text, volume, share, left))
-        layer += 1
-    share = min(1.0, FIRST_SHARE + MORE_PER_LAYER * max(1, layer))
-    bridges = max(1, round(length / 150))
-    bridge_volume = min(bridges * BRIDGE_MM, 0.3 * (length - BRIDGE_MM)) * left * thickness
-    steps.append(
-        laid(
-            "bridge",
-            f"Bridge at the widest place, from one side then the other: {bridges} × {say.mm(BRIDGE_MM, 0)}.",
-            bridge_volume,
-            share,
-            left,
         )
-    )
-    wait = 30.0 + 15.0 * layer
-    steps.append(
-        GapStep(
-            kind="wait",
-            text="Let it cool to hand-warm, never quench. Brush.",
-            gap_left_mm=left,
-            built_mm=(built[0], built[1]),
-            wait_s=wait,
+
+    def clean(self) -> None:
+        text = "Degrease and brush both edges and both faces, inside the gap too."
+        self.steps.append(GapStep(kind="clean", text=text, gap_left_mm=self.gap))
+
+    def tack(self) -> None:
+        """Half a bridge at either end."""
+        text = (
+            f"Tack both ends with rod across {say.size(self.gap)}; hold the part so that the gap cannot open."
         )
-    )
-    done = sum(step.volume_mm3 for step in steps)
-    share = min(1.0, share + MORE_PER_LAYER)
-    fill = gap * thickness * length - done
-    steps.append(
-        laid(
-            "fill",
-            (
-                "Fill from the closed end in one direction, alternating sides; the thicker rod only if "
-                "the pool stays wet."
-            ),
-            fill,
-            share,
-            0.0,
+        self.lay("tack", text, BRIDGE_MM * self.gap * self.thickness, FIRST_SHARE)
+
+    def build_edges(self) -> None:
+        """While the gap is wider than two rods; at least one bead a side, as long as room stays to fill."""
+        narrowing = BEAD_PER_ROD_SECTION * self.rod_section / self.thickness
+        least = max(LEAST_FILL_MM, 0.25 * self.gap)
+        while self.layers < MOST_LAYERS and (self.left > BRIDGE_RODS * self.rod or self.layers == 0):
+            each = min(narrowing, (self.left - least) / 2)
+            if each <= LEAST_BEAD_MM:
+                break
+            for side, edge in enumerate(("one edge", "the other edge")):
+                self.left -= each
+                self.built[side] += each
+                text = (
+                    f"Build {edge} with quick short passes, {say.about_mm(15)} to {say.about_mm(20)} at a "
+                    "time; move on before it melts back."
+                )
+                self.lay("edge", text, each * self.thickness * (self.length - BRIDGE_MM), self.share)
+            self.layers += 1
+
+    def bridge(self) -> None:
+        bridges = max(1, round(self.length / A_BRIDGE_EVERY_MM))
+        tied_mm = min(bridges * BRIDGE_MM, 0.3 * (self.length - BRIDGE_MM))
+        share = max(self.share, FIRST_SHARE + MORE_PER_LAYER)
+        text = (
+            f"Bridge at the widest place, from one side then the other: {bridges} × {say.mm(BRIDGE_MM, 0)}."
         )
-    )
-    if "appearance" in job.purposes:
-        steps.append(laid("level", "Level the face: one pass at 40 to 50 Hz, hardly any rod.", 0.0, 1.0, 0.0))
-    return steps
+        self.lay("bridge", text, tied_mm * self.left * self.thickness, share)
+
+    def wait(self) -> None:
+        self.steps.append(
+            GapStep(
+                kind="wait",
+                text="Let it cool to hand-warm, never quench. Brush.",
+                gap_left_mm=self.left,
+                built_mm=(self.built[0], self.built[1]),
+                wait_s=WAIT_S + WAIT_PER_LAYER_S * self.layers,
+            )
+        )
+
+    def fill(self) -> None:
+        """What is not laid yet."""
+        rest = self.gap * self.thickness * self.length - sum(step.volume_mm3 for step in self.steps)
+        share = min(1.0, max(self.share, FIRST_SHARE + MORE_PER_LAYER) + MORE_PER_LAYER)
+        self.left = 0.0
+        text = (
+            "Fill from the closed end in one direction, alternating sides; the thicker rod only if "
+            "the pool stays wet."
+        )
+        self.lay("fill", text, rest, share)

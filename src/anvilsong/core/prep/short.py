@@ -5,6 +5,8 @@ just does.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
@@ -21,7 +23,30 @@ from anvilsong.core.quantities import percent
 
 LEAN_SHARE, SLOWER, MIX_AC_SHARE, MIX_LEVEL, HELIUM = 0.25, 0.75, 0.7, 1.0, 0.5
 SMALL_LEG_SHARE, SMALLEST_LEG_MM = 0.5, 3.0
-Case = tuple[Job, float, Wave]  # job, travel mm/s, wave of one ampere
+THIN_FOR_A_BEVEL_MM, THICK_FOR_MIX_MM, LEAST_PREHEAT_K = 4.0, 6.0, 20.0
+
+
+@dataclass(frozen=True)
+class Case:
+    """A job as it would be welded: its travel, and a wave of one ampere."""
+
+    job: Job
+    travel_mm_s: float
+    wave: Wave
+
+    def with_job(self, **changes: Any) -> Case:
+        """The same of a changed job."""
+        return replace(self, job=self.job.model_copy(update=changes))
+
+
+@dataclass(frozen=True)
+class Change:
+    """One thing to do: its words, what it costs, and what it makes of a case."""
+
+    key: str
+    words: str
+    costs: str
+    made: Callable[[Case], Case]
 
 
 class Way(BaseModel):
@@ -53,10 +78,9 @@ class Short(BaseModel):
 
 def need_a(case: Case, c: Coefficients) -> float:
     """Running amps for a case: (pool heat + rod heat)/heat per ampere."""
-    job, travel, wave = case
-    at = situation(job)
-    per_amp = heat_per_amp_w(wave, c, job.arc_length_mm, job.helium_share)
-    return trade.need_a(at, per_amp, travel, job.part_temperature_c, c)
+    job, at = case.job, situation(case.job)
+    per_amp = heat_per_amp_w(case.wave, c, job.arc_length_mm, job.helium_share)
+    return trade.need_a(at, per_amp, case.travel_mm_s, job.part_temperature_c, c)
 
 
 def ways_to_reach(
@@ -67,31 +91,28 @@ def ways_to_reach(
     at = situation(job)
     shape = machine.shapes[0]
     # A machine that has no square wave is short by its wave too.
-    start: Case = (
-        job,
-        job.travel_mm_s or at.usual_travel_mm_s,
-        Wave(1.0, ep_share, 100.0, 0.0, shape, shape),
-    )
+    travel = job.travel_mm_s or at.usual_travel_mm_s
+    start = Case(job, travel, Wave(1.0, ep_share, 100.0, 0.0, shape, shape))
     need = need_a(start, c)
     ways: list[Way] = []
     together, names = start, []
-    for key, words, costs, change in _changes(job, machine):
-        alone, added = need_a(change(start), c), need_a(change(together), c)
+    for change in _changes(job, machine):
+        alone, added = need_a(change.made(start), c), need_a(change.made(together), c)
         if alone >= need - 0.5:
             continue
         ways.append(
             Way(
-                key=key,
-                words=words,
+                key=change.key,
+                words=change.words,
                 amps_alone=alone,
                 amps_together=added,
                 reaches_alone=alone <= machine.most_a,
-                costs=costs,
+                costs=change.costs,
             )
         )
         if need_a(together, c) > machine.most_a:
-            together = change(together)
-            names.append(key)
+            together = change.made(together)
+            names.append(change.key)
     reached = need_a(together, c)
     if reached <= machine.most_a:
         said = (
@@ -137,105 +158,84 @@ def _another(
     return f"{best.machine} reaches with less: {', '.join(words)}."
 
 
-def _changes(job: Job, machine: Machine) -> list[tuple[str, str, str, Callable[[Case], Case]]]:
-    """The ways that need no transient model, cheapest first: key, words, what it costs, and the change
-    itself.
-    """
+def _changes(job: Job, machine: Machine) -> list[Change]:
+    """The ways that need no transient model and that this job and machine have, cheapest first."""
     at = situation(job)
     limit = limit_for(at)
-    found: list[tuple[str, str, str, Callable[[Case], Case]]] = []
-    if "square" in machine.shapes:
-        found.append(
-            (
+    leg = at.weld.leg_mm(job) if isinstance(at.weld, Fillet) else 0.0
+    small_leg = max(SMALLEST_LEG_MM, SMALL_LEG_SHARE * min(leg, LARGEST_ONE_PASS_LEG_MM))
+    every = (
+        (
+            "square" in machine.shapes,
+            Change(
                 "lean_square",
                 f"Square wave and {percent(LEAN_SHARE)} EP",
                 "Less cleaning: brush well.",
-                lambda case: (case[0], case[1], _lean(case[2])),
-            )
-        )
-    found.append(
+                lambda case: replace(case, wave=_lean(case.wave)),
+            ),
+        ),
         (
-            "slower",
-            f"Travel at {percent(SLOWER)} of the usual speed",
-            "Wider border, more heat into the part.",
-            lambda case: (case[0], case[1] * SLOWER, case[2]),
-        )
-    )
-    if at.weld.takes_bevel and at.job.bevel is None and at.mean_thickness_mm > 4:
-        found.append(
-            (
+            True,
+            Change(
+                "slower",
+                f"Travel at {percent(SLOWER)} of the usual speed",
+                "Wider border, more heat into the part.",
+                lambda case: replace(case, travel_mm_s=case.travel_mm_s * SLOWER),
+            ),
+        ),
+        (
+            at.weld.takes_bevel and at.job.bevel is None and at.mean_thickness_mm > THIN_FOR_A_BEVEL_MM,
+            Change(
                 "bevel",
                 f"Bevel 60°, root face {say.size(1.6)}, more passes",
                 "Grinding, more rod and time.",
-                lambda case: (
-                    case[0].model_copy(update={"bevel": Bevel(), "edge_prep": None}),
-                    case[1],
-                    case[2],
-                ),
-            )
-        )
-    if isinstance(at.weld, Fillet) and at.weld.leg_mm(job) > SMALLEST_LEG_MM:
-        leg = max(SMALLEST_LEG_MM, SMALL_LEG_SHARE * min(at.weld.leg_mm(job), LARGEST_ONE_PASS_LEG_MM))
-        found.append(
-            (
+                lambda case: case.with_job(bevel=Bevel(), edge_prep=None),
+            ),
+        ),
+        (
+            leg > SMALLEST_LEG_MM,
+            Change(
                 "more_passes",
-                f"First pass with a {say.mm(leg)} leg, then more passes",
+                f"First pass with a {say.mm(small_leg)} leg, then more passes",
                 "More passes.",
-                lambda case: (case[0].model_copy(update={"leg_mm": leg}), case[1], case[2]),
-            )
-        )
-    if limit.limit_c > job.part_temperature_c + 20:
-        found.append(
-            (
+                lambda case: case.with_job(leg_mm=small_leg),
+            ),
+        ),
+        (
+            limit.limit_c > job.part_temperature_c + LEAST_PREHEAT_K,
+            Change(
                 "preheat",
                 f"Preheat to {say.celsius(limit.limit_c)}",
                 limit.words[0].upper() + limit.words[1:] + ".",
-                lambda case: (
-                    case[0].model_copy(update={"part_temperature_c": limit.limit_c}),
-                    case[1],
-                    case[2],
-                ),
-            )
-        )
-    if machine.can_mix and max(job.a.thickness_mm, job.b.thickness_mm) >= 6:
-        found.append(
-            (
+                lambda case: case.with_job(part_temperature_c=limit.limit_c),
+            ),
+        ),
+        (
+            machine.can_mix and max(job.a.thickness_mm, job.b.thickness_mm) >= THICK_FOR_MIX_MM,
+            Change(
                 "mix",
                 f"Mixed AC and DC, {percent(MIX_AC_SHARE)} AC",
                 "Less cleaning, rougher bead.",
-                lambda case: (case[0], case[1], _mixed(case[2])),
-            )
-        )
-    found.append(
+                lambda case: replace(case, wave=_mixed(case.wave)),
+            ),
+        ),
         (
-            "helium",
-            f"Argon with {percent(HELIUM)} helium",
-            "Dear gas, more flow, harder starts.",
-            lambda case: (case[0].model_copy(update={"helium_share": HELIUM}), case[1], case[2]),
-        )
+            True,
+            Change(
+                "helium",
+                f"Argon with {percent(HELIUM)} helium",
+                "Dear gas, more flow, harder starts.",
+                lambda case: case.with_job(helium_share=HELIUM),
+            ),
+        ),
     )
-    return found
+    return [change for there_is, change in every if there_is]
 
 
 def _lean(wave: Wave) -> Wave:
-    return Wave(
-        wave.amps,
-        min(float(wave.ep_share), LEAN_SHARE),
-        wave.frequency_hz,
-        0.0,
-        "square",
-        "square",
-        mix=wave.mix,
-    )
+    share = min(float(wave.ep_share), LEAN_SHARE)
+    return replace(wave, ep_share=share, ep_trim=0.0, shape_en="square", shape_ep="square", pulse=None)
 
 
 def _mixed(wave: Wave) -> Wave:
-    return Wave(
-        wave.amps,
-        wave.ep_share,
-        wave.frequency_hz,
-        wave.ep_trim,
-        wave.shape_en,
-        wave.shape_ep,
-        mix=(MIX_AC_SHARE, 0.5, MIX_LEVEL),
-    )
+    return replace(wave, mix=(MIX_AC_SHARE, 0.5, MIX_LEVEL), pulse=None)
