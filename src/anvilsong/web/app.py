@@ -52,6 +52,44 @@ from anvilsong.web.pages import (
     wave_page,
 )
 
+# Two paths that begin alike are told apart by their order here.
+PARTS = (
+    plan_api,
+    drawing_api,
+    docs_api,
+    care_page,
+    book_page,
+    job_page,
+    kit_page,
+    guide_page,
+    help_page,
+    machine_page,
+    knob_page,
+    calibration_page,
+    metal_page,
+    prep_page,
+    torch_page,
+    tune_page,
+    part_page,
+    map_page,
+    power_page,
+    wave_page,
+    coupon_page,
+    photograph_page,
+    read_page,
+    ladder_page,
+    fault_page,
+    compare_page,
+    beside_page,
+    day_page,
+    card_page,
+    shop_page,
+    swap_page,
+    recipe_page,
+    as_set_page,
+    school_page,
+)
+
 
 def create_app(config: Config | None = None) -> FastAPI:
     """The application on a database file; the file is made and migrated when it is not there."""
@@ -81,41 +119,6 @@ def create_app(config: Config | None = None) -> FastAPI:
     register_errors(app)
     describe_api(app)
     app.add_middleware(Guards, config=config)
-    for module in (
-        plan_api,
-        drawing_api,
-        docs_api,
-        care_page,
-        book_page,
-        job_page,
-        kit_page,
-        guide_page,
-        help_page,
-        machine_page,
-        knob_page,
-        calibration_page,
-        metal_page,
-        prep_page,
-        torch_page,
-        tune_page,
-        part_page,
-        map_page,
-        power_page,
-        wave_page,
-        coupon_page,
-        photograph_page,
-        read_page,
-        ladder_page,
-        fault_page,
-        compare_page,
-        beside_page,
-        day_page,
-        card_page,
-        shop_page,
-        swap_page,
-        recipe_page,
-        as_set_page,
-        school_page,
-    ):
+    for module in PARTS:
         app.include_router(module.router)
     return app
