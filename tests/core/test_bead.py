@@ -3,9 +3,12 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.stats import norm
 
+from anvilsong.core.bead.bead_models import Shot
 from anvilsong.core.bead.change import next_change
 from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.ladder import Belief, believed
 from anvilsong.core.bead.one_coupon import fit_one
 from anvilsong.core.bead.verdict import as_run, read
 from anvilsong.core.coefficients import nominal
@@ -156,3 +159,26 @@ def test_what_was_seen_counts():
         assert change.kind == "hand"
         assert words in change.said
     assert answer(coupon(**good, back_side="full", crater="filled"))[2].kind == "keep"
+
+
+def test_the_chance_that_settings_are_right():
+    """Both misses normal around what is believed: the chance to lie within one tolerance of the aim."""
+    _, verdict, _ = answer(coupon(1.0, width=6.0))
+    tolerance = (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
+    width = 0.12 * verdict.wanted_width_mm
+    for sd_bead, sd_border in ((0.2, 0.1), (0.5, 0.4), (0.1, 0.9)):
+        wanted = 1.0
+        for miss, sd in ((verdict.width_miss, sd_bead / width), (verdict.border_miss, sd_border / tolerance)):
+            wanted *= norm.cdf((1 - miss) / sd) - norm.cdf((-1 - miss) / sd)
+        belief = Belief(coupon(1.0), sd_bead, sd_border)
+        assert belief.chance(verdict) == pytest.approx(wanted, rel=1e-6)
+
+
+def test_what_is_believed_is_known_the_better_the_more_coupons():
+    plan = make_plan(JOB, CURLEW)
+    shot = Shot(JOB, plan.settings, coupon(1.0))
+    one, four = believed([shot]), believed([shot] * 4)
+    assert four.bead_sd_mm < 0.8 * one.bead_sd_mm
+    assert four.border_sd_mm < one.border_sd_mm
+    assert 0.02 < one.bead_sd_mm / 5.8 < 0.12
+    assert 0.05 < four.border_sd_mm < 0.5

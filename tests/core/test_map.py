@@ -6,12 +6,14 @@ import numpy as np
 import pytest
 
 from anvilsong.core.board import AXES, settings_map, with_axis
+from anvilsong.core.board.map_axes import axis_range
 from anvilsong.core.checks import outcome
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL
 from anvilsong.core.model import consequences, situation
 from anvilsong.core.plan import make_plan
+from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.registry import with_value
 
 JOB = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
@@ -152,3 +154,29 @@ def test_a_thickness_that_the_job_cannot_have_is_not_allowed():
     found = settings_map(job, make_plan(job).settings, IDEAL, ("amps_run", "thickness_mm"))
     assert not found.is_allowed[found.y < 4.7].any()
     assert found.pool_mm[-1].max() > 3
+
+
+def test_how_far_each_axis_goes():
+    """Round the value, a little past what machine, hand and alloy allow."""
+    at, hundred = situation(JOB), PLAN.model_copy(update={"amps_run": 100.0, "ep_trim": -0.1})
+    machine = IDEAL.model_copy(update={"most_a": 200, "least_frequency_hz": 40, "most_frequency_hz": 200})
+    wanted = {
+        "amps_run": (40, 210),
+        "ep_amps": (36, 180),
+        "travel_mm_s": (1.2, 8.8),
+        "ep_share": (0.10, 0.55),
+        "ep_trim": (-0.6, 0.4),
+        "frequency_hz": (32, 220),
+        "preheat_c": (20, 1.3 * limit_for(at).limit_c),
+        "thickness_mm": (1.28, 5.76),
+    }
+    assert set(wanted) == set(AXES)
+    for key, ends in wanted.items():
+        assert axis_range(key, at, hundred, machine) == pytest.approx(ends), key
+    strong = machine.model_copy(update={"most_a": 500})
+    assert axis_range("amps_run", at, hundred, strong)[1] == pytest.approx(220)
+    weak = machine.model_copy(update={"most_a": 110})
+    assert axis_range("amps_run", at, hundred, weak)[1] == pytest.approx(180)
+    far = hundred.model_copy(update={"ep_share": 0.7, "travel_mm_s": 12.0})
+    assert axis_range("ep_share", at, far, machine)[1] == pytest.approx(0.7)
+    assert axis_range("travel_mm_s", at, far, machine)[1] == pytest.approx(14.4)

@@ -4,7 +4,7 @@ import pytest
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import alloys, find_alloy
-from anvilsong.core.metal.chemistry import crack_sensitivity, mix
+from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
 from anvilsong.core.metal.fillers import choose_filler, fillers, find_filler, rod_diameter_mm
 
 
@@ -96,3 +96,18 @@ def test_rod_diameters():
         3.2,
         4.0,
     ]
+
+
+def test_the_largest_dilution_that_is_safe():
+    """Up from pure filler in hundredths, by mixing: the last before the watch line."""
+    for base, rod in (
+        ("6061", "4043"),
+        ("6061", "5356"),
+        ("5083", "5183"),
+        ("2219", "4043"),
+        ("6082", "4047"),
+    ):
+        metal, filler = find_alloy(base), find_filler(rod)
+        over = [crack_sensitivity(mix(metal, filler, n / 100)) > watch_over() for n in range(101)]
+        wanted = None if over[0] else (over.index(True) - 1 if any(over) else 100) / 100
+        assert largest_safe_dilution(metal, filler) == wanted, (base, rod)

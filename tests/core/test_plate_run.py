@@ -191,3 +191,73 @@ def test_the_longest_step_is_one():
     run.step(run.longest_step_s, 20.0, (6.0, 6.0))
     with pytest.raises(ValueError, match="too long for cells"):
         run.step(1.1 * run.longest_step_s)
+
+
+def shaped(t_c, thick=None, cell=0.5):
+    """A plate whose temperature is this, by hand."""
+    run = PlateRun(np.full(t_c.shape, 3.0) if thick is None else thick, cell, PLAIN)
+    run._y[run._now][1:-1, 1:-1] = PLAIN.table.enthalpy(t_c)
+    run._is_begun, run._is_read = True, False
+    run._window[:] = (1, t_c.shape[0] + 1, 1, t_c.shape[1] + 1)
+    return run
+
+
+@pytest.mark.parametrize("along", [(1.0, 0.0), (0.0, 1.0), (0.6, 0.8)])
+@pytest.mark.parametrize("x", [30.0, 30.2, 30.37])
+def test_the_width_of_a_known_pool(x, along):
+    """A cone of temperature: its contour is a circle, read between the cells from whatever side."""
+    places = 0.25 + 0.5 * np.arange(120)
+    far = np.hypot(places[None, :] - x, places[:, None] - 29.6)
+    run = shaped(1500 - 100 * far)
+    wide = 2 * (1500 - PLAIN.contour_c) / 100
+    assert run.pool_width_mm(x, 29.6, along, 40.0) == pytest.approx(wide, rel=0.01)
+    assert run.pool_width_mm(x, 29.6, along, 6.0) == pytest.approx(12.0, rel=0.02)  # no farther than is asked
+    assert shaped(400 - 10 * far).pool_width_mm(x, 29.6, along, 40.0) == 0
+
+
+def test_a_pool_ends_at_an_edge_and_beside_a_hole():
+    places = 0.25 + 0.5 * np.arange(120)
+    far = np.hypot(places[None, :] - 30, places[:, None] - 3.0)
+    half = (1500 - PLAIN.contour_c) / 100
+    assert shaped(1500 - 100 * far).pool_width_mm(30.0, 3.0, (1.0, 0.0), 40.0) == pytest.approx(
+        3.0 + half, abs=0.4
+    )
+    thick = np.full((120, 120), 3.0)
+    thick[18:, :] = 0.0  # all beyond 9 mm
+    cut = shaped(1500 - 100 * far, thick)
+    assert cut.pool_width_mm(30.0, 3.0, (1.0, 0.0), 40.0) == pytest.approx(3.0 + 6.0, abs=0.5)
+
+
+def test_a_block_and_a_plate_share_their_heat_as_two_lumps_do():
+    """Both thin and all over one another: the difference dies by exp(−h·A·(1/C1 + 1/C2)·s), energy stays."""
+    plate_j_k, block_j_k, contact = RHO * 3.0 * 400, 3.44e-3 * 5.0 * 400, 2e-4
+    run = PlateRun(
+        np.full((20, 20), 3.0), 1.0, PLAIN, start_c=20.0, air=NO_LOSS,
+        block=Block(np.full((20, 20), 5.0), 3.44e-3, 115.0, contact),
+    )  # fmt: skip
+    run.step(0.5, 6000.0, (10.0, 10.0), (10.0, 10.0), 60.0)
+    begin = 3000 / plate_j_k
+    rate = contact * 400 * (1 / plate_j_k + 1 / block_j_k)
+    for _ in range(60):
+        run.step(0.1)
+    ends = 20 + 3000 / (plate_j_k + block_j_k)
+    wanted = ends + (20 + begin - ends) * np.exp(-rate * 6.25)
+    assert float(run.temperature_c.mean()) == pytest.approx(wanted, abs=0.02 * begin)
+    assert run.gained_j == pytest.approx(3000, rel=1e-3)
+
+
+def test_a_block_gives_heat_to_the_air_from_its_own_face():
+    """Warm together they cool by both faces of the plate and one of the block."""
+    loss = 15e-6
+    run = PlateRun(
+        np.full((10, 10), 3.0), 2.0, PLAIN, start_c=120.0, air=Air(20.0, loss),
+        block=Block(np.full((10, 10), 6.0), 3.44e-3, 115.0, 5e-3),
+    )  # fmt: skip
+    holds = (RHO * 3.0 + 3.44e-3 * 6.0) * 400
+    for _ in range(300):
+        run.step(1.0)
+    assert run.held_j - holds * 20 == pytest.approx(holds * 100 - run.lost_j, rel=0.01)
+    faces = run.lost_j / (holds * (120 - float(run.temperature_c.mean())))
+    assert faces == pytest.approx(1, abs=0.02)
+    fall = -np.log((float(run.temperature_c.mean()) - 20) / 100) * holds / (loss * 400 * 300)
+    assert 2.0 < fall < 3.2

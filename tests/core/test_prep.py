@@ -268,3 +268,18 @@ def test_unlike_sides_and_cautions_by_condition():
         < keys.index("tack")
         < keys.index("preheat")
     )
+
+
+def test_what_reaches_alone_and_what_together_is_said():
+    job = read_job({"a": {"alloy": "6082", "thickness": "8 mm"}, "joint": "tee"})
+    for most in (200, 280, 330):
+        short = ways_to_reach(job, Machine(name="Some", most_a=most, can_mix=False), 0.30)
+        together = {way.key: way.amps_together for way in short.ways}
+        reached = together[short.together[-1]]
+        assert reached <= most
+        words = "This alone reaches" if len(short.together) == 1 else "Together these just reach"
+        assert short.said == f"{words}: {reached:.0f} A of {most} A."
+        assert [way.reaches_alone for way in short.ways] == [way.amps_alone <= most for way in short.ways]
+    # A way that would gain nothing is not named.
+    lean = ways_to_reach(job, Machine(name="Some", most_a=200), 0.25)
+    assert "lean_square" not in {way.key for way in lean.ways}

@@ -11,11 +11,13 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.heat.moving_source import thin_plate_rise_per_watt
 from anvilsong.core.heat.plate import Plate
+from anvilsong.core.heat.plate_run import Air, PlateRun
 from anvilsong.core.job import Job
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.warming import (
     MOST_RESTS,
+    MOST_SIDE_MM,
     PRESETS,
     Mark,
     PartDrawing,
@@ -26,7 +28,8 @@ from anvilsong.core.warming import (
     variants,
 )
 from anvilsong.core.warming.arc import Arc
-from anvilsong.core.warming.effort import check_effort
+from anvilsong.core.warming.cooling import until_touch
+from anvilsong.core.warming.effort import check_effort, estimated_s
 from anvilsong.core.warming.foot import reference_w, rise_per_watt
 from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
 from anvilsong.core.warming.presets import plate, strip
@@ -324,3 +327,86 @@ def test_a_result_from_elsewhere_is_of_one_piece(change):
     trace = welded(part()).runs[0].model_dump() | change
     with pytest.raises(ValueError, match=r"one length|at least 1"):
         RunTrace.model_validate(trace)
+
+
+def test_until_it_can_be_touched_as_a_lump():
+    """An even plate: s = ln((T − T∞)/(50 − T∞))·ρ·c·t/2h; none in warm air, none after two hours."""
+    metal = MetalHeat(2.7e-3, 0.2, 582, 652, simple=True)
+
+    def seconds(t_mm, start_c, air_c=20.0):
+        plate = PlateRun(np.full((20, 20), t_mm), 2.0, metal, start_c=start_c, air=Air(air_c))
+        found = until_touch(plate, np.full((20, 20), True), plate.step, 2.7e-3 * t_mm)
+        closed = max(start_c - air_c, 1e-9) / abs(50 - air_c)
+        return found, math.log(closed) * 2.7e-3 * t_mm / (2 * 15e-6)
+
+    for t_mm, start_c in ((3.0, 120.0), (1.5, 300.0)):
+        found, closed = seconds(t_mm, start_c)
+        assert found == pytest.approx(closed, rel=1e-6)
+    assert seconds(3.0, 49.0)[0] == 0
+    assert seconds(3.0, 120.0, 60.0)[0] is None
+    assert seconds(40.0, 600.0)[0] is None
+
+
+def test_an_uneven_part_is_watched_until_it_is_even():
+    plate = PlateRun(np.full((60, 60), 3.0), 1.0, METAL)
+    plate.step(0.5, 1200.0, (30.0, 30.0), (30.0, 30.0), 3.0)
+    assert float(plate.temperature_c.max()) > 100
+    found = until_touch(plate, np.full((60, 60), True), plate.step, 2.7e-3 * 3)
+    assert found > 0
+    assert plate.temperature_c.max() < 50  # it was computed until then, not reckoned as a lump
+    assert found == pytest.approx(plate.time_s - 0.5, abs=1e-6)
+
+
+def test_how_long_it_takes_is_told_by_cells_and_steps():
+    """Twice the area twice the time; half the cell more than four times; rests and a slow hand count."""
+
+    def told(arc=ARC, **more):
+        return estimated_s(part(**more), arc) - 0.5
+
+    once = told(width=160.0, height=80.0)
+    assert told(width=160.0, height=160.0) == pytest.approx(2 * once)
+    assert 6 < told(cell_mm=0.75) / once < 9
+    runs = (Run(x_mm=0, y_mm=40, to_x_mm=160, to_y_mm=40), Run(x_mm=160, y_mm=20, to_x_mm=0, to_y_mm=20))
+    twice = told(runs=runs)
+    paused = told(runs=(runs[0], runs[1].model_copy(update={"pause_s": 300.0})))
+    assert 1.5 * once < twice < 2 * once
+    assert paused > twice + 0.5 * once
+    assert told(arc=Arc(5.8, 1.8)) > 1.5 * once
+    # By hand: 107 × 53 cells, 44 s of steps, 30 s of cooling.
+    cells, step = 160 * 80 / 1.5**2, min(0.1, 5.8 / 3.6 / 16)
+    by_hand = 160 / 3.6 / step * max(2, math.sqrt(8 * step * 400 / 2.25) / 2)
+    by_hand += 30 / 0.5 * max(2, math.sqrt(8 * 0.5 * 400 / 2.25) / 2)
+    assert once == pytest.approx(cells * by_hand / 1.2e8, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("wide", "high", "fits"),
+    [
+        (10, 5, True),
+        (9.9, 20, False),
+        (40, 4.9, False),
+        (MOST_SIDE_MM, 50, True),
+        (MOST_SIDE_MM + 1, 50, False),
+    ],
+)
+def test_how_small_and_large_a_part_may_be(wide, high, fits):
+    run = Run(x_mm=0, y_mm=2, to_x_mm=9, to_y_mm=2)
+    shapes = Shape(width_mm=wide / 2, height_mm=high), Shape(x_mm=wide / 2, width_mm=wide / 2, height_mm=high)
+    given = {"thickness_mm": 3, "shapes": shapes, "runs": (run,)}
+    if fits:
+        PartDrawing(**given)
+    else:
+        with pytest.raises(ValueError, match="at least 10 mm" if min(wide, high) < 20 else "up to"):
+            PartDrawing(**given)
+
+
+@pytest.mark.parametrize("off", [-1.5, 1.5])
+@pytest.mark.parametrize("end", ["x_mm", "y_mm", "to_x_mm", "to_y_mm"])
+def test_a_run_begins_and_ends_on_the_part(end, off):
+    ends = {"x_mm": 0.0, "y_mm": 0.0, "to_x_mm": 60.0, "to_y_mm": 30.0}
+    beyond = off if off < 0 else off + (60 if "x" in end else 30)
+    given = {"thickness_mm": 3, "shapes": (Shape(width_mm=60, height_mm=30),)}
+    PartDrawing(**given, runs=(Run(**ends),))
+    PartDrawing(**given, runs=(Run(**ends | {end: beyond - 0.6 * math.copysign(1, off)}),))
+    with pytest.raises(ValueError, match="begin and end on the part"):
+        PartDrawing(**given, runs=(Run(**ends | {end: beyond}),))
