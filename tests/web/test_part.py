@@ -290,3 +290,30 @@ def test_a_job_of_any_size_has_a_first_part(client, make_session, job):
         slower = made.settings.model_copy(update={"travel_mm_s": made.settings.travel_mm_s * 0.8})
         book.add_plan(session, book.get_job(session, job), made.job, "tuned", "Slower", slower)
     assert "On the part as drawn" not in client.get(f"/jobs/{job}/card").text
+
+
+def test_with_a_torch_switch_it_says_slope_and_rests(client, job_id):
+    """Nobody takes the heat back: no word of a foot, and what to do instead on Part, Tune and card."""
+    job = job_id("Deck plate, old stock")
+    drawn = SMALL | {"thickness_mm": "4 mm", "s0_width_mm": "200", "s0_height_mm": "60", "r0_to_x_mm": "200"}
+    answer = client.post(f"/jobs/{job}/part", data=drawn | {"uid": "b" * 32})
+    assert answer.status_code == 303
+    _, seen = finished(client, answer.headers["location"])
+    assert seen["state"] == "done"
+    part, tune, card = (
+        " ".join(client.get(f"/jobs/{job}/{each}").text.split()) for each in ("part", "tune", "card")
+    )
+    assert "<h2>With amps that stay</h2>" in part
+    assert "What the foot does" not in part
+    assert "comes off by the end" not in part
+    said = re.search(
+        r"(\d+) A all the way: the pool is ([\d.]+) mm wide once it moves, ([\d.]+) mm after 100 mm", part
+    )
+    assert float(said[3]) > float(said[2])
+    slope = re.search(r"To hold it they would fall from (\d+) A to (\d+) A over \d+ s: a slope", part)
+    assert int(slope[1]) > int(slope[2])
+    assert re.search(
+        r"At the \d+ A that (the start wants|are set),? rests with the arc out (do it too|are no way): ", part
+    )
+    assert f"<b>{slope[1]} A</b> to hold the pool at first" in tune
+    assert f"<b>{slope[2]} A</b> at the end" in card

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core import say
 from anvilsong.core.model import situation
-from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE
+from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult
 from anvilsong.core.warming.job_arc import foot_amps
 from anvilsong.store import heat_runs
 from anvilsong.web.job_view import JobView
@@ -40,6 +40,9 @@ def on_part(session: Session, view: JobView) -> OnPart | None:
     then = (result.ceiling_a, result.run.travel_mm_s, result.foot.amps(1.0))
     if any(abs(was / now - 1) > SAME for was, now in zip(then, here, strict=True)):
         return None
+    reached = [reached_words(result, trace) for trace in result.run.runs]
+    if not result.has_pedal:
+        return OnPart(row.id, _slope(result), reached)
     runs = []
     for trace in result.run.runs:
         whole = trace.way_mm[-1]
@@ -50,5 +53,15 @@ def on_part(session: Session, view: JobView) -> OnPart | None:
         )
         amps = [(words, result.foot.amps(trace.share_at(way))) for words, way in places]
         runs.append([(words, amp, amp / ceiling) for words, amp in amps])
-    reached = [reached_words(result, trace) for trace in result.run.runs]
     return OnPart(row.id, runs, reached)
+
+
+def _slope(result: PartResult) -> list[list[tuple[str, float, float]]]:
+    """With a torch switch: what the last run's amps would have to do, where the pool does not stay by
+    itself.
+    """
+    if result.rested is None or result.held is None:
+        return []
+    first, last = (result.foot.amps(share) for share in result.held)
+    places = (("to hold the pool at first", first), ("half way", (first + last) / 2), ("at the end", last))
+    return [[(words, amps, amps / result.ceiling_a) for words, amps in places]]

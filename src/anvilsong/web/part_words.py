@@ -17,7 +17,7 @@ from anvilsong.core.warming.job_arc import foot_amps
 
 FALLS_BY = 0.85  # of the foot at first, from which on it is said
 STANDS_LONG_S = 4.0
-MOST_STOPS_NAMED = 3
+MOST_STOPS_NAMED, SET_ALREADY = 3, 0.99
 WARM_AHEAD_C, AHEAD_PLACE = 80.0, 0.8
 GAINS = 0.03  # of the foot at the end, that is worth a word
 
@@ -30,6 +30,8 @@ def advice_words(result: PartResult) -> list[str]:
         name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
         lines.append(name + reached_words(result, trace))
         lines += [name + line for line in _end(result, trace)]
+        if number == len(run.runs) - 1:
+            lines += rest_words(result)
         ahead = float(np.interp(AHEAD_PLACE * trace.way_mm[-1], trace.way_mm, trace.ahead_c))
         if ahead > WARM_AHEAD_C:
             lines.append(
@@ -37,7 +39,6 @@ def advice_words(result: PartResult) -> list[str]:
             )
         if trace.waited_s >= 1:
             lines.append(f"{name}it begins after {_time(trace.waited_s)} of waiting.")
-    lines += rest_words(result)
     for mark in run.marks:
         limit = ""
         if mark.most_c is not None:
@@ -99,7 +100,8 @@ def rest_words(result: PartResult) -> list[str]:
     rested = result.rested
     if rested is None:
         return []
-    amps = f"At the {result.foot.amps(rested.share):.0f} A that the start wants"
+    eased = rested.share < SET_ALREADY * result.run.runs[0].share_at(0.0)
+    amps = f"At the {result.foot.amps(rested.share):.0f} A that {'the start wants' if eased else 'are set'}"
     if not rested.rests:
         return [f"{amps} rests with the arc out are no way: more than {MOST_RESTS} would be needed."]
     several = len(result.run.runs) > 1

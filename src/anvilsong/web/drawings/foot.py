@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from markupsafe import Markup
 
 from anvilsong.core import say
@@ -72,11 +73,17 @@ def _pool(drawing: Drawing, trace: RunTrace, wanted_mm: float) -> None:
 
 
 def said_of(result: PartResult, number: int) -> str:
-    """The run in words: cold, in the middle, at the end."""
+    """The run in words: cold, in the middle, at the end; without a foot, how the pool grows."""
     trace, foot = result.run.runs[number], result.foot
     whole = trace.way_mm[-1]
     places = [FIRST_PLACE * whole, 0.5 * whole, LAST_PLACE * whole]
     amps = [foot.amps(trace.share_at(way)) for way in places]
+    if not result.has_pedal:
+        wide = [say.mm(float(np.interp(way, trace.way_mm, trace.width_mm))) for way in places]
+        return (
+            f"{amps[0]:.0f} A all the way: the pool is {wide[0]} wide once it moves, {wide[1]} after "
+            f"{say.mm(places[1], 0)}, {wide[2]} at the end"
+        )
     return (
         f"{amps[0]:.0f} A once it moves, {amps[1]:.0f} A after {say.mm(places[1], 0)}, {amps[2]:.0f} A at the end "
         f"({100 * amps[2] / result.ceiling_a:.0f} % of the ceiling)"
