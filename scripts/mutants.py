@@ -141,6 +141,11 @@ def tests_by_line(folder: Path) -> dict[str, dict[int, list[str]]]:
     }
 
 
+def tests_of(rows: dict[int, list[str]]) -> Counter[str]:
+    """The tests that run a module, by how many of its lines."""
+    return Counter(test for tests in rows.values() for test in tests)
+
+
 def is_noticed(fault: Fault, tests: list[str], folder: Path) -> bool:
     """Whether any of these tests fails with the fault in."""
     spoilt = Path(tempfile.mkdtemp(dir=folder))
@@ -201,12 +206,15 @@ def main() -> int:
 
         def meet(fault: Fault) -> tuple[Fault, bool]:
             rows = lines.get(str(fault.path), {})
-            # A constant of a module runs when it is read: whoever runs most of the module meets it first.
-            widest = Counter(test for tests in rows.values() for test in tests)
+            # A constant runs when its module is read: whoever runs most of that meets it first. What
+            # is compiled runs unseen: there the module's neighbours tell.
+            widest = tests_of(rows) or sum(
+                (tests_of(lines.get(str(path), {})) for path in fault.path.parent.glob("*.py")), Counter()
+            )
             running = rows.get(fault.line) or list(widest)
             own = f"tests/{fault.room.partition('/')[0]}/"  # a room's own tests look closest
             picked = sorted(running, key=lambda t: (not t.startswith(own), -widest[t], t))[:MOST_TESTS]
-            if fault.line not in rows:
+            if not rows.get(fault.line):
                 picked += ALWAYS
             return fault, bool(picked) and is_noticed(fault, picked, folder)
 
@@ -218,6 +226,7 @@ def main() -> int:
                 if not was_noticed:
                     where = f"{fault.path.relative_to(ROOT)}:{fault.line}"
                     survivors[fault.room].append(f"{where}: {fault.what}")
+                    print(f"\n{where}: {fault.what}", flush=True)
     print()
     for room in sorted(met):
         print(f"{room}: {noticed[room]} of {met[room]} noticed ({100 * noticed[room] / met[room]:.0f} %)")
