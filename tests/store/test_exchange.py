@@ -157,6 +157,22 @@ def test_every_refusal_names_its_place_and_nothing_is_stored(whole, fresh, tmp_p
     assert not [left for left in tmp_path.iterdir() if left.name.startswith(".")]
 
 
+def test_no_job_stands_twice(whole, fresh, tmp_path):
+    doubled = whole | {"jobs": [*whole["jobs"], whole["jobs"][0]]}
+    with pytest.raises(AnvilsongError, match=rf"jobs.10.uid: “{whole['jobs'][0]['uid']}” .* stands twice in the file"):
+        import_from(fresh, written(tmp_path, doubled))
+    with fresh() as session:
+        assert book.find_jobs(session) == []
+
+
+@pytest.mark.parametrize("what", ["machine", "kit"])
+def test_a_job_names_machines_and_kits_that_are_somewhere(whole, fresh, tmp_path, what):
+    at = ["jobs", 3, "plans", 0, "job_document", what]
+    said = rf"jobs.3.plans.0.job_document.{what}: “Nobody’s” .* this {what} is neither in the file nor in the book"
+    with pytest.raises(AnvilsongError, match=said):
+        import_from(fresh, written(tmp_path, bent(whole, at, "Nobody’s")))
+
+
 def test_as_many_as_are_granted_come_in(whole, fresh, tmp_path):
     """Five hundred machines, and two hundred corrections of a coupon."""
     readings = whole["jobs"][9]["coupons"][0]["readings"] * 200

@@ -1,0 +1,130 @@
+"""Every bound of an entry of the exchange, and every column of the tables, written out: none moves unnoticed.
+
+Run as a script, this file writes limits.json anew; read the difference before it is kept.
+"""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.errors import BadInput
+from anvilsong.core.job import read_job
+from anvilsong.store import book, coupons, exchange_format
+from anvilsong.store.models import Base
+
+FILE = Path(__file__).with_name("limits.json")
+ENTRIES = (
+    "MachineEntry",
+    "KitEntry",
+    "WelderEntry",
+    "GaugeEntry",
+    "TrialEntry",
+    "PhotographEntry",
+    "JobEntry",
+)
+BOUNDS = ("minimum", "maximum", "exclusiveMinimum", "exclusiveMaximum", "minLength", "maxLength", "minItems", "maxItems", "pattern", "default")  # fmt: skip
+READINGS = Readings(bead_width_mm=6.4, border_left_mm=0.8, border_right_mm=0.8, seconds=27, length_mm=100)
+
+
+def bounds_of(schema, path=""):
+    """Every bound of a schema by its path, but for those of the core's own documents."""
+    if isinstance(schema, dict):
+        for key, value in schema.items():
+            if key in BOUNDS and not isinstance(value, dict | list):
+                yield f"{path}/{key}", value
+            else:
+                yield from bounds_of(value, f"{path}/{key}")
+    elif isinstance(schema, list):
+        for place, value in enumerate(schema):
+            yield from bounds_of(value, f"{path}/{place}")
+
+
+def entries():
+    found = {}
+    for name in ENTRIES:
+        schema = getattr(exchange_format, name).model_json_schema()
+        own = {key: each for key, each in schema.get("$defs", {}).items() if key.endswith("Entry")}
+        found[name] = dict(bounds_of({"properties": schema["properties"], "$defs": own}))
+    return found
+
+
+def columns():
+    return {
+        table.name: {
+            column.name: f"{column.type}{'' if column.nullable else ' not null'}{' unique' if column.unique else ''}"
+            for column in table.columns
+        }
+        for table in Base.metadata.sorted_tables
+    }
+
+
+def constants():
+    """Numbers and lists of the format; its moments are none."""
+    kinds = int | float | str | tuple | dict | frozenset
+    return {
+        name: value
+        for name, value in vars(exchange_format).items()
+        if name.isupper() and isinstance(value, kinds)
+    }
+
+
+def everything():
+    return json.loads(
+        json.dumps(
+            {"entries": entries(), "columns": columns(), "constants": constants()},
+            default=lambda value: sorted(map(str, value)),
+        )
+    )
+
+
+@pytest.mark.parametrize("part", ["entries", "columns", "constants"])
+def test_no_limit_moves_unnoticed(part):
+    assert everything()[part] == json.loads(FILE.read_text(encoding="utf-8"))[part]
+
+
+def test_a_refused_job_takes_no_coupon(make_session):
+    with make_session.begin() as session:
+        job = read_job({"a": {"alloy": "7075", "thickness": 3}, "joint": "butt"})
+        row = book.add_job(session, "Refused", job)
+        with pytest.raises(BadInput, match="refused, so there are no settings"):
+            coupons.add_coupon(session, row, row.plans[-1], READINGS)
+        assert row.coupons == []
+
+
+def test_a_coupon_keeps_the_name_it_came_with(make_session):
+    with make_session.begin() as session:
+        row = book.find_jobs(session, "tank")[0]
+        plan = row.plans[-1]
+        one = coupons.add_coupon(session, row, plan, READINGS, uid="c" * 32)
+        again = coupons.add_coupon(session, row, plan, READINGS, uid="c" * 32)
+        other = coupons.add_coupon(session, row, plan, READINGS)
+        assert one.uid == "c" * 32
+        assert again is one
+        assert len(other.uid) == 32
+        assert other.uid != one.uid
+        assert (one.number, other.number) == (4, 5)
+        assert one.machine == plan.job_document["machine"]
+        assert (one.kit, one.left_out) == (plan.job_document["kit"] or "", False)
+
+
+def test_moved_settings_are_judged_by_what_their_plan_was_made_with(make_session):
+    """Coupons that come between teach a new plan, and leave what stands."""
+    with make_session.begin() as session:
+        row = book.find_jobs(session, "tank")[0]
+        first = row.plans[-1]
+        plan = book.read_plan(first).plan
+        job = plan.job
+        before = first.plan["coefficients"]
+        for _ in range(6):
+            coupons.add_coupon(session, row, first, READINGS.model_copy(update={"bead_width_mm": 7.6}))
+        moved = plan.settings.model_copy(update={"amps_run": 101.0})
+        kept = book.add_plan(session, row, job, "tune", "By hand", moved)
+        assert kept.plan["coefficients"] == before
+        fresh = book.add_plan(session, row, job, "plan", "Afresh")
+        assert fresh.plan["coefficients"]["heat_factor"] != pytest.approx(before["heat_factor"], rel=0.01)
+
+
+if __name__ == "__main__":
+    FILE.write_text(json.dumps(everything(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
