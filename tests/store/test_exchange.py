@@ -167,10 +167,12 @@ def test_no_job_stands_twice(whole, fresh, tmp_path):
 
 @pytest.mark.parametrize("what", ["machine", "kit"])
 def test_a_job_names_machines_and_kits_that_are_somewhere(whole, fresh, tmp_path, what):
-    at = ["jobs", 3, "plans", 0, "job_document", what]
+    place = ["jobs", 3, "plans", 0]
+    other = bent(whole, [*place, "job_document", what], "Nobody’s")
+    other = bent(other, [*place, "plan", "job", what], "Nobody’s")  # the plan is of the same job
     said = rf"jobs.3.plans.0.job_document.{what}: “Nobody’s” .* this {what} is neither in the file nor in the book"
     with pytest.raises(AnvilsongError, match=said):
-        import_from(fresh, written(tmp_path, bent(whole, at, "Nobody’s")))
+        import_from(fresh, written(tmp_path, other))
 
 
 def test_as_many_as_are_granted_come_in(whole, fresh, tmp_path):
