@@ -2,11 +2,13 @@
 
 import json
 import re
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from anvilsong.core import say
+from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.board.lanes import board
 from anvilsong.core.checks.limits import warnings_for
 from anvilsong.core.coefficients import coefficient_rows, nominal
@@ -16,7 +18,9 @@ from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.model.effects import consequences
 from anvilsong.core.model.situations import situation
 from anvilsong.core.model.values import evaluate
+from anvilsong.core.plan.cleaning import border_at_mm, with_border
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.registry import BOARD, BY_KEY, SETTINGS, get_value, with_value
 from anvilsong.demo.machines import MACHINES
 
@@ -278,3 +282,57 @@ def test_a_long_run_asks_more_of_the_torch():
     short, long = (make_plan(read_job(SIMPLE | {"weld_length_mm": length}), weak) for length in (200, 1500))
     assert "torch_rating" not in [warning.code for warning in short.warnings]
     assert "torch_rating" in [warning.code for warning in long.warnings]
+
+
+def border_of(at, wave, heat_w, travel):
+    return border_at_mm(at, IDEAL, wave, heat_w, travel, nominal())
+
+
+def test_a_border_too_wide_is_brought_under_with_less_share():
+    """Slow work on thick metal: as little less as does it, and no less than is advisable."""
+    at = situation(read_job({"a": {"alloy": "6061", "thickness": 8}, "joint": "butt", "edge_prep": "square"}))
+    begin = Wave(1.0, 0.45, 100.0)
+    found = with_border(at, IDEAL, begin, 4500.0, 0.5, nominal())
+    assert border_of(at, begin, 4500.0, 0.5) > 2.5
+    assert 0.2 < found.ep_share < 0.45
+    assert border_of(at, found, 4500.0, 0.5) <= 2.5
+    assert border_of(at, replace(found, ep_share=found.ep_share + 0.01), 4500.0, 0.5) > 2.5
+    assert with_border(at, IDEAL, begin, 9000.0, 0.3, nominal()).ep_share == 0.2
+
+
+def test_a_border_too_small_gets_trim_back_first_and_then_share():
+    at = situation(read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"}))
+    least = at.aim.low_mm
+    trimmed = Wave(1.0, 0.30, 100.0, ep_trim=-0.25)
+    for heat_w in (450.0, 600.0, 750.0, 900.0, 1100.0):
+        found = with_border(at, IDEAL, trimmed, heat_w, 3.8, nominal())
+        reached = border_of(at, found, heat_w, 3.8)
+        if found.ep_share > 0.30:
+            assert found.ep_trim == 0  # all of it, before any share
+        if (found.ep_trim, found.ep_share) != (-0.25, 0.30):
+            back = (
+                replace(found, ep_share=found.ep_share - 0.01)
+                if found.ep_share > 0.30
+                else replace(found, ep_trim=found.ep_trim - 0.05)
+            )
+            assert border_of(at, back, heat_w, 3.8) < least  # no more than it takes
+        assert reached >= least or found.ep_share in (0.30, 0.45)
+    # Where hardly any border is left at the most, the share stays: the metal has to be cleaned better.
+    dirty = situation(
+        read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt", "surface": "stored"})
+    )
+    hopeless = with_border(dirty, IDEAL, trimmed, 150.0, 6.0, nominal())
+    assert (hopeless.ep_share, hopeless.ep_trim) == (0.30, 0)
+
+
+def test_how_long_the_metal_takes_to_clean():
+    def minutes(length, **more):
+        job = read_job(
+            {"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt", "weld_length_mm": length} | more
+        )
+        return {step.key: step.minutes for step in prep_steps(situation(job), make_plan(job).settings)}
+
+    one, four = minutes(1000), minutes(4000)
+    assert (one["degrease"], one["brush"]) == (9, 8)
+    assert (four["degrease"], four["brush"]) == (27, 32)
+    assert minutes(50)["brush"] == 1

@@ -159,7 +159,9 @@ def test_every_refusal_names_its_place_and_nothing_is_stored(whole, fresh, tmp_p
 
 def test_no_job_stands_twice(whole, fresh, tmp_path):
     doubled = whole | {"jobs": [*whole["jobs"], whole["jobs"][0]]}
-    with pytest.raises(AnvilsongError, match=rf"jobs.10.uid: “{whole['jobs'][0]['uid']}” .* stands twice in the file"):
+    with pytest.raises(
+        AnvilsongError, match=rf"jobs.10.uid: “{whole['jobs'][0]['uid']}” .* stands twice in the file"
+    ):
         import_from(fresh, written(tmp_path, doubled))
     with fresh() as session:
         assert book.find_jobs(session) == []
