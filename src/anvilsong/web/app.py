@@ -5,11 +5,14 @@ from __future__ import annotations
 import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from threading import Thread
 
 from fastapi import FastAPI
 
 from anvilsong import __version__
 from anvilsong.config import Config
+from anvilsong.core.job import read_job
+from anvilsong.core.plan import make_plan
 from anvilsong.store.database import open_database, sessions
 from anvilsong.web.api import docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
@@ -91,6 +94,10 @@ PARTS = (
 )
 
 
+def _first_plan() -> None:
+    make_plan(read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}))
+
+
 def create_app(config: Config | None = None) -> FastAPI:
     """The application on a database file; the file is made and migrated when it is not there."""
     config = config or Config()
@@ -103,6 +110,8 @@ def create_app(config: Config | None = None) -> FastAPI:
         gc.freeze()
         gc.enable()
         app.state.heat_works = HeatWorks()
+        # The first plan reads every table; nobody has to wait for that.
+        Thread(target=_first_plan, daemon=True).start()
         yield
         app.state.heat_works.close()
         engine.dispose()
