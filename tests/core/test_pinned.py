@@ -6,6 +6,7 @@ meant, ``python tests/core/test_pinned.py`` writes them anew, and the difference
 """
 
 import json
+import re
 from pathlib import Path
 
 import pytest
@@ -101,6 +102,21 @@ def flat(value, path=""):
         yield path[1:], value
 
 
+def sentences(plan):
+    """All that a plan says, in order."""
+    for step in plan.run_sheet:
+        yield from (step.text, step.why, step.caution)
+    yield from (reason.said for reason in plan.reasons)
+    yield from (warning.message for warning in plan.warnings)
+    yield from (line.said for line in plan.panel.lines)
+    yield from (margin.said for margin in plan.margins)
+
+
+def numbers_in(text):
+    """The numbers of a sentence, a quantity's in its inside unit."""
+    return [float(each) for each in re.findall(r"\d+(?:\.\d+)?", text or "")]
+
+
 def answers(n):
     """What the core says of one job: plan, preparation, board, solving, judging."""
     job, machine = job_of(n), machine_of(n)
@@ -110,6 +126,7 @@ def answers(n):
     )
     said["warnings"] = [[each["code"], each["level"], each["numbers"]] for each in said["warnings"]]
     said["reasons"] = {each.setting: each.value for each in plan.reasons}
+    said["sentences"] = [numbers_in(text) for text in sentences(plan)]
     said["fillers"] = [[each.filler, each.score, each.sensitivity] for each in plan.fillers.ranked]
     if plan.settings is None:
         return said
