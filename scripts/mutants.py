@@ -204,6 +204,8 @@ def main() -> int:
         ]
         every = [fault for path in paths for fault in faults_of(path)]
         chosen = random.Random(given.seed).sample(every, min(given.faults, len(every)))
+        # What runs little else was written for it.
+        breadth = sum((tests_of(rows) for rows in lines.values()), Counter[str]())
         noticed, met = Counter[str](), Counter[str]()
         survivors = defaultdict[str, list[str]](list)
 
@@ -216,7 +218,9 @@ def main() -> int:
             )
             running = rows.get(fault.line) or list(widest)
             own = f"tests/{fault.room.partition('/')[0]}/"  # a room's own tests look closest
-            picked = sorted(running, key=lambda t: (not t.startswith(own), -widest[t], t))[:MOST_TESTS]
+            near = sorted(running, key=lambda t: (not t.startswith(own), breadth[t], t))[: MOST_TESTS // 2]
+            wide = sorted(running, key=lambda t: (not t.startswith(own), -widest[t], t))[: MOST_TESTS // 2]
+            picked = list(dict.fromkeys([*near, *wide]))
             if not rows.get(fault.line):
                 picked += ALWAYS.get(fault.room.partition("/")[0], ())
             return fault, bool(picked) and is_noticed(fault, picked, folder)
