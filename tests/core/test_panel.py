@@ -1,5 +1,7 @@
 """Panels: there and back within a step, clipping said aloud."""
 
+import math
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,9 +11,10 @@ from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import Control, Machine, Scale
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.machine.panel_reading import read_panel
-from anvilsong.core.machine.scales import to_canonical, to_panel_value
+from anvilsong.core.machine.scales import figure_on_panel, meaning_of, to_canonical, to_panel_value
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.registry import with_value
+from anvilsong.core.registry import get_value, with_value
+from anvilsong.core.settings import Pulse
 from anvilsong.demo.machines import CURLEW, DUNLIN, HERON, MACHINES
 
 PLAN = make_plan(read_job({"a": {"alloy": "6061", "thickness": "3.2 mm"}, "joint": "butt"}))
@@ -169,3 +172,39 @@ def test_senseless_panels_are_refused():
         Scale(points=((5, 0.1), (5, 0.3)))
     with pytest.raises(BadInput, match="has no such control"):
         read_panel({"ep_trim": 80}, DUNLIN, PLAN.settings)
+
+
+@pytest.mark.parametrize(
+    ("setting", "basis", "figure"),
+    [
+        ("amps_set", "peak", 120.0),
+        ("amps_set", "mean", 120 * 0.7 * 1 + 120 * 0.9 * 0.3),
+        ("amps_set", "rms", math.sqrt(0.7 * 120**2 + 0.3 * 108**2)),
+        ("amps_set", "both_halves", 114.0),
+        ("ep_trim", "ep_amps", 108.0),
+        ("ep_trim", "value", -0.1),
+        ("pulse_base_share", "amps", 48.0),
+        ("pulse_base_share", "value", 0.4),
+        ("start_amps", "share_of_set", 0.125),
+        ("start_amps", "value", 15.0),
+    ],
+)
+def test_what_a_controls_figure_means_and_back(setting, basis, figure):
+    """120 A set, 30 % EP trimmed by a tenth, a pulse to 40 %: what each scale would have to show."""
+    plan = make_plan(read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}))
+    pulse = Pulse(rate_hz=1.0, peak_share=0.5, base_share=0.4)
+    put = {
+        "amps_set": 120.0,
+        "ep_share": 0.3,
+        "ep_trim": -0.1,
+        "start_amps": 15.0,
+        "shape_en": "square",
+        "shape_ep": "square",
+    }
+    steady = plan.settings.model_copy(update=put)
+    control = Control(setting=setting, label="It", basis=basis, scale={"points": [[0, 0], [500, 500]]})
+    shown = steady if setting != "pulse_base_share" else steady.model_copy(update={"pulse": pulse})
+    assert figure_on_panel(shown, control) == pytest.approx(figure)
+    if setting == "pulse_base_share":
+        assert figure_on_panel(steady, control) is None  # its group is off
+    assert meaning_of(figure, control, shown) == pytest.approx(get_value(shown, setting))

@@ -283,3 +283,20 @@ def test_what_reaches_alone_and_what_together_is_said():
     # A way that would gain nothing is not named.
     lean = ways_to_reach(job, Machine(name="Some", most_a=200), 0.25)
     assert "lean_square" not in {way.key for way in lean.ways}
+
+
+@pytest.mark.parametrize(
+    ("length", "t", "spacing", "count"),
+    [
+        (1000, 6.0, 100, 11),
+        (1000, 4.0, 100, 11),
+        (1000, 3.0, 1000 / 14, 15),
+        (1000, 0.8, 25, 41),
+        (60, 6.0, 60, 2),
+        (110, 9.0, 55, 3),
+    ],
+)
+def test_tacks_by_hand(length, t, spacing, count):
+    """Twenty-five thicknesses apart, 25 mm at least, 100 mm at most."""
+    plan = tack_plan(length, t)
+    assert (plan.spacing_mm, plan.count) == (pytest.approx(spacing), count)

@@ -11,7 +11,8 @@ import pytest
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
-from anvilsong.store import book, coupons, exchange_format
+from anvilsong.core.warming import PRESETS, PartResult
+from anvilsong.store import book, coupons, exchange_format, heat_runs
 from anvilsong.store.models import Base
 
 FILE = Path(__file__).with_name("limits.json")
@@ -128,3 +129,38 @@ def test_moved_settings_are_judged_by_what_their_plan_was_made_with(make_session
 
 if __name__ == "__main__":
     FILE.write_text(json.dumps(everything(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+def test_old_films_and_very_old_parts_go(make_session):
+    """Three films of a job are kept, a hundred drawings, and eight finished ones are offered again."""
+    drawing = PRESETS["strip"][1]()
+    with make_session.begin() as session:
+        job = book.find_jobs(session, "float tank")[0]
+        for number in range(103):
+            run = heat_runs.add_heat_run(session, job, 1, drawing)
+            if number >= 90:
+                run.result, run.film = {"of": number}, b"film"
+        ids = sorted(row.id for row in heat_runs.drawings_of(session, job.id))
+        assert len(ids) == 100
+        assert [run.id for run in heat_runs.earlier_runs(session, job.id)] == ids[-8:]
+        heat_runs.keep_result(session, ids[-1], result(), b"newest")
+        with_film = [
+            row.id for row in heat_runs.drawings_of(session, job.id) if heat_runs.has_film(session, row.id)
+        ]
+        assert with_film == ids[-3:]
+        assert heat_runs.film_of(session, ids[-1]) == b"newest"
+        heat_runs.keep_result(session, 10**6, result(), b"")  # taken away meanwhile
+
+
+def result():
+    trace = {"waited_s": 0, "begins_s": 0, "stood_s": 0, "ends_s": 9, "way_mm": (1,), "share": (1,), "width_mm": (6,),
+             "travel_mm_s": (3,), "ahead_c": (20,), "reached_mm": None}  # fmt: skip
+    run = {"reference_w": 900, "wanted_mm": 6, "travel_mm_s": 3, "cell_mm": 1, "runs": (trace,), "ends_s": 9,
+           "end_mean_c": 80, "end_hottest_c": 200, "touch_s": None, "heat_j": 1, "lost_j": 0, "lumped_c": 90}  # fmt: skip
+    foot, film = (
+        {"pool_w": 800, "rod_w": 9, "per_amp_w": 6},
+        {"seconds": (0,), "rows": 1, "columns": 1, "cell_mm": 1},
+    )
+    return PartResult.model_validate(
+        {"run": run, "foot": foot, "ceiling_a": 150, "has_pedal": True, "film": film}
+    )
