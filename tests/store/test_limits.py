@@ -3,16 +3,21 @@
 Run as a script, this file writes limits.json anew; read the difference before it is kept.
 """
 
+import importlib
+import io
 import json
+import pkgutil
 from pathlib import Path
 
 import pytest
 
+from anvilsong import store
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.warming import PRESETS, PartResult
-from anvilsong.store import book, coupons, exchange_format, heat_runs
+from anvilsong.store import attachments, book, coupons, exchange_format, heat_runs
+from anvilsong.store.export import write_book
 from anvilsong.store.models import Base
 
 FILE = Path(__file__).with_name("limits.json")
@@ -62,13 +67,26 @@ def columns():
 
 
 def constants():
-    """Numbers and lists of the format; its moments are none."""
-    kinds = int | float | str | tuple | dict | frozenset
-    return {
-        name: value
-        for name, value in vars(exchange_format).items()
-        if name.isupper() and isinstance(value, kinds)
-    }
+    """Every limit of every module of the store; moments, statements and patterns are none."""
+    found = {}
+    for module in pkgutil.iter_modules(store.__path__):
+        if not module.ispkg:
+            names = vars(importlib.import_module(f"anvilsong.store.{module.name}"))
+            kept = {
+                name: value
+                for name, value in names.items()
+                if name.isupper() and name[0] != "_" and is_plain(value)
+            }
+            found |= {module.name: kept} if kept else {}
+    return found
+
+
+def is_plain(value):
+    if isinstance(value, dict):
+        return all(is_plain(each) for each in value.values())
+    if isinstance(value, tuple | list | frozenset | set):
+        return all(is_plain(each) for each in value)
+    return isinstance(value, int | float | str | bool)
 
 
 def everything():
@@ -125,6 +143,37 @@ def test_moved_settings_are_judged_by_what_their_plan_was_made_with(make_session
         assert kept.plan["coefficients"] == before
         fresh = book.add_plan(session, row, job, "plan", "Afresh")
         assert fresh.plan["coefficients"]["heat_factor"] != pytest.approx(before["heat_factor"], rel=0.01)
+
+
+def test_an_attachment_belongs_to_one_coupon_of_its_job(make_session):
+    with make_session.begin() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        other = next(row for row in book.find_jobs(session) if row.id != tank.id)
+        theirs = coupons.add_coupon(session, other, other.plans[-1], READINGS)
+        first, second = tank.coupons[:2]
+        row = attachments.add_attachment(session, tank, "photograph", "image/jpeg", b"x")
+        attachments.give_to(session, row, theirs)
+        assert row.coupon_id is None
+        attachments.give_to(session, row, first)
+        attachments.give_to(session, row, second)
+        assert row.coupon_id == first.id
+
+
+def test_an_export_counts_what_it_leaves_out(make_session):
+    """One damaged coupon among ticks and drawings that are sound: one is left out."""
+    with make_session.begin() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        for step in ("prep:degrease", "prep:brush", "torch:cup"):
+            book.tick(session, tank, step, True)
+        heat_runs.add_heat_run(session, tank, 1, PRESETS["strip"][1]())
+        tank.coupons[1].readings[-1].document = {"bead_width_mm": -1}
+        session.flush()
+        said = io.StringIO()
+        left = write_book(session, said)
+        assert (left.left_out, left.jobs) == (1, len(book.find_jobs(session)))
+        assert left.said.endswith("1 damaged entries were left out")
+        kept = next(job for job in json.loads(said.getvalue())["jobs"] if job["uid"] == tank.uid)
+        assert [len(kept[name]) for name in ("plans", "coupons", "ticks", "heat_runs")] == [3, 2, 3, 1]
 
 
 if __name__ == "__main__":
