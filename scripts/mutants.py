@@ -30,7 +30,10 @@ PACKAGE = ROOT / "src" / "anvilsong"
 TESTS = (
     "tests/core",
     "tests/store",
-    *(f"tests/web/test_{name}.py" for name in ("api", "follow", "forms", "pages")),
+    *(
+        f"tests/web/test_{name}.py"
+        for name in ("api", "faults", "follow", "forms", "pages", "part", "recipes")
+    ),
 )
 MOST_TESTS, SECONDS = 40, 120
 # What looks at constants that are read before any test begins.

@@ -20,6 +20,7 @@ from anvilsong.core.model.situations import situation
 from anvilsong.core.model.values import evaluate
 from anvilsong.core.plan.cleaning import border_at_mm, with_border
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.registry import BOARD, BY_KEY, SETTINGS, get_value, with_value
 from anvilsong.demo.machines import MACHINES
@@ -336,3 +337,8 @@ def test_how_long_the_metal_takes_to_clean():
     assert (one["degrease"], one["brush"]) == (9, 8)
     assert (four["degrease"], four["brush"]) == (27, 32)
     assert minutes(50)["brush"] == 1
+    gap = read_job({"a": {"alloy": "6061", "thickness": 1.5}, "joint": "butt", "gap_mm": 2})
+    (bridging,) = (step for step in prep_steps(situation(gap), make_plan(gap).settings) if step.key == "gap")
+    waits = sum(step.wait_s for step in bridge_gap(situation(gap), make_plan(gap).settings))
+    assert bridging.minutes == pytest.approx(5 + waits / 60)
+    assert waits >= 30

@@ -6,19 +6,24 @@ Run as a script, this file writes limits.json anew; read the difference before i
 import importlib
 import io
 import json
+import os
 import pkgutil
+import time
 from pathlib import Path
 
 import pytest
 
 from anvilsong import store
+from anvilsong.core.bead import Tried, find_sign
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.warming import PRESETS, PartResult
 from anvilsong.store import attachments, book, coupons, exchange_format, heat_runs
+from anvilsong.store.database import open_database
 from anvilsong.store.export import write_book
 from anvilsong.store.models import Base
+from anvilsong.store.trials import add_trial, trials
 
 FILE = Path(__file__).with_name("limits.json")
 ENTRIES = (
@@ -174,6 +179,34 @@ def test_an_export_counts_what_it_leaves_out(make_session):
         assert left.said.endswith("1 damaged entries were left out")
         kept = next(job for job in json.loads(said.getvalue())["jobs"] if job["uid"] == tank.uid)
         assert [len(kept[name]) for name in ("plans", "coupons", "ticks", "heat_runs")] == [3, 2, 3, 1]
+
+
+def test_trials_are_counted_by_sign_and_cause(make_session):
+    with make_session.begin() as session:
+        had = trials(session, ["soot", "tip_blue"])
+        one, two = (cause.key for cause in find_sign("soot").cause[:2])
+        for cause, helped in ((one, True), (one, False), (one, True), (two, False)):
+            add_trial(session, "soot", cause, helped)
+        now = trials(session, ["soot"])
+        for cause, helped, tried in ((one, 2, 3), (two, 0, 1)):
+            before = had.get(("soot", cause), Tried(0, 0))
+            assert now["soot", cause] == Tried(before.helped + helped, before.tried + tried)
+        assert trials(session, ["tip_blue"]).keys() == {key for key in had if key[0] == "tip_blue"}
+        with pytest.raises(BadInput, match="choose one of the list"):
+            add_trial(session, "soot", "moonlight", helped=True)
+
+
+def test_what_a_killed_start_left_is_cleared_when_it_is_old(tmp_path):
+    """Ours and older than ten minutes; another start that is building now is left alone, and so is what is not ours."""
+    place = tmp_path / "book.sqlite"
+    old, young, other = (
+        tmp_path / name for name in (".book.sqlite.a.new", ".book.sqlite.b.new-wal", ".other.c.new")
+    )
+    for file, age in ((old, 700), (young, 500), (other, 7000)):
+        file.write_bytes(b"")
+        os.utime(file, (time.time() - age,) * 2)
+    open_database(place).dispose()
+    assert (old.exists(), young.exists(), other.exists()) == (False, True, True)
 
 
 if __name__ == "__main__":
