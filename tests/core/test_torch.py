@@ -10,6 +10,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, read_job
 from anvilsong.core.machine.model import IDEAL, Machine
+from anvilsong.core.model.equipment import equipped, run_duty, torch_for
 from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.torch_fit import with_cup, with_tungsten
@@ -162,6 +163,9 @@ def test_gas_by_hand():
     assert account.cost == pytest.approx(100 * used / gas_left_l(50, 200))
     assert hose_volume_l(8, 4) == pytest.approx(0.1, rel=0.01)
     assert purge_s(Torch(name="t", rated_a=100, hose_m=8), 9.0, "night") == pytest.approx(15.0, abs=0.1)
+    after_a_break = 5 * (hose_volume_l(8, 4) + 0.05) / 9.0 * 60 + 3
+    assert purge_s(Torch(name="t", rated_a=100, hose_m=8), 9.0, "break") == pytest.approx(after_a_break)
+    assert purge_s(None, 9.0, "night") == pytest.approx(5 * (hose_volume_l(4, 4) + 0.05) / 9.0 * 60 + 10)
     # Helium 30 %: viscosity up by 1/(1 − 0.27), so the same Re takes 37 % more flow; 17.8 cfh is 8.4 L/min.
     assert flow_for(1200, bore_mm(7), 0.3) == pytest.approx(8.42 / 0.73, rel=0.01)
     assert reynolds(17.8 * 0.4719, bore_mm(7)) == pytest.approx(1200, rel=0.01)
@@ -190,3 +194,17 @@ def test_kits_are_checked():
         with pytest.raises(BadInput) as told:
             validated(Kit, wrong)
         assert sentence in say.in_units(str(told.value))
+
+
+def test_the_torch_that_hangs_on_the_machine():
+    """By the amps under the foot as a meter shows them, at the share of ten minutes that a run takes: the lightest."""
+    job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt", "weld_length_mm": 600})
+    s = make_plan(job).settings
+    assert run_duty(job, s) == pytest.approx(600 / s.travel_mm_s / 600)
+    assert run_duty(job.model_copy(update={"weld_length_mm": 50_000}), s) == 1
+    light, heavy = (Torch(name=name, rated_a=amps) for name, amps in (("Light", 150), ("Heavy", 250)))
+    few, many = (s.model_copy(update={"amps_run": amps}) for amps in (100.0, 240.0))
+    assert torch_for(job, few, Kit(torches=(heavy, light))) == light
+    assert torch_for(job, many, Kit(torches=(heavy, light))) == heavy
+    assert equipped(IDEAL, job, few, None) is IDEAL
+    assert equipped(IDEAL, job, few, Kit(torches=(heavy, light))).torch_amps == 150

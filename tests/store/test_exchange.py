@@ -48,6 +48,10 @@ def test_everything_comes_back(whole, fresh, tmp_path):
     with fresh() as session:
         assert without_date(export_book(session)) == without_date(whole)
         tank = book.find_jobs(session, "float tank")[0]
+        for coupon in tank.coupons:  # their calibration finds them by these
+            named = coupon.plan.job_document
+            assert (coupon.machine, coupon.kit) == (named["machine"], named["kit"] or "")
+        assert tank.coupons[0].machine
         assert tank.coupons[2].plan.revision == 3
         assert [tick.step for tick in tank.ticks] == ["prep:degrease"]
         assert [(one.name, one.job_id, one.revision, one.coupons) for one in recipes.recipes(session)] == [

@@ -12,6 +12,7 @@ import time
 from pathlib import Path
 
 import pytest
+from sqlalchemy import func, select
 
 from anvilsong import store
 from anvilsong.core.bead import Tried, find_sign
@@ -19,10 +20,10 @@ from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.warming import PRESETS, PartResult
-from anvilsong.store import attachments, book, coupons, exchange_format, heat_runs
+from anvilsong.store import attachments, book, calibrations, coupons, exchange_format, heat_runs
 from anvilsong.store.database import open_database
 from anvilsong.store.export import write_book
-from anvilsong.store.models import Base
+from anvilsong.store.models import Base, CalibrationRow
 from anvilsong.store.trials import add_trial, trials
 
 FILE = Path(__file__).with_name("limits.json")
@@ -162,6 +163,28 @@ def test_an_attachment_belongs_to_one_coupon_of_its_job(make_session):
         attachments.give_to(session, row, first)
         attachments.give_to(session, row, second)
         assert row.coupon_id == first.id
+        one, gone = (
+            attachments.add_attachment(session, tank, kind, "image/jpeg", b"y")
+            for kind in ("photograph", "photograph")
+        )
+        sound = attachments.add_attachment(session, tank, "sound", "audio/wav", b"z")
+        for each in (one, gone, sound):
+            attachments.give_to(session, each, second)
+        gone.put_away_at = tank.changed_at
+        session.flush()
+        found = attachments.of_coupons(session, [first.id, second.id])
+        assert {key: [each.id for each in rows][-1:] for key, rows in found.items()} == {
+            first.id: [row.id],
+            second.id: [one.id],
+        }
+        assert attachments.of_coupons(session, []) == {}
+
+
+def test_no_machine_has_no_calibration(make_session):
+    with make_session.begin() as session:
+        before = session.scalar(select(func.count()).select_from(CalibrationRow))
+        assert calibrations.refit(session, "", "Bench kit") is None
+        assert session.scalar(select(func.count()).select_from(CalibrationRow)) == before
 
 
 def test_an_export_counts_what_it_leaves_out(make_session):
