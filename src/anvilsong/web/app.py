@@ -5,7 +5,7 @@ from __future__ import annotations
 import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from threading import Thread
+from threading import Timer
 
 from fastapi import FastAPI
 
@@ -94,6 +94,9 @@ PARTS = (
 )
 
 
+FIRST_PLAN_AFTER_S = 1.0
+
+
 def _first_plan() -> None:
     make_plan(read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}))
 
@@ -110,9 +113,12 @@ def create_app(config: Config | None = None) -> FastAPI:
         gc.freeze()
         gc.enable()
         app.state.heat_works = HeatWorks()
-        # The first plan reads every table; nobody has to wait for that.
-        Thread(target=_first_plan, daemon=True).start()
+        # The first plan reads every table; neither the start nor a visitor has to wait for that.
+        first = Timer(FIRST_PLAN_AFTER_S, _first_plan)
+        first.daemon = True
+        first.start()
         yield
+        first.cancel()
         app.state.heat_works.close()
         engine.dispose()
 
