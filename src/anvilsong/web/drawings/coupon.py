@@ -56,15 +56,13 @@ def _ripples(drawing: Drawing, readings: Readings, middle: float, half: float, s
     """Ripples as far apart as they were measured; the less even they were judged, the looser."""
     pitch = (readings.ripple_pitch_mm or max(0.8, readings.bead_width_mm / 5)) * scale
     loose = 0.12 * pitch * (3 - readings.judged.get("even", 3))
-    for n, (aside, _) in enumerate(scattered(int(WIDTH / pitch)), 1):
-        at = n * pitch + loose * (2 * aside - 1)
-        drawing.path(
-            (
-                f"M {number(at - 0.35 * half)} {number(middle - half)} Q {number(at + 0.45 * half)} "
-                f"{number(middle)} {number(at - 0.35 * half)} {number(middle + half)}"
-            ),
-            "ripple",
-        )
+    # One path for all of them: a ladder shows dozens of strips.
+    bow = f"{number(middle - half)}q{number(0.8 * half)} {number(half)} 0 {number(2 * half)}"
+    begins = (
+        n * pitch + loose * (2 * aside - 1) - 0.35 * half
+        for n, (aside, _) in enumerate(scattered(int(WIDTH / pitch)), 1)
+    )
+    drawing.path("".join(f"M{number(at)} {bow}" for at in begins), "ripple")
 
 
 def _spread(count: int, middle: float, reach: float) -> list[Point]:

@@ -22,7 +22,7 @@ from anvilsong.web.rungs import rung_of
 
 router = APIRouter(include_in_schema=False)
 
-RUNGS_A_PAGE = 20  # drawn on one page, the newest first
+RUNGS_A_PAGE = 12  # drawn on one page, the newest first
 
 
 @router.get("/jobs/{job_id}/read", response_class=HTMLResponse)
@@ -36,10 +36,12 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
         skip = (page - 1) * RUNGS_A_PAGE
         run = coupons.find_coupons(session, job_id, RUNGS_A_PAGE + 1, skip)
         control = view.job.control
+        first = max(0, len(run) - RUNGS_A_PAGE)
         rungs = [
-            rung_of(coupon, run[place - 1] if place else None, control) for place, coupon in enumerate(run)
+            rung_of(coupon, run[place - 1] if place else None, control)
+            for place, coupon in enumerate(run)
+            if place >= first
         ]
-        rungs = rungs[-RUNGS_A_PAGE:]
         judged = [(rung["coupon"].number, rung["verdict"]) for rung in rungs if rung["verdict"]]
         best = nearest([rung["verdict"] for rung in rungs])
         newest = rungs[-1] if page == 1 and rungs else _newest_rung(session, job_id)
