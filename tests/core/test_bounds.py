@@ -17,9 +17,10 @@ from anvilsong.core.quantities import parse, show
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import SHOWN, UNITS
+from anvilsong.core.warming import PartDrawing, PartResult
 
 FILE = Path(__file__).with_name("bounds.json")
-MODELS = {model.__name__: model for model in (Job, Settings, Readings, Kit, Machine)}
+MODELS = {model.__name__: model for model in (Job, Settings, Readings, Kit, Machine, PartDrawing, PartResult)}
 BOUNDS = ("minimum", "maximum", "exclusiveMinimum", "exclusiveMaximum", "minLength", "maxLength", "minItems", "maxItems", "unit", "default")  # fmt: skip
 
 # One of each unit, in the inside unit of its dimension, from the units' own definitions.

@@ -110,6 +110,7 @@ def sentences(plan):
     yield from (warning.message for warning in plan.warnings)
     yield from (line.said for line in plan.panel.lines)
     yield from (margin.said for margin in plan.margins)
+    yield from (refusal.reason for refusal in plan.fillers.refused)
 
 
 def numbers_in(text):
