@@ -133,3 +133,13 @@ def test_duty_supply_and_records(client, job, job_id):
         assert refused.status_code == 422
         assert f'value="{volts}"' in refused.text
     assert client.get(f"/jobs/{job_id('Rudder')}/power").status_code == 200
+
+
+def test_every_edge_says_what_makes_it(client, job_id):
+    """A narrow region, its point and its lines in the middle of it: the names come first."""
+    page = client.get(f"/jobs/{job_id('Float tank')}/map").text
+    edges = set(re.findall(r'class="map-edge map-(\w+)"', page))
+    names = re.findall(r'class="label halo map-name"[^>]*>([^<]+)<', page)
+    assert len(edges) >= 3
+    assert len(names) == len(set(names)) == len(edges)
+    assert {"no root", "sags"} <= set(names)

@@ -23,7 +23,7 @@ LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 22.0, 446.0
 LINES, LEAST_EDGE = 6, 4  # of equal pool or border; places of an edge that is worth its name
 Lines = Literal["pool", "border"]
 Spread = tuple[float, float]
-NEAR_WORDS = 22.0  # names of edges keep this far apart
+NEAR_WORDS, WIDE_WORDS = 22.0, 110.0  # words keep this far apart, downwards or sideways
 
 
 @dataclass(frozen=True)
@@ -49,9 +49,13 @@ def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Markup
     drawing.rect(LEFT, TOP, RIGHT - LEFT, BOTTOM - TOP, "map-outside")
     drawing.path(_area(found, sheet), "map-allowed")
     taken = [sheet.at(*found.point)]
+    edges = _edges(found)
+    names = {key: _name_at(sheet, pieces, taken) for key, pieces in edges.items()}  # before any other word
     _equal_lines(drawing, found, sheet, look.lines, taken)
-    for key, pieces in _edges(found).items():
-        _edge(drawing, sheet, key, pieces, taken)
+    for key, pieces in edges.items():
+        drawing.add(f'<path class="map-edge map-{key}" d="{_path(sheet, pieces)}"/>')
+    for key, place in names.items():
+        _name(drawing, LIMIT_WORDS[key], place)
     _axes(drawing, found, sheet, system)
     _marks(drawing, sheet, look)
     _point(drawing, found, sheet, look.spread)
@@ -130,22 +134,29 @@ def _edges(found: SettingsMap) -> dict[str, list[Any]]:
     return pieces
 
 
-def _edge(drawing: Drawing, sheet: _Sheet, key: str, lines: list[Any], taken: list[Point]) -> None:
-    """One limit's stretches, with its name at the middle of the longest."""
-    drawing.add(f'<path class="map-edge map-{key}" d="{_path(sheet, lines)}"/>')
-    if max(map(len, lines)) < LEAST_EDGE:
-        return
+def _name_at(sheet: _Sheet, lines: list[Any], taken: list[Point]) -> Point | None:
+    """Where on an edge's longest stretch its name has the most room; a mere corner has none."""
     longest = max(lines, key=len)
-    places = [longest[len(longest) * n // 8] for n in (4, 3, 5, 2, 6, 1, 7)]
-    for place in places:
-        x, y = sheet.at(*place)
-        if all(abs(y - ty) > NEAR_WORDS or abs(x - tx) > 110 for tx, ty in taken):
-            taken.append((x, y))
-            anchor = "end" if x > RIGHT - 110 else "start" if x < LEFT + 110 else "middle"
-            drawing.text(
-                (x, min(max(y - 6, TOP + 14), BOTTOM - 6)), LIMIT_WORDS[key], "label halo map-name", anchor
-            )
-            return
+    if len(longest) < LEAST_EDGE:
+        return None
+    places = [sheet.at(*longest[len(longest) * n // 8]) for n in (4, 3, 5, 2, 6, 1, 7)]
+
+    def room(place: Point) -> float:
+        x, y = place
+        apart = (max(abs(y - ty) / NEAR_WORDS, abs(x - tx) / WIDE_WORDS) for tx, ty in taken)
+        return min(1.0, min(apart, default=1.0))  # all that is free is alike: then nearest the middle
+
+    best = max(places, key=room)
+    taken.append(best)
+    return best
+
+
+def _name(drawing: Drawing, words: str, place: Point | None) -> None:
+    if place is None:
+        return
+    x, y = place
+    anchor = "end" if x > RIGHT - WIDE_WORDS else "start" if x < LEFT + WIDE_WORDS else "middle"
+    drawing.text((x, min(max(y - 6, TOP + 14), BOTTOM - 6)), words, "label halo map-name", anchor)
 
 
 def _axes(drawing: Drawing, found: SettingsMap, sheet: _Sheet, system: UnitSystem) -> None:
