@@ -7,6 +7,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -15,6 +16,11 @@ from pathlib import Path
 import httpx
 
 COMMAND = str(Path(sys.executable).with_name("anvilsong"))
+
+# A shop's server finds its modules compiled by its last start. So does each server here, and each peer,
+# also where the caller's environment forbids writing them.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ["PYTHONPYCACHEPREFIX"] = str(Path(tempfile.gettempdir()) / "anvilsong-bench-compiled")
 
 
 def free_port() -> int:

@@ -19,11 +19,12 @@ from anvilsong.core.units import UnitSystem
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
 WIDTH, HEIGHT = 720.0, 520.0
-LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 22.0, 446.0
+LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 40.0, 446.0
 LINES, LEAST_EDGE = 6, 4  # of equal pool or border; places of an edge that is worth its name
 Lines = Literal["pool", "border"]
 Spread = tuple[float, float]
-NEAR_WORDS, WIDE_WORDS = 22.0, 110.0  # words keep this far apart, downwards or sideways
+# Words keep this far apart, downwards or sideways: a phone shows them half as large again.
+NEAR_WORDS, WIDE_WORDS, WIDE_LEVEL = 34.0, 200.0, 90.0
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,7 @@ def _equal_lines(
         longest = max(every, key=len)
         for share in (0.5, 0.62, 0.38, 0.74, 0.26, 0.86, 0.14):
             x, y = sheet.at(*longest[int(len(longest) * share)])
-            if all(abs(y - ty) > NEAR_WORDS or abs(x - tx) > 60 for tx, ty in taken):
+            if all(abs(y - ty) > NEAR_WORDS or abs(x - tx) > WIDE_LEVEL for tx, ty in taken):
                 taken.append((x, y))
                 drawing.text((x, y + 5), say.mm(float(level)), "label halo map-level", "middle")
                 break
@@ -155,7 +156,8 @@ def _name(drawing: Drawing, words: str, place: Point | None) -> None:
     if place is None:
         return
     x, y = place
-    anchor = "end" if x > RIGHT - WIDE_WORDS else "start" if x < LEFT + WIDE_WORDS else "middle"
+    half = WIDE_WORDS / 2
+    anchor = "end" if x > RIGHT - half else "start" if x < LEFT + half else "middle"
     drawing.text((x, min(max(y - 6, TOP + 14), BOTTOM - 6)), words, "label halo map-name", anchor)
 
 

@@ -175,13 +175,13 @@ def _labels(
     drawing.text((WIDTH - 10, 42), f"stick-out {say.near_mm(settings.cup.stick_out_mm)}", "label", "end")
     root = (
         f" · root {show(seen.root_width_mm, 'length', system)}"
-        if shape.kind in ("butt", "corner", "build_up")
+        if shape.kind in ("butt", "corner") or (shape.kind == "build_up" and seen.root_width_mm > 0.05)
         else ""
     )
     drawing.text(
         (WIDTH / 2, HEIGHT - 10),
         f"pool {show(seen.pool_width_mm, 'length', system)}{root}",
-        "label strong",
+        "label strong halo",
         "middle",
     )
 
