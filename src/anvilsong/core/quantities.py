@@ -251,7 +251,7 @@ def exact(value: float, dimension: Dimension, system: UnitSystem = "mm") -> str:
     return f"{text}{'' if unit in ('°', '') else ' '}{unit}".replace("-", "−")
 
 
-FRACTIONS = (64, 32, 16, 8, 4, 2)  # of an inch, finest first
+FRACTIONS = (2, 4, 8, 16, 32)  # of an inch, coarsest first
 NEAR_FRACTION_MM = 0.08
 
 
@@ -265,9 +265,9 @@ def size_words(value_mm: float, system: UnitSystem = "mm") -> str:
     if system == "mm":
         return f"{value_mm:g} mm"
     inches = value_mm / MM_PER_INCH
-    for bottom in reversed(FRACTIONS):
+    for bottom in FRACTIONS:
         top = round(inches * bottom)
-        if top and abs(top / bottom * MM_PER_INCH - value_mm) <= NEAR_FRACTION_MM and bottom <= 32:
+        if top and abs(top / bottom * MM_PER_INCH - value_mm) <= NEAR_FRACTION_MM:
             whole, rest = divmod(top, bottom)
             return f"{whole} {rest}/{bottom} in".lstrip("0 ") if rest else f"{whole} in"
     return f"{round(inches, 2):.3f} in" if abs(round(inches, 2) - inches) < 0.001 else f"{inches:.3f} in"
