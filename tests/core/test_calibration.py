@@ -59,7 +59,7 @@ def test_a_straight_line_comes_back_as_least_squares_has_it():
     assert made.theta == pytest.approx(np.polyfit(Line.x, Line.seen, 1)[::-1], abs=0.01)
     rows = Line().at(made.theta)[1]
     textbook = np.linalg.inv(rows.T @ rows) * (0.07 * made.scale) ** 2
-    assert np.diag(made.covariance) == pytest.approx(1.0791 * np.diag(textbook), rel=1e-3)
+    assert np.diag(made.covariance) == pytest.approx(1.0801 * np.diag(textbook), rel=1e-3)
     assert made.scale == pytest.approx(np.sqrt((6 + np.sum(made.misses**2) * made.scale**2) / 45), rel=0.05)
 
 

@@ -57,8 +57,8 @@ def test_the_two_means_over_normal_residuals():
 
     mean = integrate.quad(lambda r: slope(r) * normal(r), -12, 12)[0]
     square = integrate.quad(lambda r: (r * weight(r)) ** 2 * normal(r), -12, 12)[0]
-    assert pytest.approx(mean, rel=2e-4) == fitting.STUDENT_SLOPE
-    assert pytest.approx(square / mean**2, rel=2e-4) == fitting.PRICE_OF_CARE
+    assert pytest.approx(mean, rel=1e-4) == fitting.STUDENT_SLOPE
+    assert pytest.approx(square / mean**2, rel=1e-4) == fitting.PRICE_OF_CARE
 
 
 @pytest.mark.parametrize("prior_weighs", [0.0, 3.0])
