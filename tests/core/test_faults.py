@@ -1,5 +1,6 @@
 """From signs to causes: for each row of the table a case whose figures make its first cause rank first, and one whose figures push it down."""
 
+import itertools
 import math
 
 import pytest
@@ -158,3 +159,106 @@ def test_every_rule_and_change_of_the_table_names_what_there_is():
     assert figure_said("border_miss", -1.25) == "border against its aim −1.2 tolerances"
     with pytest.raises(BadInput, match="choose one of the list"):
         likely_causes(["witchcraft"], PLAIN)
+
+
+def kept_by(machine, key, value):
+    """What a machine makes of a value, written down a second time."""
+    match key:
+        case "ep_share":
+            return min(max(value, machine.least_ep_share), machine.most_ep_share)
+        case "frequency_hz":
+            return min(max(value, machine.least_frequency_hz), machine.most_frequency_hz)
+        case "ep_trim":
+            return max(value, machine.least_trim) if machine.can_trim else 0.0
+        case "shape_en":
+            return value if value in machine.shapes else machine.shapes[0]
+    return value
+
+
+def wanted_change(change, settings, machine):
+    """By so much, within what is worth trying; times so much, in whole amps; or to a value."""
+    was = getattr(settings, change.setting)
+    if change.to is not None:
+        new = change.to
+    elif change.times is not None:
+        new = round(was * change.times)
+    else:
+        low, high = {"ep_share": (0.15, 0.5), "ep_trim": (-0.6, 0.0)}.get(change.setting, (0.0, 1e4))
+        new = min(max(was + change.by, low), high)
+    return kept_by(machine, change.setting, new)
+
+
+@pytest.mark.parametrize("share", [0.16, 0.3, 0.47])
+@pytest.mark.parametrize("machine", MACHINES, ids=lambda machine: machine.name)
+def test_every_change_of_the_table_is_what_it_says(machine, share):
+    """One setting, within the machine, no more amps than it has; a hand's switch keeps both amps together."""
+    offered = 0
+    for control in ("pedal", "switch_4"):
+        job = {"control": control}
+        planned = make_plan(read_job(JOB | job), machine).settings
+        of = case(
+            machine, job=job, ep_share=kept_by(machine, "ep_share", share), up_slope_s=0.2, down_slope_s=0.5
+        )
+        for sign in signs():
+            by_key = {cause.key: cause for cause in sign.cause}
+            for found in likely_causes([sign.key], of):
+                change = by_key[found.key].change
+                if change is None or change.setting in ("pulse_rate_hz", "mix_ac_share"):
+                    assert found.change is None  # nothing pulses or mixes here
+                    continue
+                key, was = change.setting, getattr(of.settings, change.setting)
+                new = wanted_change(change, of.settings, machine)
+                slope = control == "pedal" and key in ("up_slope_s", "down_slope_s")
+                amps = new if key in ("amps_set", "amps_run") else planned.amps_set
+                if slope or new == was or amps > machine.most_a:
+                    assert found.change is None, (sign.key, found.key)
+                    continue
+                offered += 1
+                made = found.change.settings
+                assert getattr(made, key) == pytest.approx(new, abs=5e-4), (sign.key, found.key)
+                moved = {
+                    name
+                    for name in type(made).model_fields
+                    if getattr(made, name) != getattr(of.settings, name)
+                }
+                together = {"shape_en": {"shape_ep"}, "amps_run": {"amps_set"}, "amps_set": {"amps_run"}}.get(
+                    key, set()
+                )
+                assert key in moved
+                assert moved <= {key} | together
+                assert found.change.expected_width_mm > 0
+    assert offered > 10
+
+
+def test_a_change_goes_no_further_than_is_worth_trying():
+    def offered(sign, of, key):
+        changes = [cause.change for cause in likely_causes([sign], of) if cause.change]
+        return [getattr(change.settings, key) for change in changes if change.setting == key]
+
+    assert offered("border_wide", case(ep_share=0.17), "ep_share") == [0.15]
+    assert offered("border_wide", case(ep_share=0.15), "ep_share") == []
+    assert offered("border_thin", case(ep_share=0.47), "ep_share") == [0.5]
+    trimmer = next(machine for machine in MACHINES if machine.can_trim and machine.least_trim == -0.5)
+    assert offered("border_wide", case(trimmer, ep_trim=-0.5), "ep_trim") == []
+    assert offered("border_wide", case(trimmer, ep_trim=-0.4), "ep_trim") == [-0.5]
+    assert offered("border_wide", case(trimmer, ep_trim=-0.1), "ep_trim") == [pytest.approx(-0.3)]
+
+
+def test_which_causes_are_shown():
+    """Six at most; among alike the cheapest check first; what is ruled out weighs nothing, and all shares are of the rest."""
+    every = likely_causes([sign.key for sign in signs()][:8], PLAIN)
+    assert len(every) == 6
+    shares = [round(cause.share, 3) for cause in every]
+    assert shares == sorted(shares, reverse=True)
+    for sign in signs():
+        found = likely_causes([sign.key], PLAIN)
+        for one, other in itertools.pairwise(found):
+            assert round(one.share, 3) > round(other.share, 3) or one.cost <= other.cost
+        gone = found[0].key
+        rest = likely_causes([sign.key], PLAIN, ruled_out=[gone])
+        whole = {cause.key: cause.share for cause in found}
+        assert gone not in {cause.key for cause in rest}
+        if len(sign.cause) <= 6:
+            assert sum(whole.values()) == pytest.approx(1)
+            for cause in rest:
+                assert cause.share == pytest.approx(whole[cause.key] / (1 - whole[gone]))
