@@ -9,8 +9,8 @@ from anvilsong.core import say
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult, RunTrace
 from anvilsong.web.drawings.svg import Drawing, Point
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 262.0, 58.0, 506.0, 26.0, 144.0
-POOL_TOP, POOL_BOTTOM, WIDEST = 196.0, 250.0, 1.8  # the pool's own strip; of the wanted width
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 272.0, 68.0, 506.0, 26.0, 144.0
+POOL_TOP, POOL_BOTTOM, WIDEST = 206.0, 260.0, 1.8  # the pool's own strip; of the wanted width
 SLOW = 0.97  # of the planned travel: under this the hand waits for its pool
 
 
@@ -48,8 +48,8 @@ def foot_drawing(result: PartResult, number: int) -> Markup:
         drawing.circle((x, y), 4, "trade-here")
         drawing.text((x, y + 22 if y < TOP + 30 else y - 10), f"{amp:.0f} A", "label halo", "middle")
     drawing.text(
-        ((LEFT + RIGHT) / 2, BOTTOM + 38),
-        "along the run; dashed: the ceiling; shaded: slower than planned",
+        ((LEFT + RIGHT) / 2, BOTTOM + 44),
+        "dashed: the ceiling; shaded: slower than planned",
         "label",
         "middle",
     )
