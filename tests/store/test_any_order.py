@@ -164,9 +164,7 @@ class Book(RuleBasedStateMachine):
             page = book_page(session, away=away)
             assert page.jobs == len(here)
             assert {line.job_id for line in page.lines} == here
-            for title, welder, note in itertools.product(
-                ("float", ""), ("ottilie", ""), ("zigzag", "")
-            ):
+            for title, welder, note in itertools.product(("float", ""), ("ottilie", ""), ("zigzag", "")):
                 wanted = {
                     kept["id"] for kept in self.jobs
                     if kept["away"] is away and title in kept["title"].lower() and welder in kept["welder"].lower() and note in kept["note"]
