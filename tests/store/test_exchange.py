@@ -279,3 +279,40 @@ def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     assert import_from(fresh, file).jobs == number
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 40_000  # kilobytes
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_parts_of_a_file_stand_in_any_order(whole, fresh, tmp_path, seed):
+    """Jobs before what they name, photographs before their jobs; what is none of ours is passed over."""
+    keys = [*whole, "ours_not"]
+    random.Random(seed).shuffle(keys)
+    mixed = {key: whole.get(key, {"machines": [1, {"a": []}], "jobs": "none"}) for key in keys}
+    came = import_from(fresh, written(tmp_path, mixed))
+    assert (came.jobs, came.machines, came.kits, came.welders) == (10, 7, 2, 2)
+    with fresh() as session:
+        assert without_date(export_book(session)) == without_date(whole)
+
+
+@pytest.mark.parametrize("left_out", ["kits", "gauge_readings", "fault_trials", "photographs"])
+def test_what_may_be_missing(whole, fresh, tmp_path, left_out):
+    less = {key: value for key, value in whole.items() if key != left_out}
+    if left_out == "kits":  # then no job may name one
+        for job in less["jobs"]:
+            for plan in job["plans"]:
+                plan["job_document"]["kit"] = plan["plan"]["job"]["kit"] = None
+    assert import_from(fresh, written(tmp_path, less)).jobs == 10
+    with fresh() as session:
+        again = export_book(session)
+    assert again[left_out] == []
+    assert again["welders"] == whole["welders"]
+
+
+def test_the_deepest_that_is_read(whole, fresh, tmp_path):
+    """Forty in one another are read, forty-one are none of any export's."""
+    for depth, fits in ((39, True), (40, False)):
+        file = written(tmp_path, whole | {"ours_not": json.loads("[" * depth + "]" * depth)})
+        if fits:
+            assert import_from(fresh, file).jobs == 10
+        else:
+            with pytest.raises(AnvilsongError, match="deeper than any export"):
+                import_from(fresh, file)
