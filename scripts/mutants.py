@@ -18,7 +18,7 @@ import random
 import subprocess
 import sys
 import tempfile
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -171,6 +171,59 @@ def is_noticed(fault: Fault, tests: list[str], folder: Path) -> bool:
         subprocess.run(["rm", "-rf", str(spoilt)], check=False)
 
 
+class Bench:
+    """Which tests run a line, and how wide each of them is."""
+
+    def __init__(self, lines: dict[str, dict[int, list[str]]], folder: Path) -> None:
+        self.lines, self.folder = lines, folder
+        # What runs little else was written for it.
+        self.breadth = sum((tests_of(rows) for rows in lines.values()), Counter[str]())
+
+    def tests_for(self, fault: Fault) -> tuple[list[str], list[str]]:
+        """The nearest and the widest tests of the fault's line, and some others."""
+        rows = self.lines.get(str(fault.path), {})
+        # A constant runs when its module is read: whoever runs most of that meets it first. What
+        # is compiled runs unseen: there the module's neighbours tell.
+        widest = tests_of(rows) or sum(
+            (tests_of(self.lines.get(str(path), {})) for path in fault.path.parent.glob("*.py")), Counter()
+        )
+        running = rows.get(fault.line) or list(widest)
+        floor = fault.room.partition("/")[0]
+
+        def is_far(test: str) -> bool:  # a room's own tests look closest
+            return not test.startswith(f"tests/{floor}/")
+
+        near = sorted(running, key=lambda t: (is_far(t), self.breadth[t], t))[: FIRST_TESTS // 2]
+        wide = sorted(running, key=lambda t: (is_far(t), -widest[t], t))[: FIRST_TESTS // 2]
+        first = list(dict.fromkeys([*near, *wide]))
+        if not rows.get(fault.line):
+            first += ALWAYS.get(floor, ())
+        rest = sorted(set(running) - set(first), key=lambda t: (self.breadth[t], t))[:MORE_TESTS]
+        return first, rest
+
+    def meet(self, fault: Fault) -> tuple[Fault, bool]:
+        """The fault, and whether any of its tests noticed it."""
+        return fault, any(is_noticed(fault, tests, self.folder) for tests in self.tests_for(fault) if tests)
+
+
+def learnt(folder: Path, kept: Path | None) -> dict[str, dict[int, list[str]]]:
+    """Which tests run each line: as kept, or learnt now and kept."""
+    if kept and kept.exists():
+        files = json.loads(kept.read_text())
+        return {file: {int(line): tests for line, tests in rows.items()} for file, rows in files.items()}
+    lines = tests_by_line(folder)
+    if kept:
+        kept.write_text(json.dumps(lines))
+    return lines
+
+
+def chosen(rooms: str, faults: int, seed: int) -> list[Fault]:
+    """So many faults of some rooms, the same for the same seed."""
+    paths = [path for room in rooms.split(",") for path in sorted((PACKAGE / room).rglob("*.py"))]
+    every = [fault for path in paths if "migrations" not in path.parts for fault in faults_of(path)]
+    return random.Random(seed).sample(every, min(faults, len(every)))
+
+
 def main() -> int:
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--faults", type=int, default=200)
@@ -181,65 +234,19 @@ def main() -> int:
     )
     options.add_argument("--processes", type=int, default=os.cpu_count() or 2)
     given = options.parse_args()
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        if given.lines and given.lines.exists():
-            lines = {
-                file: {int(k): v for k, v in rows.items()}
-                for file, rows in json.loads(given.lines.read_text()).items()
-            }
-        else:
-            lines = tests_by_line(folder)
-            if given.lines:
-                given.lines.write_text(json.dumps(lines))
-        paths = [
-            p
-            for room in given.rooms.split(",")
-            for p in sorted((PACKAGE / room).rglob("*.py"))
-            if "migrations" not in p.parts
-        ]
-        every = [fault for path in paths for fault in faults_of(path)]
-        chosen = random.Random(given.seed).sample(every, min(given.faults, len(every)))
-        # What runs little else was written for it.
-        breadth = sum((tests_of(rows) for rows in lines.values()), Counter[str]())
-        noticed, met = Counter[str](), Counter[str]()
-        survivors = defaultdict[str, list[str]](list)
-
-        def meet(fault: Fault) -> tuple[Fault, bool]:
-            rows = lines.get(str(fault.path), {})
-            # A constant runs when its module is read: whoever runs most of that meets it first. What
-            # is compiled runs unseen: there the module's neighbours tell.
-            widest = tests_of(rows) or sum(
-                (tests_of(lines.get(str(path), {})) for path in fault.path.parent.glob("*.py")), Counter()
-            )
-            running = rows.get(fault.line) or list(widest)
-            own = f"tests/{fault.room.partition('/')[0]}/"  # a room's own tests look closest
-            near = sorted(running, key=lambda t: (not t.startswith(own), breadth[t], t))[: FIRST_TESTS // 2]
-            wide = sorted(running, key=lambda t: (not t.startswith(own), -widest[t], t))[: FIRST_TESTS // 2]
-            first = list(dict.fromkeys([*near, *wide]))
-            if not rows.get(fault.line):
-                first += ALWAYS.get(fault.room.partition("/")[0], ())
-            rest = sorted(set(running) - set(first), key=lambda t: (breadth[t], t))[:MORE_TESTS]
-            return fault, any(is_noticed(fault, tests, folder) for tests in (first, rest) if tests)
-
-        with ThreadPoolExecutor(given.processes) as pool:
-            for fault, was_noticed in pool.map(meet, chosen):
-                met[fault.room] += 1
-                noticed[fault.room] += was_noticed
-                print("." if was_noticed else "s", end="", flush=True)
-                if not was_noticed:
-                    where = f"{fault.path.relative_to(ROOT)}:{fault.line}"
-                    survivors[fault.room].append(f"{where}: {fault.what}")
-                    print(f"\n{where}: {fault.what}", flush=True)
+    noticed, met = Counter[str](), Counter[str]()
+    with tempfile.TemporaryDirectory() as name, ThreadPoolExecutor(given.processes) as pool:
+        bench = Bench(learnt(Path(name), given.lines), Path(name))
+        for fault, was_noticed in pool.map(bench.meet, chosen(given.rooms, given.faults, given.seed)):
+            met[fault.room] += 1
+            noticed[fault.room] += was_noticed
+            where = f"{fault.path.relative_to(ROOT)}:{fault.line}: {fault.what}"
+            print("." if was_noticed else f"s\n{where}\n", end="", flush=True)
     print()
     for room in sorted(met):
         print(f"{room}: {noticed[room]} of {met[room]} noticed ({100 * noticed[room] / met[room]:.0f} %)")
-        for line in survivors[room]:
-            print(f"    {line}")
-    print(
-        f"all: {sum(noticed.values())} of {sum(met.values())} "
-        f"({100 * sum(noticed.values()) / sum(met.values()):.0f} %)"
-    )
+    all_noticed, all_met = sum(noticed.values()), sum(met.values())
+    print(f"all: {all_noticed} of {all_met} ({100 * all_noticed / all_met:.0f} %)")
     return 0
 
 
