@@ -10,17 +10,20 @@ table and the fit.
 
 from __future__ import annotations
 
+import itertools
 import math
 import sys
 import time
 
 import numpy as np
 from numba import njit
+from scipy.optimize import minimize
 
 from anvilsong.core.heat.hottest import contour_at_depth_mm
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.heat.moving_source import thin_plate_rise_per_watt
 from anvilsong.core.heat.plate import Plate
+from anvilsong.core.heat.root import REFERENCE_MM, REFERENCE_PER_MM
 from anvilsong.core.heat.similar import contour_width_mm, heat_for_width_w
 
 AHEAD, BEHIND, ASIDE = 14.0, 26.0, 18.0  # mm of what is computed
@@ -141,7 +144,29 @@ def main() -> None:
                     f"solid {face:5.2f} {half:5.2f} {back:5.2f}  ({time.time() - begun:.1f} s)",
                     flush=True,
                 )
-    np.save(sys.argv[1] if len(sys.argv) > 1 else "root.npy", np.array(rows))
+    found = np.array(rows)
+    np.save(sys.argv[1] if len(sys.argv) > 1 else "root.npy", found)
+    a0, a1, power, worst, rms = fitted(found)
+    print(f"a = {a0:.3f} + {a1:.3f}·t, b = {power:.2f}; in R rms {rms:.3f}, at most {worst:.2f}")
+
+
+def fitted(rows: np.ndarray) -> tuple[float, float, float, float, float]:
+    """a₀, a₁ and b of R² = 1 − (a₀ + a₁·t)·e^(−b), by least squares over R; its largest miss and rms."""
+    # By the point source's width, which is what a plan has; foil at the least heat does not melt at all.
+    t, point, face, back = rows[rows[:, 7] > 0][:, [0, 4, 7, 9]].T
+    wide, share = point / (REFERENCE_MM + REFERENCE_PER_MM * t), back / face
+
+    def says(of: np.ndarray) -> np.ndarray:
+        return np.sqrt(np.maximum(1 - (of[0] + of[1] * t) * wide ** -of[2], 0.0))
+
+    # R falls to nothing at once, where least squares see no slope: begun from a coarse search.
+    begin = min(
+        itertools.product(np.linspace(0.3, 0.6, 16), np.linspace(0.1, 0.2, 21), np.linspace(3, 5, 21)),
+        key=lambda of: float(np.sum((says(np.array(of)) - share) ** 2)),
+    )
+    best = minimize(lambda of: float(np.sum((says(of) - share) ** 2)), begin, method="Nelder-Mead").x
+    miss = says(best) - share
+    return *(float(each) for each in best), float(np.abs(miss).max()), float(np.sqrt(np.mean(miss**2)))
 
 
 if __name__ == "__main__":

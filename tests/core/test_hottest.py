@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import minimize_scalar
@@ -50,6 +50,9 @@ def test_the_table_has_the_largest_rise_beside_the_weld(plate, y):
 
 
 @settings(max_examples=40)
+@example(Plate(25.0, 10.0, 0.15, 60.0), 0.3, 4.0)  # thick: by mirror sources
+@example(Plate(12.0, 9.5, 0.15, 75.0), 0.8, 12.0)  # just thick
+@example(Plate(12.0, 9.2, 0.15, 75.0), 0.8, 12.0)  # just not
 @given(PLATES, st.floats(0.1, 1.0), st.floats(0.3, 20))
 def test_in_the_depth_the_contour_is_where_the_largest_rise_says(plate, deep, y):
     z = deep * plate.thickness_mm

@@ -169,6 +169,15 @@ def test_the_metal_is_the_standards():
         assert metal.conductivity_w_mm_k(np.array([900.0]))[0] == pytest.approx(0.2325)
 
 
+def test_a_kilogram_of_aluminium_takes_a_megajoule_to_melt():
+    """By handbooks 0.9 to 1.18 kJ/(kg·K) and 390 to 400 kJ/kg: in all about 1.06 MJ/kg from 20 °C, of which 0.39 to melt."""
+    for metal in (REAL, MetalHeat(2.66e-3, 0.168, 574, 638)):
+        h = metal.table.enthalpy(np.array([20.0, metal.solidus_c, metal.liquidus_c])) / metal.density_g_mm3
+        assert h[2] - h[0] == pytest.approx(1060, rel=0.04)
+        warmed = 1.1 * (metal.liquidus_c - metal.solidus_c)
+        assert h[2] - h[1] == pytest.approx(390 + warmed, rel=0.01)
+
+
 def test_what_cannot_be_is_said():
     run = PlateRun(np.full((20, 20), 3.0), 0.2, PLAIN)
     with pytest.raises(ValueError, match="longer than nothing"):

@@ -25,7 +25,7 @@ import numpy as np
 
 from anvilsong.core.heat.plate import Array
 
-LATENT_J_G, MOLTEN_J_G_K = 0.390, 1.18
+LATENT_J_G, MOLTEN_J_G_K = 390.0, 1.18
 MOLTEN_W_MM_K, STIRRED = 0.093, 2.5
 COLDEST_C, HOTTEST_C = -60.0, 4000.0
 MIDDLE_C = 300.0  # where k(T) is the one that the steady source uses

@@ -1,0 +1,258 @@
+"""What is refused, with its field and what is allowed, beside the nearest that is taken; and ways that only rare jobs take."""
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from anvilsong.core.bead import Readings
+from anvilsong.core.bead.bead_models import Shot
+from anvilsong.core.bead.tip_fit import tip_state
+from anvilsong.core.bead.verdict import seen_flaws
+from anvilsong.core.board import board, settings_map
+from anvilsong.core.complaints import problems_of
+from anvilsong.core.errors import BadInput
+from anvilsong.core.heat.metal_heat import MetalHeat
+from anvilsong.core.heat.plate_run import PlateRun
+from anvilsong.core.job import Job, read_job
+from anvilsong.core.machine import Machine, Scale, read_panel
+from anvilsong.core.machine.model import Control
+from anvilsong.core.model import situation
+from anvilsong.core.model.values import evaluate
+from anvilsong.core.monotone import Monotone
+from anvilsong.core.plan import make_plan
+from anvilsong.core.plan.follow import with_settings
+from anvilsong.core.plan.pulse import pulse_advice
+from anvilsong.core.warming import PartDrawing, Run, Shape
+from anvilsong.core.warming.arc import Arc
+from anvilsong.core.warming.running import weld
+from anvilsong.demo.machines import MACHINES
+
+BUTT = {"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}
+
+
+def refused(make, **given):
+    """Field and sentence of the first complaint; empty when it is taken."""
+    try:
+        make(**given)
+    except ValidationError as trouble:
+        problem = problems_of(trouble.errors(include_url=False))[0]
+        return f"{problem.field}: {problem.allowed}"
+    return ""
+
+
+AMPS = {"points": ((5, 5), (200, 200))}
+SHAPES = {"points": ((0, 0), (1, 3)), "names": ("hard", "round"), "shown_as": "names"}
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({}, ""),
+        ({"points": ((5, 5), (5, 200))}, "the panel's values must rise"),
+        ({"points": ((5, 5), (4, 200))}, "the panel's values must rise"),
+        ({"points": ((0, 5), (1, 4), (2, 3))}, ""),
+        ({"points": ((0, 5), (1, 5), (2, 6))}, "rise all the way or fall all the way"),
+        ({"points": ((0, 5), (1, 6), (2, 5))}, "rise all the way or fall all the way"),
+        ({"points": ((7, 5),)}, ""),
+        ({"names": ("a", "b")}, "names: a scale of named places has names and is shown as names"),
+        ({"shown_as": "names"}, "names: a scale of named places has names and is shown as names"),
+        ({**SHAPES, "points": ((1, 0), (2, 3))}, "names: each name has one point, counted from 0"),
+        ({**SHAPES, "points": ((0, 0), (1, 3), (2, 4))}, "names: each name has one point, counted from 0"),
+        (SHAPES, ""),
+        ({"points": ((0, 0), (100_000, 1)), "step": 0.01}, ""),
+        ({"points": ((0, 0), (100_000.1, 1)), "step": 0.01}, "step: a scale has 10000000 steps at most"),
+    ],
+)
+def test_a_panels_scale(change, said):
+    found = refused(Scale, **(AMPS | change))
+    assert said in found
+    assert bool(said) == bool(found)
+
+
+@pytest.mark.parametrize(
+    ("control", "said"),
+    [
+        ({"setting": "amps_set", "scale": AMPS}, ""),
+        ({"setting": "travel_mm_s", "scale": AMPS}, "setting: a panel can set "),
+        ({"setting": "charm", "scale": AMPS}, "setting: a panel can set "),
+        ({"setting": "amps_set", "scale": AMPS, "basis": "rms"}, ""),
+        ({"setting": "frequency_hz", "scale": AMPS, "basis": "value"}, ""),
+        ({"setting": "frequency_hz", "scale": AMPS, "basis": "rms"}, "basis: frequency can be shown as "),
+        ({"setting": "amps_set", "scale": AMPS, "basis": "ep_amps"}, "basis: "),
+        ({"setting": "shape_en", "scale": SHAPES}, ""),
+        ({"setting": "shape_en", "scale": AMPS}, "scale.names: name the shapes in the panel's words"),
+        ({"setting": "shape_en", "scale": SHAPES | {"points": ((0, 0), (1, 9))}}, "scale.points: a shape is counted 0 to "),
+    ],
+)  # fmt: skip
+def test_a_panels_control(control, said):
+    found = refused(Control, label="Knob", **control)
+    assert said in found
+    assert bool(said) == bool(found)
+
+
+@pytest.mark.parametrize(
+    ("machine", "said"),
+    [
+        ({"least_a": 50, "most_a": 50}, ""),
+        ({"least_a": 50, "most_a": 49}, "least_a: the least amps must not be above the most"),
+        ({"least_frequency_hz": 90, "most_frequency_hz": 80}, "least_frequency_hz: the least frequency must not"),
+        ({"least_ep_share": 0.4, "most_ep_share": 0.3}, "least_ep_share: the least balance must not"),
+        ({"shapes": ("square", "square")}, "shapes: each shape stands once"),
+        ({"controls": [{"setting": "amps_set", "label": one, "scale": AMPS} for one in "ab"]}, "controls: each quantity has one control"),
+    ],
+)  # fmt: skip
+def test_a_machine(machine, said):
+    found = refused(Machine, name="Any", **machine)
+    assert said in found
+    assert bool(said) == bool(found)
+
+
+def test_what_a_panel_does_not_have():
+    machine = next(machine for machine in MACHINES if machine.control("shape_en"))
+    settings = make_plan(read_job(BUTT), machine).settings
+    places = len(machine.control("shape_en").scale.names)
+    assert read_panel({"shape_en": 0}, machine, settings).shape_en in machine.shapes
+    with pytest.raises(BadInput, match=f"has {places} places"):
+        read_panel({"shape_en": places}, machine, settings)
+    without = next(machine for machine in MACHINES if machine.control("ep_trim") is None)
+    with pytest.raises(BadInput, match=f"{without.name} has no such control"):
+        read_panel({"ep_trim": 0.1}, without, settings)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"draught_m_s": True}, "draught_m_s: allowed is a number"),
+        ({"a": {"alloy": "6061", "thickness": "3 mm"}, "b": {"alloy": "5083"}}, ""),
+        ({"a": {"alloy": "6061", "thickness": 3}, "b": {"thickness": 9}}, ""),
+        ({"a": "6061"}, "a"),
+    ],
+)
+def test_a_job(change, said):
+    found = refused(Job, **(BUTT | change))
+    assert said in found
+    assert bool(said) == bool(found)
+
+
+def test_of_side_b_what_is_not_said_is_as_on_side_a():
+    other = read_job(BUTT | {"b": {"alloy": "5083"}})
+    assert (other.b.metal.name, other.b.thickness_mm) == ("5083", 3.0)
+    thick = read_job(BUTT | {"b": {"thickness": 9}})
+    assert (thick.b.metal.name, thick.b.thickness_mm) == ("6061", 9.0)
+    tube = BUTT | {
+        "a": {"alloy": "6061", "thickness": 3, "outside_diameter_mm": 40},
+        "joint": "tube_plate",
+    }
+    assert read_job(tube | {"b": {"alloy": "5083", "thickness": 5}}).b.outside_diameter_mm is None
+
+
+def test_a_formula_is_arithmetic_and_nothing_else():
+    numbers = {"a": 2.0, "b": 0.5}
+    assert evaluate("-a + b*4 - a/b + a**3", numbers) == pytest.approx(-2 + 2 - 4 + 8)
+    assert evaluate("max(a, b) + min(a, b) + ceil(b) + sqrt(a*a) + tan(0)", numbers) == pytest.approx(5.5)
+    for formula in ("a if b else 1", "[a]", "'a'", "a < b", "a.real"):
+        with pytest.raises(ValueError, match="a formula cannot hold"):
+            evaluate(formula, numbers)
+    with pytest.raises(KeyError):
+        evaluate("open(a)", numbers)
+
+
+def strip(**more):
+    given = {
+        "thickness_mm": 2,
+        "shapes": (Shape(width_mm=60, height_mm=20),),
+        "runs": (Run(x_mm=0, y_mm=10, to_x_mm=60, to_y_mm=10),),
+        "cell_mm": 2.0,
+    }
+    return PartDrawing(**(given | more))
+
+
+SHEET = MetalHeat(2.7e-3, 0.2, 580, 650)
+
+
+def test_parts_that_cannot_be_welded():
+    blocks = tuple(
+        Shape(does="block", x_mm=x, width_mm=8, height_mm=5, block_metal=metal)
+        for x, metal in ((0, "copper"), (30, "steel"))
+    )
+    with pytest.raises(BadInput, match=r"shapes: .*copper, steel.* blocks of one metal"):
+        weld(strip(shapes=(Shape(width_mm=60, height_mm=20), *blocks)), SHEET, Arc(4.0, 4.0))
+    runs = (*strip().runs, Run(x_mm=60, y_mm=5, to_x_mm=0, to_y_mm=5, cools_to_c=20))
+    with pytest.raises(BadInput, match=r"cools_to_c: “20 °C” .* within an hour it does not get so cool"):
+        weld(strip(runs=runs), SHEET, Arc(4.0, 4.0))
+
+
+def test_metal_that_melts_at_once_holds_no_latent_heat():
+    plate = PlateRun(np.full((5, 5), 2.0), 2.0, MetalHeat(2.7e-3, 0.2, 580, 650, simple=True), start_c=640)
+    assert plate.latent_j == 0.0
+    half = PlateRun(np.full((5, 5), 2.0), 2.0, SHEET, start_c=615)
+    assert half.latent_j == pytest.approx(0.5 * 5 * 5 * 2 * 2 * 2 * 2.7e-3 * 390, rel=0.01)
+
+
+def test_a_curve_of_two_points_is_a_line():
+    line = Monotone(np.array([1.0, 3.0]), np.array([2.0, 8.0]))
+    assert line(np.array([1.0, 1.5, 3.0])) == pytest.approx([2.0, 3.5, 8.0])
+
+
+def test_what_is_missing_has_no_lane_and_no_map_edge():
+    """A refused plan has no board; without a rod there is none to set, without a tungsten none that balls."""
+    plan = make_plan(read_job({"a": {"alloy": "7075", "thickness": 3}, "joint": "butt"}))
+    sound = make_plan(read_job(BUTT))
+    machine = MACHINES[1]
+    assert board(plan, sound.settings, machine) == []
+    assert with_settings(plan, sound.settings, machine) is plan
+    assert "filler_mm" in {lane.key for lane in board(sound, sound.settings, machine)}
+    alone = make_plan(
+        read_job(BUTT | {"filler_wanted": "none", "joint": "edge", "a": {"alloy": "5083", "thickness": 3}})
+    )
+    assert alone.settings.filler is None
+    assert "filler_mm" not in {lane.key for lane in board(alone, alone.settings, machine)}
+    bare = sound.settings.model_copy(update={"tungsten": None})
+    found = settings_map(sound.job, bare, machine, ("amps_run", "travel_mm_s"))
+    assert float(np.max(found.used["tungsten"])) == 0.0 if "tungsten" in found.used else True
+
+
+@pytest.mark.parametrize(
+    ("job", "said"),
+    [
+        ({"position": "vertical"}, "hold the pool up"),
+        ({"position": "overhead"}, "hold the pool up"),
+        ({"a": {"alloy": "6061", "thickness": 0.8}}, "metal this thin"),
+        ({"position": "vertical", "school": {"pulse": "dab"}}, ""),
+        ({}, ""),
+    ],
+)
+def test_when_a_pulse_is_worth_trying(job, said):
+    advice = pulse_advice(situation(read_job(BUTT | job)))
+    assert said in advice
+    assert bool(said) == bool(advice)
+
+
+def seen_as(**more):
+    return Readings(bead_width_mm=6, border_left_mm=1, border_right_mm=1, seconds=30, length_mm=100, **more)
+
+
+def test_a_tip_that_nobody_could_judge():
+    """No tungsten, or one balled on purpose: its ball says nothing of its load."""
+    plan = make_plan(read_job(BUTT))
+    seen = seen_as(ball_mm=2.4)
+
+    def state(tungsten, readings=seen):
+        return tip_state(Shot(plan.job, plan.settings.model_copy(update={"tungsten": tungsten}), readings))
+
+    pointed = plan.settings.tungsten
+    assert state(None) is None
+    assert state(pointed) is not None
+    assert state(pointed.model_copy(update={"tip": "ball"})) is None
+    assert state(pointed, seen_as()) is None
+
+
+def test_what_a_crater_asks_for():
+    plan = make_plan(read_job(BUTT))
+    at = situation(plan.job)
+    said = {
+        crater: " ".join(seen_flaws(at, seen_as(crater=crater))) for crater in ("filled", "hollow", "cracked")
+    }
+    assert "hollow: feed rod into it" in said["hollow"]
+    assert "cracked: end with the pedal off slowly" in said["cracked"]
+    assert "rater" not in said["filled"]
