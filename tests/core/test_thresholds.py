@@ -205,6 +205,26 @@ def test_what_the_joint_wants_of_the_machine(bench):
     assert least(0.5, melt_through=1.0)["machine_minimum"] == "stop"
 
 
+def test_what_is_advised_where_the_machine_is_short():
+    """Slower only where there is slower to go; a bevel only where one can be."""
+
+    def ways(**job):
+        own = Bench(**job)
+        seen = own.figures(work_heat_w=1.0, heat_wanted_w=100.0)
+        found = machine_warnings(own.at, own.settings, seen, MACHINE)
+        return next(warning.message for warning in found if warning.code == "machine_short")
+
+    plain = ways()
+    assert "travel slower" not in plain
+    assert "bevel" not in plain
+    assert "travel slower, " in ways(travel_mm_s=2.0)
+    own = Bench()
+    own.settings = own.settings.model_copy(update={"travel_mm_s": own.at.usual_travel_mm_s + 0.5})
+    seen = own.figures(work_heat_w=1.0, heat_wanted_w=100.0)
+    assert "travel slower, " in next(iter(machine_warnings(own.at, own.settings, seen, MACHINE))).message
+    assert ": bevel and more passes, preheat, or take" in ways(joint="butt", edge_prep="square")
+
+
 def test_over_what_the_machine_has(bench):
     at = lambda amps: bench.machine(bench.settings.model_copy(update={"amps_set": amps}))  # noqa: E731
     assert over_and_under(300.5, at, "over_machine")

@@ -235,12 +235,12 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
         kept["coupons"] = [coupon for coupon in coupons if readable(JobEntry, kept | {"coupons": [coupon]})]
         kept["ticks"] = [tick for tick in ticks if readable(JobEntry, kept | {"ticks": [tick]})]
         kept["heat_runs"] = [run for run in heat if readable(JobEntry, kept | {"heat_runs": [run]})]
+        whole = readable(JobEntry, kept)
+        if whole is None:
+            written.left_out += 1
+            return None
         stayed = len(kept["plans"]) + len(kept["coupons"]) + len(kept["ticks"]) + len(kept["heat_runs"])
         written.left_out += len(plans) + len(coupons) + len(ticks) + len(heat) - stayed
-        whole = readable(JobEntry, kept)
-    if whole is None:
-        written.left_out += 1
-        return None
     return whole.model_dump(mode="json", by_alias=True)
 
 
