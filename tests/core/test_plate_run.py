@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anvilsong.core.heat.metal_heat import LATENT_J_G, MetalHeat
+from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.heat.moving_source import thin_plate_rise_per_watt
 from anvilsong.core.heat.plate import Plate
 from anvilsong.core.heat.plate_run import NO_LOSS, Air, Block, PlateRun
@@ -86,7 +86,7 @@ def test_melting_takes_its_heat():
     volume = 64 * 3.0
     cold = float(REAL.table.enthalpy(20.0))
     needed = float(REAL.table.enthalpy(REAL.liquidus_c + 5)) - cold
-    latent = LATENT_J_G * RHO * volume
+    latent = 390 * RHO * volume
     run.step(1.0, needed * volume, (4.0, 4.0), (4.0, 4.0), 50.0)
     run.step(5.0)
     assert float(run.temperature_c.min()) == pytest.approx(REAL.liquidus_c + 5, abs=2)
