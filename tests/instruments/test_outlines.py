@@ -1,6 +1,7 @@
 """Outlines of SVG and DXF: sizes, holes, arcs, loops of single lines; and files that are none, or bombs."""
 
 import io
+import itertools
 
 import ezdxf
 import numpy as np
@@ -129,3 +130,38 @@ def test_many_shapes_are_few():
     many = "".join(f'<rect x="{n % 40 * 9}" y="{n // 40 * 9}" width="7" height="7"/>' for n in range(3000))
     found = read_outlines(f'<svg xmlns="http://www.w3.org/2000/svg">{many}</svg>'.encode(), "many")
     assert len(found) <= 60
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_pieces_drawn_in_any_order_and_either_way_join(seed):
+    """A profile of six lines and an arc, as a hand draws it: shuffled, some from their end to their beginning."""
+    rng = np.random.default_rng(seed)
+    corners = [(0, 0), (80, 0), (80, 30), (60, 30), (60, 50), (0, 50), (0, 0)]
+    pieces = [(one, other) for one, other in itertools.pairwise(corners)]
+
+    def draw(space):
+        for place in rng.permutation(len(pieces)):
+            begin, end = pieces[place]
+            space.add_line(*((end, begin) if rng.random() < 0.5 else (begin, end)))
+        space.add_text("not a line")
+        space.add_line((200, 200), (230, 200))  # ends nowhere
+        space.add_line((5, 5), (5, 5))  # no length
+
+    (found,) = read_outlines(dxf(draw=draw), "profile.dxf")
+    assert area(found) == pytest.approx(80 * 50 - 20 * 20)
+    assert len(found.corners) == 6
+
+
+def test_what_does_not_close_is_no_outline():
+    def draw(space):
+        for one, other in itertools.pairwise([(0, 0), (80, 0), (80, 30), (0, 30), (0, 0.5)]):
+            space.add_line(one, other)
+
+    with pytest.raises(BadInput):
+        read_outlines(dxf(draw=draw), "profile.dxf")
+
+
+def test_a_point_and_a_line_in_a_drawing_are_passed_over():
+    drawn = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M5 5h0z"/><text>size</text><path d="M0 0h40v30h-40z"/></svg>'
+    found = read_outlines(drawn.encode(), "drawn.svg")
+    assert [round(area(line)) for line in found] == [1200]
