@@ -265,3 +265,17 @@ def test_a_backup_of_other_pages_and_the_book_itself(make_session, data_file, tm
             restore_from(data_file, file)
     with pytest.raises(CannotRead, match="it is the database itself"):
         backup_to(data_file, data_file)
+
+
+def test_what_a_gauge_may_say(make_session):
+    """From nothing to a quarter over full; a note is kept as far as its field goes."""
+    with make_session.begin() as session:
+        cylinder = shop.kits(session)[0].cylinders[0]
+        most = 1.25 * cylinder.full_bar
+        for bar in (0.0, most):
+            assert shop.read_gauge(session, cylinder, bar).bar == bar
+        for bar in (-0.1, most + 0.1):
+            with pytest.raises(BadInput, match=rf"{cylinder.name} holds 0 to {cylinder.full_bar:g} bar"):
+                shop.read_gauge(session, cylinder, bar)
+        assert shop.read_gauge(session, cylinder, 90, "  " + "x" * 500).note == "x" * 400
+        assert [row.bar for row in shop.gauge_log(session, cylinder.name, limit=3)] == [90, most, 0.0]
