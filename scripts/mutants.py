@@ -46,6 +46,7 @@ class Fault:
 
     path: Path
     line: int
+    statement: int  # the line that it begins on, which is the one that tests are known by
     what: str
     source: str
 
@@ -59,12 +60,15 @@ def faults_of(path: Path) -> Iterator[Fault]:
     """Every fault of a module, in order."""
     tree = ast.parse(path.read_text(encoding="utf-8"))
     spots = [node for node in ast.walk(tree) if _can_fail(node)]
+    statements = [node for node in ast.walk(tree) if isinstance(node, ast.stmt)]
     for number, node in enumerate(spots):
         changed = copy.deepcopy(tree)
         twin = [each for each in ast.walk(changed) if _can_fail(each)][number]
         what = _spoil(twin)
         if what:
-            yield Fault(path, node.lineno, what, ast.unparse(changed))
+            within = (each for each in statements if each.lineno <= node.lineno <= (each.end_lineno or 0))
+            statement = max(each.lineno for each in within)
+            yield Fault(path, node.lineno, statement, what, ast.unparse(changed))
 
 
 def _can_fail(node: ast.AST) -> bool:
@@ -187,7 +191,7 @@ class Bench:
         widest = tests_of(rows) or sum(
             (tests_of(self.lines.get(str(path), {})) for path in fault.path.parent.glob("*.py")), Counter()
         )
-        running = rows.get(fault.line) or list(widest)
+        running = rows.get(fault.statement) or list(widest)
         floor = fault.room.partition("/")[0]
 
         def is_far(test: str) -> bool:  # a room's own tests look closest
@@ -196,7 +200,7 @@ class Bench:
         near = sorted(running, key=lambda t: (is_far(t), self.breadth[t], t))[: FIRST_TESTS // 2]
         wide = sorted(running, key=lambda t: (is_far(t), -widest[t], t))[: FIRST_TESTS // 2]
         first = list(dict.fromkeys([*near, *wide]))
-        if not rows.get(fault.line):
+        if not rows.get(fault.statement):
             first += ALWAYS.get(floor, ())
         rest = sorted(set(running) - set(first), key=lambda t: (self.breadth[t], t))[:MORE_TESTS]
         return first, rest

@@ -16,6 +16,7 @@ from anvilsong.store import attachments, book, coupons, exchange_pictures, excha
 from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.database import existing_database, open_database, sessions
 from anvilsong.store.exchange import import_from
+from anvilsong.store.exchange_taking import Imported
 from anvilsong.store.export import export_book, export_to
 
 READINGS = Readings(bead_width_mm=6.4, border_left_mm=0.8, border_right_mm=0.8, seconds=27, length_mm=100)
@@ -240,3 +241,20 @@ def test_a_taking_over_that_fails_half_way_takes_nothing(whole, fresh, tmp_path)
             assert session.scalar(text(f"SELECT count(*) FROM {table}")) == 0
         session.execute(text("DROP TRIGGER full"))
     assert came(fresh, tmp_path, whole).jobs == len(whole["jobs"])
+
+
+@pytest.mark.parametrize(
+    ("came_in", "words"),
+    [
+        ((0, 0, 0, 0, 0), "0 jobs"),
+        ((1, 0, 0, 0, 0), "1 job"),
+        ((2, 1, 0, 3, 0), "2 jobs, 1 machine, 3 welders"),
+        ((0, 0, 1, 0, 1), "0 jobs, 1 kit; 1 job was here already and stay as they are"),
+        (
+            (3, 2, 2, 1, 4),
+            "3 jobs, 2 machines, 2 kits, 1 welder; 4 jobs were here already and stay as they are",
+        ),
+    ],
+)
+def test_what_came_in_is_said(came_in, words):
+    assert Imported(*came_in).said == words
