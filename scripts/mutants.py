@@ -67,7 +67,7 @@ def faults_of(path: Path) -> Iterator[Fault]:
         what = _spoil(twin)
         if what:
             within = (each for each in statements if each.lineno <= node.lineno <= (each.end_lineno or 0))
-            statement = max(each.lineno for each in within)
+            statement = max((each.lineno for each in within), default=node.lineno)
             yield Fault(path, node.lineno, statement, what, ast.unparse(changed))
 
 
