@@ -19,6 +19,7 @@ from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.pass_list import passes
+from anvilsong.core.quantities import to_shown
 from anvilsong.core.registry import with_value
 from anvilsong.demo.machines import MACHINES
 from anvilsong.web.drawings.coupon import coupon_drawing
@@ -28,6 +29,7 @@ from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.passes import passes_drawing
 from anvilsong.web.drawings.section import joint_drawing, section_drawing
+from anvilsong.web.drawings.ticks import round_ticks
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 
@@ -194,3 +196,23 @@ def test_the_rest_of_the_drawings():
         for b in (0.3, 2.0)
     )
     assert float(by_class(wide, "border")[0].get("height")) > float(by_class(thin, "border")[0].get("height"))
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "about", "dimension", "system", "shown"),
+    [
+        (79, 164, 5, "current", "mm", [80, 100, 120, 140, 160]),
+        (0.12, 0.55, 5, "share", "mm", [20, 30, 40, 50]),
+        (0, 1.9, 5, "length", "mm", [0, 0.5, 1.0, 1.5]),
+        (0, 14.4, 5, "length", "mm", [0, 5, 10]),
+        (0, 14.4, 5, "length", "inch", [0, 0.2, 0.4]),
+        (2, 7, 5, "speed", "mm", [2, 3, 4, 5, 6, 7]),
+        (2, 7, 5, "speed", "inch", [5, 10, 15]),
+        (20, 120, 5, "temperature", "inch", [100, 150, 200]),
+        (-0.4, 0.2, 5, "share", "mm", [-40, -20, 0, 20]),
+    ],
+)
+def test_axes_are_marked_at_round_values_of_the_readers_units(low, high, about, dimension, system, shown):
+    ticks = round_ticks(low, high, about, dimension, system)
+    assert [to_shown(tick, dimension, system) for tick in ticks] == pytest.approx(shown, abs=1e-9)
+    assert all(low - 1e-9 <= tick <= high + 1e-9 for tick in ticks)

@@ -17,6 +17,7 @@ from anvilsong.core.board import AXES, LIMIT_WORDS, AxisKey, SettingsMap
 from anvilsong.core.quantities import figure, unit_words
 from anvilsong.core.units import UnitSystem
 from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.ticks import nice, round_ticks
 
 WIDTH, HEIGHT = 720.0, 520.0
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 40.0, 446.0
@@ -106,7 +107,7 @@ def _equal_lines(
     low, high = low - 0.4 * (high - low), high + 0.6 * (high - low)
     if not high > low + 1e-6:
         return
-    step = _nice((high - low) / LINES)
+    step = nice((high - low) / LINES)
     made = _generator(found, values)
     for level in np.arange(np.ceil(low / step) * step, high, step):
         every = [line for line in made.lines(float(level)) if len(line) > LEAST_EDGE]
@@ -164,7 +165,7 @@ def _name(drawing: Drawing, words: str, place: Point | None) -> None:
 def _axes(drawing: Drawing, found: SettingsMap, sheet: _Sheet, system: UnitSystem) -> None:
     for key, values, upright in ((found.x_key, found.x, False), (found.y_key, found.y, True)):
         axis = AXES[key]
-        for value in _ticks(key, float(values[0]), float(values[-1]), system):
+        for value in round_ticks(float(values[0]), float(values[-1]), 5, axis.dimension, system):
             x, y = sheet.at(found.x[0] if upright else value, value if upright else found.y[0])
             said = figure(value, axis.dimension, system, axis.decimals)
             if upright:
@@ -184,24 +185,6 @@ def _axes(drawing: Drawing, found: SettingsMap, sheet: _Sheet, system: UnitSyste
 
 def _unit(key: AxisKey, system: UnitSystem) -> str:
     return "Hz" if key == "frequency_hz" else unit_words(AXES[key].dimension, system)
-
-
-def _ticks(key: AxisKey, low: float, high: float, system: UnitSystem) -> list[float]:
-    """Five or so round values, round in the reader's own units."""
-    from anvilsong.core.quantities import to_shown
-
-    dimension = AXES[key].dimension
-    first, last = to_shown(low, dimension, system), to_shown(high, dimension, system)
-    step = _nice((last - first) / 5)
-    shown = np.arange(np.ceil(first / step - 1e-9) * step, last + 1e-9 * step, step)
-    scale = (high - low) / (last - first)
-    return [float(low + (value - first) * scale) for value in shown]
-
-
-def _nice(step: float) -> float:
-    """The next of 1, 2, 5 in its power of ten."""
-    power = 10 ** np.floor(np.log10(max(step, 1e-9)))
-    return float(next(n * power for n in (1, 2, 5, 10) if n * power >= step - 1e-12))
 
 
 def _marks(drawing: Drawing, sheet: _Sheet, look: MapLook) -> None:

@@ -8,24 +8,24 @@ from markupsafe import Markup
 
 from anvilsong.core.bead import Trend
 from anvilsong.core.quantities import figure, unit_words
-from anvilsong.core.units import UnitSystem
+from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.ticks import round_ticks
 
 WIDTH, HEIGHT, LEFT, BOTTOM, EDGE = 560.0, 280.0, 58.0, 46.0, 16.0
 MARKS = 5
+Axis = tuple[str, Dimension, Callable[[float], str]]  # name, dimension, how a value is said
 
 
-def trend_drawing(
-    trend: Trend, words: str, setting: tuple[str, Callable[[float], str]], system: UnitSystem
-) -> Markup:
+def trend_drawing(trend: Trend, words: str, setting: Axis, system: UnitSystem) -> Markup:
     """A trend with its axes.
 
     Parameters
     ----------
     words : what is drawn upwards, a length
-    setting : what is drawn to the right, and how one value of it is said
+    setting : what is drawn to the right
     """
-    name, said = setting
+    name, dimension, said = setting
     across = [*trend.at, *(dot.at for dot in trend.dots)]
     upward = [*trend.high, *(dot.value for dot in trend.dots)]
     low, high, top = min(across), max(across), 1.08 * max(max(upward), 0.5)
@@ -49,9 +49,9 @@ def trend_drawing(
     drawing.polyline(
         [(x(at), y(value)) for at, value in zip(trend.at, trend.line, strict=True)], "trend-line"
     )
-    for n in range(MARKS):
-        at, value = low + (high - low) * n / (MARKS - 1), top * n / MARKS
+    for at in round_ticks(low, high, MARKS, dimension, system):
         drawing.text((x(at), HEIGHT - BOTTOM + 20), said(at), "label small", "middle")
+    for value in round_ticks(0.0, top, MARKS, "length", system):
         drawing.text((LEFT - 4, y(value) + 5), figure(value, "length", system), "label small", "end")
         drawing.line((LEFT, y(value)), (WIDTH - 12, y(value)), "trend-rule")
     drawing.text((WIDTH - 14, HEIGHT - 4), name, "label small", "end")

@@ -41,7 +41,7 @@ class _Frame:
 
     def __init__(self, settings: Settings, ghost: Settings | None, width: float, height: float) -> None:
         shown = [settings] + ([ghost] if ghost else [])
-        self.top, self.bottom, self.left, self.right = 34.0, height - 26.0, LEFT, width - RIGHT_GAP
+        self.top, self.bottom, self.left, self.right = 34.0, height - 34.0, LEFT, width - RIGHT_GAP
         above = max(s.amps_set * (1 + s.ep_trim) for s in shown)
         below = max(s.amps_set for s in shown)
         self.scale = (self.bottom - self.top) / (above + below)
@@ -100,7 +100,7 @@ def wave_drawing(
     drawing.text(
         (frame.left, frame.top - 17), f"{ep:.0f} A cleans, {share * 100:.0f} % of the time", "label frost-ink"
     )
-    drawing.text((frame.right, height - 7), f"{amps:.0f} A heats the work", "label ember-ink", "end")
+    drawing.text((frame.right, height - 4), f"{amps:.0f} A heats the work", "label ember-ink", "end")
     drawing.text(
         (frame.right, frame.top - 17), f"{1000 / settings.frequency_hz:.1f} ms a cycle", "label", "end"
     )

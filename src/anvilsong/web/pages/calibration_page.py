@@ -29,7 +29,7 @@ from anvilsong.store.calibrated import members_of
 from anvilsong.store.calibrations import coupons_of, leave_out, refit, shots_of
 from anvilsong.store.models import CalibrationRow, CouponRow, MachineRow
 from anvilsong.store.reading import readable
-from anvilsong.web.drawings.trend import trend_drawing
+from anvilsong.web.drawings.trend import Axis, trend_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.requests import Fields, RowId, found
 
@@ -84,10 +84,11 @@ def _charts(
         return []
 
     def border() -> Markup:
-        return trend_drawing(border_over_share(shots, made), "Border", ("EP share", percent), system)
+        share: Axis = ("EP share", "share", percent)
+        return trend_drawing(border_over_share(shots, made), "Border", share, system)
 
     def width() -> Markup:
-        amps = ("Amps", lambda value: f"{value:.0f}")
+        amps: Axis = ("Amps", "current", lambda value: f"{value:.0f}")
         return trend_drawing(width_over_amps(shots, made), "Bead width", amps, system)
 
     return [
