@@ -83,6 +83,17 @@ def test_where_the_pool_is_reached():
     assert _reached_mm(trace([(0, 6.1), (100, 6.1)]), arc) == pytest.approx(2)
 
 
+@pytest.mark.parametrize(
+    ("narrow", "reached"), [((14,), True), ((14, 15), False), ((10, 15), True), ((12, 14, 17), False)]
+)
+def test_a_blink_does_not_undo_it(narrow, reached):
+    """Over two pools, six places of 2 mm here, one may be narrow."""
+    seen = trace([(0, 3.0), (100, 3.0)])
+    seen["width_mm"] = [6.0 if 10 <= n < 20 and n not in narrow else 3.0 for n in range(50)]
+    found = _reached_mm(seen, Arc(6.0, 3.0))
+    assert (found is not None) is reached
+
+
 def run_trace(share, **more):
     way = tuple(float(each) for each in range(1, 101))
     return RunTrace(
