@@ -1,5 +1,7 @@
 """What a part is made of: arc, foot, traces, presets, pictures; each by its own figures."""
 
+import re
+
 import numpy as np
 import pytest
 
@@ -22,6 +24,7 @@ from anvilsong.core.warming import (
 )
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.compare import compared
+from anvilsong.core.warming.effort import MOST_SECONDS, check_effort, estimated_s
 from anvilsong.core.warming.foot import Foot
 from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
 from anvilsong.core.warming.presets import casting, plate, tube_seam
@@ -233,3 +236,31 @@ def test_a_mark_is_over_only_past_its_limit():
     assert Mark(name="Seal", x_mm=1, y_mm=1, most_c=150).most_c == 150
     with pytest.raises(ValueError, match="most_c"):
         Mark(name="Seal", x_mm=1, y_mm=1, most_c=601)
+
+
+def test_what_is_too_long_to_compute_says_which_cells_would_do():
+    """Work goes with the cube of the cells' fineness: the cells that are named are taken, those a fifth finer are not."""
+    arc = Arc(5.8, 3.6)
+    drawn = plate(900, 600, 3.0).model_copy(update={"cell_mm": 0.5})
+    with pytest.raises(BadInput, match=r"take cells of (\d+\.\d) mm") as told:
+        check_effort(drawn, arc)
+    coarser = float(re.search(r"cells of (\d+\.\d) mm", str(told.value))[1])
+    assert check_effort(drawn.model_copy(update={"cell_mm": coarser}), arc) < MOST_SECONDS
+    assert estimated_s(drawn.model_copy(update={"cell_mm": 0.8 * coarser}), arc) > MOST_SECONDS
+    minutes = float(re.search(r"about (\d+) minutes", str(told.value))[1])
+    assert minutes == pytest.approx(estimated_s(drawn, arc) / 60, abs=0.5)
+
+
+def test_marks_and_holes_of_the_presets_lie_on_their_metal():
+    """The preset's hole, its mark and its run keep their places when it is made larger."""
+    for name, (_, make) in PRESETS.items():
+        drawn = make()
+        left, bottom, right, top = drawn.box_mm
+        for mark in drawn.marks:
+            assert left < mark.x_mm < right, name
+            assert bottom < mark.y_mm < top, name
+        for hole in (shape for shape in drawn.shapes if shape.does == "hole" and shape.form == "circle"):
+            (seal,) = drawn.marks
+            assert seal.x_mm == hole.x_mm
+            assert hole.width_mm / 2 < hole.y_mm - seal.y_mm < hole.width_mm
+            assert drawn.runs[0].y_mm < seal.y_mm
