@@ -34,8 +34,8 @@ WANTED = {
     "plan, new job": 6.0,
     "ranking the shop": 25.0,
     "judge a coupon": 5.0,
-    "start-up": 2.5,
-    "anvilsong plan": 1.7,
+    "start-up": 2.0,
+    "anvilsong plan": 1.2,
 }
 MOST_FIRST_VISIT_KB = 150.0
 LINKED = re.compile(r'(?:href|src)="(/static/[^"]+\.(?:css|js|svg))"')
