@@ -1,5 +1,7 @@
 """The wave engine against integration, equal heat, swap across all machines, locks, knobs, pulse, sound, ranking."""
 
+import math
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -12,7 +14,7 @@ from anvilsong.core.board import resolve, ties
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
-from anvilsong.core.machine.knob import KnobPoint, calibrate
+from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.model.effects import consequences
@@ -286,3 +288,19 @@ def test_every_school_says_what_it_gains_and_costs():
     assert {
         question: tuple(row.school for row in rows) for question, rows in school_choices().items()
     } == questions
+
+
+@pytest.mark.parametrize(
+    ("position", "left", "right"),
+    [(0.0, 0, 1), (1.0, 0, 1), (3.0, 0, 1), (4.0, 0, 1), (4.5, 1, 2), (7.0, 1, 2), (9.9, 2, 3), (10.0, 2, 3)],
+)
+def test_how_sure_a_knob_is_between_its_points(position, left, right):
+    """The points' own spread, and 0.18 of their difference half way between."""
+    known = [(0.0, 10.0, 1.0), (4.0, 50.0, 3.0), (9.0, 90.0, 2.0), (10.0, 200.0, 0.0)]
+    knob = Knob(points=tuple(KnobPoint(position=x, value=y, sd=sd) for x, y, sd in known))
+    (x0, y0, sd0), (x1, y1, sd1) = known[left], known[right]
+    s = (position - x0) / (x1 - x0)
+    guess = 0.18 * abs(y1 - y0) * 4 * s * (1 - s)
+    assert knob.sd_at(position) == pytest.approx(math.hypot(sd0 + s * (sd1 - sd0), guess))
+    assert knob.sd_at(-5) == pytest.approx(1.0)  # the ends hold
+    assert knob.sd_at(50) == pytest.approx(0.0, abs=1e-9)

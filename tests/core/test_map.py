@@ -1,9 +1,11 @@
 """The map: the same figures as the board's, each edge by its own limit, and what it may ask."""
 
+import dataclasses
 import itertools
 
 import numpy as np
 import pytest
+from scipy.interpolate import RegularGridInterpolator
 
 from anvilsong.core.board import AXES, settings_map, with_axis
 from anvilsong.core.board.map_axes import axis_range
@@ -180,3 +182,22 @@ def test_how_far_each_axis_goes():
     far = hundred.model_copy(update={"ep_share": 0.7, "travel_mm_s": 12.0})
     assert axis_range("ep_share", at, far, machine)[1] == pytest.approx(0.7)
     assert axis_range("travel_mm_s", at, far, machine)[1] == pytest.approx(14.4)
+
+
+def test_the_limit_at_a_place_is_read_between_the_points():
+    """Straight lines both ways, as the library has them; at the rim and beyond it the rim's own."""
+    rng = np.random.default_rng(3)
+    found = made("amps_run", "travel_mm_s")
+    x, y = np.linspace(50, 200, 7), np.linspace(1, 5, 5)
+    used = {key: rng.random((5, 7)) for key in ("cold", "sags", "machine")}
+    small = dataclasses.replace(found, x=x, y=y, used=used)
+    across, up = rng.uniform(50, 200, 300), rng.uniform(1, 5, 300)
+    layers = [RegularGridInterpolator((y, x), each)((up, across)) for each in used.values()]
+    top, second = np.sort(np.stack(layers), axis=0)[[-1, -2]]
+    clear = top - second > 1e-3
+    said = np.array(small.limit_at(across, up))
+    assert (said == np.array(list(used))[np.argmax(layers, axis=0)])[clear].all()
+    assert clear.sum() > 250
+    corners = small.limit_at(np.array([0.0, 999.0]), np.array([0.0, 999.0]))
+    assert corners[0] == max(used, key=lambda key: used[key][0, 0])
+    assert corners[1] == max(used, key=lambda key: used[key][-1, -1])
