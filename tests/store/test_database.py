@@ -83,7 +83,7 @@ def test_a_start_that_was_killed_long_ago_starts_again(tmp_path):
         path.touch()
         with sessions(open_database(path))() as session:
             assert session.scalar(text("SELECT version_num FROM alembic_version")) == known_revisions()[0]
-            assert session.scalar(text("PRAGMA application_id")) == database.APPLICATION_ID
+            assert session.scalar(text("PRAGMA application_id")) == int.from_bytes(b"Anvs", "big")
 
 
 def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatch):

@@ -81,7 +81,7 @@ def test_a_drawn_part_comes_along_without_its_film(make_session, fresh, tmp_path
     import_from(fresh, file)
     with fresh() as session:
         tank = book.find_jobs(session, "float tank")[0]
-        (run,) = heat_runs.drawings_of(session, tank.id)
+        (run,) = tank.heat_runs
         assert heat_runs.part_of(run) == PRESETS["box_panel"][1]()
         assert (run.uid, run.revision, run.result, run.film) == ("a" * 32, 2, None, None)
 

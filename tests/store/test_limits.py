@@ -200,10 +200,6 @@ def test_what_a_killed_start_left_is_cleared_when_it_is_old(tmp_path):
     assert (old.exists(), young.exists(), other.exists()) == (False, True, True)
 
 
-if __name__ == "__main__":
-    FILE.write_text(json.dumps(everything(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
-
-
 def test_old_films_and_very_old_parts_go(make_session):
     """Three films of a job are kept, a hundred drawings, and eight finished ones are offered again."""
     drawing = PRESETS["strip"][1]()
@@ -213,13 +209,12 @@ def test_old_films_and_very_old_parts_go(make_session):
             run = heat_runs.add_heat_run(session, job, 1, drawing)
             if number >= 90:
                 run.result, run.film = {"of": number}, b"film"
-        ids = sorted(row.id for row in heat_runs.drawings_of(session, job.id))
+        session.expire(job)
+        ids = [row.id for row in job.heat_runs]
         assert len(ids) == 100
         assert [run.id for run in heat_runs.earlier_runs(session, job.id)] == ids[-8:]
         heat_runs.keep_result(session, ids[-1], result(), b"newest")
-        with_film = [
-            row.id for row in heat_runs.drawings_of(session, job.id) if heat_runs.has_film(session, row.id)
-        ]
+        with_film = [row.id for row in job.heat_runs if heat_runs.has_film(session, row.id)]
         assert with_film == ids[-3:]
         assert heat_runs.film_of(session, ids[-1]) == b"newest"
         heat_runs.keep_result(session, 10**6, result(), b"")  # taken away meanwhile
@@ -237,3 +232,7 @@ def result():
     return PartResult.model_validate(
         {"run": run, "foot": foot, "ceiling_a": 150, "has_pedal": True, "film": film}
     )
+
+
+if __name__ == "__main__":
+    FILE.write_text(json.dumps(everything(), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")

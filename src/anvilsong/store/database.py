@@ -26,7 +26,6 @@ from anvilsong.core.errors import CannotRead
 from anvilsong.store.files import remove_beside
 from anvilsong.store.models import Base
 
-APPLICATION_ID = 0x416E7673  # “Anvs”, in the file's header
 BUSY_S = 5.0
 LEFT_BEHIND_S = 600.0
 OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})

@@ -75,13 +75,6 @@ def has_film(session: Session, run_id: int) -> bool:
     return session.scalar(kept) is not None
 
 
-def drawings_of(session: Session, job_id: int) -> list[HeatRunRow]:
-    """Every drawing of a job, oldest first."""
-    return list(
-        session.scalars(select(HeatRunRow).where(HeatRunRow.job_id == job_id).order_by(HeatRunRow.id))
-    )
-
-
 @dataclass(frozen=True)
 class EarlierRun:
     """A finished run as a list names it."""

@@ -20,7 +20,6 @@ from anvilsong.store.reading import readable_text
 
 LINES_A_PAGE = 50
 MOST_WORDS = 12  # of a search
-MOST_PAGES = 100_000
 
 
 @dataclass(frozen=True)

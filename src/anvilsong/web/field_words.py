@@ -7,7 +7,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.errors import Problem
 from anvilsong.core.registry import BY_KEY
 
 WORDS: dict[str, str] = {
@@ -114,11 +114,6 @@ def in_words(field: str) -> str:
     if end and end[1] in BY_KEY:
         return f"{BY_KEY[end[1]].words}, {end[2]}est"
     return WORDS.get(field) or WORDS.get(field.split(".")[0]) or field.replace("_", " ").capitalize()
-
-
-def worded(trouble: BadInput) -> BadInput:
-    """The same complaints under the names of the page."""
-    return BadInput(*(named(problem) for problem in trouble.problems))
 
 
 def named(problem: Problem) -> Problem:

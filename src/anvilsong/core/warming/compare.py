@@ -10,7 +10,6 @@ from anvilsong.core.warming.drawing import PartDrawing
 from anvilsong.core.warming.result import Compared, HeatRun
 
 PAUSE_S = 30.0
-MOST_ORDERS = 2
 
 
 @dataclass(frozen=True)
