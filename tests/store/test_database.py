@@ -13,7 +13,6 @@ from alembic import command
 from sqlalchemy import text
 
 from anvilsong.core.errors import CannotRead
-from anvilsong.store import database
 from anvilsong.store.database import existing_database, known_revisions, open_database, sessions, standing
 
 
