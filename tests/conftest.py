@@ -8,6 +8,7 @@ import socket
 import sqlite3
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from contextlib import closing
@@ -50,10 +51,17 @@ def open_port():
                 return port
 
 
+# Where commands keep their compiled modules, as an installed program does: also where the caller forbids it.
+COMPILED = {
+    "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "anvilsong-tests-compiled"),
+    "PYTHONDONTWRITEBYTECODE": "",
+}
+
+
 def environment(data, **more):
     """The environment of a command: nothing of ours from outside."""
     own = {name: value for name, value in os.environ.items() if not name.startswith(("ANVILSONG_", "PORT"))}
-    return own | {"ANVILSONG_DATA": str(data), "PYTHONUNBUFFERED": "1"} | more
+    return own | {"ANVILSONG_DATA": str(data), "PYTHONUNBUFFERED": "1"} | COMPILED | more
 
 
 class Serving:
