@@ -1,14 +1,16 @@
 """What is refused, with its field and what is allowed, beside the nearest that is taken; and ways that only rare jobs take."""
 
+import re
+
 import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from anvilsong.core.bead import Readings
+from anvilsong.core.bead import Readings, next_change, read
 from anvilsong.core.bead.bead_models import Shot
 from anvilsong.core.bead.tip_fit import tip_state
 from anvilsong.core.bead.verdict import seen_flaws
-from anvilsong.core.board import board, settings_map
+from anvilsong.core.board import board, resolve, settings_map
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.metal_heat import MetalHeat
@@ -16,6 +18,8 @@ from anvilsong.core.heat.plate_run import PlateRun
 from anvilsong.core.job import Job, read_job
 from anvilsong.core.machine import Machine, Scale, read_panel
 from anvilsong.core.machine.model import Control
+from anvilsong.core.metal.alloys import find_alloy
+from anvilsong.core.metal.fillers import choose_filler
 from anvilsong.core.model import situation
 from anvilsong.core.model.values import evaluate
 from anvilsong.core.monotone import Monotone
@@ -256,3 +260,77 @@ def test_what_a_crater_asks_for():
     assert "hollow: feed rod into it" in said["hollow"]
     assert "cracked: end with the pedal off slowly" in said["cracked"]
     assert "rater" not in said["filled"]
+
+
+def test_a_wide_border_with_no_lever_left_is_the_hands():
+    """Half and half is all the machine has, and the foot is down: only arc, hand and cup are left."""
+    fixed = next(machine for machine in MACHINES if machine.least_ep_share == machine.most_ep_share)
+    plan = make_plan(read_job(BUTT), fixed)
+
+    def said(amps_set, border):
+        settings = plan.settings.model_copy(update={"amps_set": amps_set})
+        seen = Readings(
+            bead_width_mm=plan.consequences.pool_width_mm, border_left_mm=border, border_right_mm=border, length_mm=100,
+            seconds=100 / settings.travel_mm_s,
+        )  # fmt: skip
+        change = next_change(plan.job, settings, seen, read(plan.job, settings, seen, fixed), fixed)
+        return change.kind, change.said
+
+    kind, words = said(plan.settings.amps_run, 6.0)
+    assert (kind, words) == (
+        "hand",
+        "Leave the settings. Travel faster with a shorter arc, or fit a smaller cup.",
+    )
+    # With amps in hand the hand goes faster, where that is worth it: never slower, which makes a border wider.
+    kind, words = said(1.4 * plan.settings.amps_run, 1.6)
+    assert kind == "setting"
+    was, now = map(float, re.findall(r"⟦([\d.]+) mm/s", words))
+    assert now > 1.1 * was
+    kind, _ = said(1.4 * plan.settings.amps_run, 12.0)
+    assert kind == "hand"
+    kind, words = said(plan.settings.amps_run, 0.0)
+    assert kind == "prep"
+    assert words.startswith("Leave the settings. Degrease and brush again")
+
+
+def test_what_is_held_is_left_alone_when_the_rest_is_solved():
+    plan = make_plan(read_job(BUTT))
+    put = plan.settings.model_copy(update={"amps_run": 0.8 * plan.settings.amps_run})
+    both = resolve(plan.job, put, {"amps_run", "amps_set", "travel_mm_s"}, MACHINES[1]).settings
+    assert (both.amps_run, both.amps_set, both.travel_mm_s) == (put.amps_run, put.amps_set, put.travel_mm_s)
+    free = resolve(plan.job, put, {"amps_run"}, MACHINES[1]).settings
+    assert free.amps_run == put.amps_run
+    assert free.travel_mm_s < put.travel_mm_s
+
+
+@pytest.mark.parametrize(
+    ("wanted", "first", "refused"),
+    [("5356", "5356", False), ("4047", "4047", False), ("4043", None, True), (None, None, False)],
+)
+def test_the_filler_that_is_asked_for_comes_first_unless_a_rule_speaks_against_it(wanted, first, refused):
+    """A 5083 takes no silicon: that rule is told, and the ranking stays."""
+    base = find_alloy("5083" if refused else "6061")
+    plain, asked = choose_filler(base, base), choose_filler(base, base, wanted=wanted)
+    names = [row.filler for row in asked.ranked]
+    assert sorted(names) == sorted(row.filler for row in plain.ranked)
+    if first:
+        assert names[0] == first
+        assert names[1:] == [row.filler for row in plain.ranked if row.filler != first]
+    else:
+        assert names == [row.filler for row in plain.ranked]
+    assert bool(asked.pair_refused) is refused
+    assert all(row.filler == wanted for row in asked.pair_refused)
+
+
+def test_notes_are_text():
+    seen = {"bead_width_mm": 6, "border_left_mm": 1, "border_right_mm": 1, "seconds": 30, "length_mm": 100}
+    assert refused(Readings, **seen, note="two\nlines\tand a tab") == ""
+    assert "use letters, figures and signs" in refused(Readings, **seen, note="bell \x07")
+
+
+def test_a_plan_has_settings_and_consequences_or_neither():
+    plan = make_plan(read_job(BUTT))
+    given = plan.model_dump()
+    for missing in ("settings", "consequences"):
+        with pytest.raises(ValidationError, match="or neither"):
+            type(plan).model_validate(given | {missing: None})

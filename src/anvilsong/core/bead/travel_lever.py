@@ -43,8 +43,11 @@ def speed_for_width(ran: Ran, why: str) -> NextChange:
 
 
 def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
-    """With foot or machine holding the pool, the speed that brings the border to its aim; None when no speed
-    is worth it.
+    """With foot or machine holding the pool, the faster hand that brings a wide border to its aim; None when
+    none is worth it.
+
+    What the coupon's border lies beside its own prediction, after all that the model could be moved, it is
+    taken to lie at every speed: a change is worth what it changes.
     """
     at, settings = situation(ran.job), ran.settings
     speeds = _speeds(settings)
@@ -52,12 +55,13 @@ def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
     heats = heats / float(at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c))
     pedal = ran.job.control == "pedal"
     amps = np.round(settings.amps_run * heats)
-    can = amps <= (settings.amps_set if pedal else ran.machine.most_a)
+    can = (amps <= (settings.amps_set if pedal else ran.machine.most_a)) & (speeds > settings.travel_mm_s)
     if not can.any():
         return None
     seen = figures(at, replace(settings.wave(), amps=amps), settings, ran.c, travel_mm_s=speeds * ran.hand)
     border = border_mm(seen.cleaned_width_mm, seen.pool_width_mm)
-    miss = np.where(can, np.abs(np.asarray(border) - aim_mm), np.inf)
+    beside = ran.verdict.border_mm - ran.would(settings).border_mm
+    miss = np.where(can, np.abs(np.asarray(border) + beside - aim_mm), np.inf)
     best = int(np.argmin(miss))
     if miss[best] > abs(ran.verdict.border_mm - aim_mm) - WORTH_MM:
         return None
