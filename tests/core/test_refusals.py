@@ -293,6 +293,27 @@ def test_a_wide_border_with_no_lever_left_is_the_hands():
     assert words.startswith("Leave the settings. Degrease and brush again")
 
 
+@pytest.mark.parametrize(
+    ("in_hand", "lever"), [(1.0, "travel_mm_s"), (1.01, "travel_mm_s"), (1.03, "amps_set"), (1.3, "amps_run")]
+)
+def test_two_amperes_to_the_machines_end_are_no_change(in_hand, lever):
+    """A bead a tenth too narrow: with nothing to speak of in hand the hand goes slower, else the foot goes down."""
+    plan = make_plan(read_job(BUTT))
+    run = plan.settings.amps_run
+    machine = Machine(name="Ends", least_a=5, most_a=in_hand * run)
+    settings = plan.settings.model_copy(update={"amps_set": min(machine.most_a, 1.25 * run)})
+    seen = Readings(
+        bead_width_mm=0.85 * plan.consequences.pool_width_mm, border_left_mm=1, border_right_mm=1, length_mm=100,
+        seconds=100 / settings.travel_mm_s,
+    )  # fmt: skip
+    change = next_change(plan.job, settings, seen, read(plan.job, settings, seen, machine), machine)
+    assert change.setting == lever
+    assert change.effects["pool_width_mm"] > 0
+    if lever == "travel_mm_s":
+        assert change.settings.travel_mm_s < 0.95 * settings.travel_mm_s
+        assert change.settings.amps_run == run
+
+
 def test_what_is_held_is_left_alone_when_the_rest_is_solved():
     plan = make_plan(read_job(BUTT))
     put = plan.settings.model_copy(update={"amps_run": 0.8 * plan.settings.amps_run})

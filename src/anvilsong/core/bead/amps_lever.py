@@ -8,7 +8,7 @@ from anvilsong.core import say
 from anvilsong.core.bead.levers import panel_step
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.ran import Ran, changed
-from anvilsong.core.bead.travel_lever import speed_for_width
+from anvilsong.core.bead.travel_lever import WORTH_SHARE, speed_for_width
 from anvilsong.core.bead.verdict import as_run
 from anvilsong.core.heat.pedal import HEADROOM, NO_RESERVE, pedal_used
 from anvilsong.core.job import Job
@@ -46,8 +46,9 @@ def amps_change(ran: Ran) -> NextChange:
         f"wanted: {'less' if factor < 1 else 'more'} heat."
     )
     key, after = _with_heat(job, settings, factor, ran.machine)
-    if after == settings:
-        return speed_for_width(ran, why)  # the machine ends here
+    ends = not ran.machine.least_a <= settings.amps_run * factor <= ran.machine.most_a
+    if after == settings or (ends and abs(after.amps_run / settings.amps_run - 1) < WORTH_SHARE):
+        return speed_for_width(ran, why)  # the machine ends here, or two amperes further
     return changed(ran, after, key, why)
 
 
