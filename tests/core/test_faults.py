@@ -262,3 +262,55 @@ def test_which_causes_are_shown():
             assert sum(whole.values()) == pytest.approx(1)
             for cause in rest:
                 assert cause.share == pytest.approx(whole[cause.key] / (1 - whole[gone]))
+
+
+@pytest.mark.parametrize(
+    ("key", "of", "value"),
+    [
+        ("amps_run", {"amps_run": 111.0}, 111), ("amps_set", {"amps_set": 190.0}, 190), ("arc_length_mm", {"job": {"arc_length_mm": 4}}, 4),
+        ("casting", {}, 0), ("casting", {"job": {"b": {"alloy": "A356", "thickness": 5}}}, 1), ("cleaning_factor", {"job": {"surface": "brushed"}}, 1),
+        ("down_slope_s", {"down_slope_s": 2.5}, 2.5), ("draught_m_s", {"job": {"draught_m_s": 0.6}}, 0.6), ("ep_share", {"ep_share": 0.37}, 0.37),
+        ("ep_trim", {"ep_trim": -0.2}, -0.2), ("frequency_hz", {"frequency_hz": 77.0}, 77), ("gap_mm", {"job": {"gap_mm": 1.5}}, 1.5),
+        ("gentle_wave", {"shape_en": "square"}, 0), ("gentle_wave", {"shape_en": "soft"}, 1), ("gentle_wave", {"shape_en": "sine"}, 1),
+        ("has_pedal", {}, 1), ("has_pedal", {"job": {"control": "switch_4"}}, 0), ("mix_ac", {}, 1),
+        ("mix_ac", {"mix": Mix(ac_share=0.3, cycle_s=0.5, dc_level=1)}, 0.3), ("no_filler", {}, 0), ("no_filler", {"filler": None}, 1),
+        ("magnesium_rod", {"filler": None}, 0), ("magnesium_rod", {"job": {"a": {"alloy": "5083", "thickness": 3.2}}}, 1),
+        ("magnesium_rod", {"job": {"filler_wanted": "4043"}}, 0), ("part_c", {}, 20), ("part_c", {"job": {"part_temperature_c": 40}}, 40),
+        ("part_c", {"preheat_c": 90}, 90), ("part_c", {"job": {"part_temperature_c": 70}, "preheat_c": 50}, 70), ("pulse_hz", {}, 0),
+        ("pulse_hz", {"pulse": Pulse(rate_hz=3, peak_share=0.4, base_share=0.4)}, 3), ("six_series", {}, 1),
+        ("six_series", {"job": {"a": {"alloy": "5083", "thickness": 3.2}}}, 0),
+        ("six_series", {"job": {"a": {"alloy": "5083", "thickness": 3}, "b": {"alloy": "6082", "thickness": 3}}}, 1), ("start_amps", {"start_amps": 33.0}, 33),
+        ("thick_mm", {"job": {"b": {"alloy": "6061", "thickness": 8}}}, 8), ("thin_mm", {"job": {"b": {"alloy": "6061", "thickness": 8}}}, 3.2),
+        ("thin_mm", {"job": {"b": {"alloy": "6061", "thickness": 2}}}, 2), ("water_cooled", {}, 1),
+        ("water_cooled", {"machine": CURLEW.model_copy(update={"water_cooled": False})}, 0), ("can_trim", {}, 0), ("can_trim", {"machine": MACHINES[1]}, 1),
+    ],
+)  # fmt: skip
+def test_each_figure_of_the_evidence(key, of, value):
+    assert figures_for(case(**of))[key] == pytest.approx(value)
+
+
+def test_figures_of_torch_heat_and_coupon():
+    plain = figures_for(PLAIN)
+    seen = make_plan(PLAIN.job, CURLEW).consequences
+    for key, figure in {
+        "duty_used": seen.duty_used, "filler_heat_share": seen.filler_heat_share, "load": seen.tungsten_load, "load_set": seen.tungsten_load_set,
+        "long_run": seen.arc_time_s, "melt_through": seen.melt_through, "pedal_used": seen.pedal_used, "reynolds": seen.reynolds,
+        "shield_used": seen.shield_used, "heat_share": seen.work_heat_w / seen.heat_wanted_w, "stick_out_mm": PLAIN.settings.cup.stick_out_mm,
+        "ep_amps": PLAIN.settings.amps_run * (1 + PLAIN.settings.ep_trim),
+    }.items():  # fmt: skip
+        assert plain[key] == pytest.approx(figure), key
+    half = figures_for(case(post_flow_s=PLAIN.settings.post_flow_s / 2))
+    assert half["post_flow_share"] == pytest.approx(plain["post_flow_share"] / 2)
+    assert plain["post_flow_share"] == pytest.approx(1, abs=0.1)
+    pure = PLAIN.settings.tungsten.model_copy(update={"class_": "W"})
+    assert [
+        figures_for(case(tungsten=kind))["pure_tungsten"] for kind in (None, pure, PLAIN.settings.tungsten)
+    ] == [0, 1, 0]
+    coupon = figures_for(case(coupon={"hand": 1.2, "width": 1.1, "border": 2.0, "right": 1.5}))
+    assert coupon["hand"] == pytest.approx(1.2)
+    assert coupon["border_mm"] == pytest.approx(2.5)
+    assert coupon["unevenness"] == pytest.approx(1.0 / 2.5)
+    assert coupon["border_miss"] > 0
+    faster = figures_for(case(coupon={"hand": 1.2}))
+    assert faster["bead_over_expected"] > 1  # as wide as planned though the hand went faster
+    assert faster["long_run"] < plain["long_run"]  # what was run is judged, not what was planned
