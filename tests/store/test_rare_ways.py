@@ -109,8 +109,9 @@ def test_a_welder_who_is_only_in_the_book_is_found_again(whole, make_session, tm
 
 
 def test_files_that_cannot_be_opened(fresh, tmp_path):
-    with pytest.raises(CannotRead, match="No such file"):
+    with pytest.raises(CannotRead, match="No such file") as told:
         import_from(fresh, tmp_path / "nowhere.json")
+    assert "Errno" not in str(told.value)
     with pytest.raises(CannotRead, match="directory"):
         import_from(fresh, tmp_path)
     with pytest.raises(CannotRead, match="there is no database there"):
@@ -258,3 +259,21 @@ def test_a_taking_over_that_fails_half_way_takes_nothing(whole, fresh, tmp_path)
 )
 def test_what_came_in_is_said(came_in, words):
     assert Imported(*came_in).said == words
+
+
+@pytest.mark.parametrize("damage", [{"coefficients": None}, None])
+def test_moved_settings_of_an_old_or_damaged_plan_are_judged_by_what_coupons_say(make_session, damage):
+    """A plan that keeps no coefficients, or that cannot be read, is no reason to judge by nothing."""
+    with make_session.begin() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        job = book.read_plan(tank.plans[-1]).plan.job
+        settings = book.read_plan(tank.plans[-1]).plan.settings
+        now = shop.bench_of(session, job).c
+        newest = tank.plans[-1]
+        newest.plan = (newest.plan | damage) if damage else {"half": 1}
+        session.flush()
+        moved = book.add_plan(
+            session, tank, job, "tune", "By hand", settings.model_copy(update={"amps_run": 101.0})
+        )
+        assert moved.plan["coefficients"]["heat_factor"] == pytest.approx(now.heat_factor)
+        assert now.heat_factor != 1.0
