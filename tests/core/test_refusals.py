@@ -12,7 +12,7 @@ from anvilsong.core.bead.tip_fit import tip_state
 from anvilsong.core.bead.verdict import seen_flaws
 from anvilsong.core.board import board, resolve, settings_map
 from anvilsong.core.complaints import problems_of
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, describe
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.heat.plate_run import PlateRun
 from anvilsong.core.job import Job, read_job
@@ -25,7 +25,8 @@ from anvilsong.core.model.values import evaluate
 from anvilsong.core.monotone import Monotone
 from anvilsong.core.plan import make_plan
 from anvilsong.core.plan.follow import with_settings
-from anvilsong.core.plan.pulse import pulse_advice
+from anvilsong.core.plan.pulse import pulse_advice, ripple_wanted_mm
+from anvilsong.core.prep.whole import aim_words
 from anvilsong.core.warming import PartDrawing, Run, Shape
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.running import weld
@@ -355,3 +356,35 @@ def test_a_plan_has_settings_and_consequences_or_neither():
     for missing in ("settings", "consequences"):
         with pytest.raises(ValidationError, match="or neither"):
             type(plan).model_validate(given | {missing: None})
+
+
+@pytest.mark.parametrize(
+    ("thickness", "purposes", "ripple"),
+    [(0.8, [], 1.8), (1.5, [], 1.8), (3.0, [], 1.8 + 1.4 / 3), (3.75, [], 2.5), (6.0, [], 3.2), (10.0, [], 3.2), (6.0, ["appearance"], 1.8)],
+)  # fmt: skip
+def test_ripples_to_aim_at_by_thickness(thickness, purposes, ripple):
+    job = BUTT | {"a": {"alloy": "6061", "thickness": thickness}, "purposes": purposes, "edge_prep": "square"}
+    assert ripple_wanted_mm(situation(read_job(job))) == pytest.approx(ripple)
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "side", "share"),
+    [(3, 3, "", 0), (3, 3.7, "", 0), (3, 3.8, "b", 56), (6, 2, "a", 75), (2, 6, "b", 75), (10, 1.2, "a", 89)],
+)
+def test_where_to_point_the_arc_on_unlike_sides(a, b, side, share):
+    """Of one metal and one way for the heat each, the thicker side carries its share of the thickness away."""
+    job = {"a": {"alloy": "6061", "thickness": a}, "b": {"alloy": "6061", "thickness": b}, "joint": "butt"}
+    words = aim_words(situation(read_job(job)))
+    assert words.startswith(f"Side {side} carries {share} % of the heat away") if side else words == ""
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [
+        (None, "nothing"), ("", "nothing"), ({}, "what was sent"), ([1], "what was sent"), (10**15, "a number of so many digits"),
+        (-(10**15), "a number of so many digits"), (10**15 - 1, "999999999999999"), (-7, "-7"), (0.1 + 0.2, "0.3"), (1234567.0, "1.23457e+06"),
+        ("half", "“half”"), ("x" * 58, f"“{'x' * 58}”"), ("x" * 59, f"“{'x' * 56}…”"), ("\ud800", "“?”"),
+    ],
+)  # fmt: skip
+def test_what_was_given_stands_short_in_its_sentence(given, said):
+    assert describe(given) == said

@@ -277,3 +277,23 @@ def test_moved_settings_of_an_old_or_damaged_plan_are_judged_by_what_coupons_say
         )
         assert moved.plan["coefficients"]["heat_factor"] == pytest.approx(now.heat_factor)
         assert now.heat_factor != 1.0
+
+
+def test_a_correction_is_judged_after_the_coupons_before_it(make_session):
+    """Those of this job that came earlier, none that came later, none of another job."""
+    with make_session.begin() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        other = book.find_jobs(session, "rail")[0]
+        coupons.add_coupon(session, other, other.plans[-1], READINGS)
+        seen = []
+        judge = coupons.judge
+
+        def watched(plan, readings, before=()):
+            seen.append([(row.job_id, row.number) for row in before])
+            return judge(plan, readings, before)
+
+        with pytest.MonkeyPatch.context() as patched:
+            patched.setattr(coupons, "judge", watched)
+            for number in (1, 2, 3):
+                coupons.correct_coupon(session, coupons.find_coupon(session, tank.id, number), READINGS)
+        assert seen == [[], [(tank.id, 1)], [(tank.id, 1), (tank.id, 2)]]
