@@ -315,6 +315,29 @@ def test_two_amperes_to_the_machines_end_are_no_change(in_hand, lever):
         assert change.settings.amps_run == run
 
 
+@pytest.mark.parametrize(
+    ("least", "says"), [(1.0, "goes no lower than"), (0.99, "goes no lower than"), (0.7, "less heat.")]
+)
+def test_a_bead_too_wide_at_the_machines_least(least, says):
+    """There the hand goes faster, and it is the least that is named; with room below the amps come down."""
+    plan = make_plan(read_job(BUTT))
+    run = plan.settings.amps_run
+    machine = Machine(name="Strong", least_a=least * run, most_a=400)
+    settings = plan.settings.model_copy(update={"amps_set": run * 1.25})
+    seen = Readings(
+        bead_width_mm=1.18 * plan.consequences.pool_width_mm, border_left_mm=1, border_right_mm=1, length_mm=100,
+        seconds=100 / settings.travel_mm_s,
+    )  # fmt: skip
+    change = next_change(plan.job, settings, seen, read(plan.job, settings, seen, machine), machine)
+    assert says in change.why
+    assert change.effects["pool_width_mm"] < 0
+    if least > 0.9:
+        assert change.settings.travel_mm_s > settings.travel_mm_s
+        assert f"{machine.least_a:.0f} A" in change.why
+    else:
+        assert change.settings.amps_run < run
+
+
 def test_what_is_held_is_left_alone_when_the_rest_is_solved():
     plan = make_plan(read_job(BUTT))
     put = plan.settings.model_copy(update={"amps_run": 0.8 * plan.settings.amps_run})

@@ -210,6 +210,7 @@ def test_the_rest_of_the_drawings():
         (2, 7, 5, "speed", "inch", [5, 10, 15]),
         (20, 120, 5, "temperature", "inch", [100, 150, 200]),
         (-0.4, 0.2, 5, "share", "mm", [-40, -20, 0, 20]),
+        (50, 50, 5, "frequency", "mm", [50]),  # a machine of one frequency
     ],
 )
 def test_axes_are_marked_at_round_values_of_the_readers_units(low, high, about, dimension, system, shown):

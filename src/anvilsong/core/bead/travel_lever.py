@@ -20,7 +20,7 @@ WORTH_MM, WORTH_SHARE = 0.1, 0.02  # a change that gains less is no change
 
 
 def speed_for_width(ran: Ran, why: str) -> NextChange:
-    """With the amps as they are, the speed that brings the bead to its width."""
+    """With the amps as they are, since the machine ends, the speed that brings the bead to its width."""
     at, settings = situation(ran.job), ran.settings
     speeds = _speeds(settings)
     gone = speeds * ran.hand
@@ -30,16 +30,22 @@ def speed_for_width(ran: Ran, why: str) -> NextChange:
     )
     planned = int(np.argmin(np.abs(speeds - settings.travel_mm_s)))
     best = int(np.argmin(miss))
+    is_wide = ran.verdict.width_miss > 0
     if miss[best] > miss[planned] - WORTH_SHARE:
-        return NextChange(
-            kind="prep",
-            settings=settings,
-            said="Leave the settings. The machine has no more amps and the hand goes no slower: "
-            "warm the part, or take a bigger machine.",
-            why=why,
+        said = (
+            "The machine goes no lower and the hand no faster: feed thin rod often, or pulse."
+            if is_wide
+            else "The machine has no more amps and the hand goes no slower: "
+            "warm the part, or take a bigger machine."
         )
+        return NextChange(kind="prep", settings=settings, said=f"Leave the settings. {said}", why=why)
     after = settings.model_copy(update={"travel_mm_s": float(speeds[best])})
-    return changed(ran, after, "travel_mm_s", f"{why} The machine ends at {settings.amps_set:.0f} A.")
+    end = (
+        f"goes no lower than {ran.machine.least_a:.0f} A"
+        if is_wide
+        else f"ends at {ran.machine.most_a:.0f} A"
+    )
+    return changed(ran, after, "travel_mm_s", f"{why} The machine {end}.")
 
 
 def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:

@@ -15,7 +15,11 @@ def nice(step: float) -> float:
 
 
 def round_ticks(low: float, high: float, about: int, dimension: Dimension, system: UnitSystem) -> list[float]:
-    """Values from low to high in the inside unit, at most about so many steps, that are round as they are shown."""
+    """Values from low to high in the inside unit, at most about so many steps, round as they are shown. Of a
+    range without extent its one value.
+    """
+    if not high > low:
+        return [low]
     first, last = (to_shown(end, dimension, system) for end in (low, high))
     step = nice((last - first) / about)
     counts = range(math.ceil(first / step - 1e-9), math.floor(last / step + 1e-9) + 1)
