@@ -1,7 +1,7 @@
 # Two commands do everything: `make demo` and `make test`.
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 VENV := .venv
-PORT ?= 8765
+PORT ?= $(or $(ANVILSONG_PORT),8765)
 export ANVILSONG_PORT := $(PORT)
 STAMP := $(VENV)/.installed
 STAMP_DEV := $(VENV)/.installed-dev
