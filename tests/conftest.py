@@ -212,7 +212,10 @@ def page(browser, served):
 
 @pytest.fixture
 def open_desk(browser, serve, workshop_file, tmp_path):
-    """Opens a window on a workshop of its own, which no other test sees; what the browser complains of fails the test."""
+    """Opens a window on a workshop of its own, which no other test sees; what the browser complains of fails the test.
+
+    Wait in it with `expect`: the pages forbid evaluated text, so `wait_for_function` passes only where it is true at once.
+    """
     server = serve(shutil.copy(workshop_file, tmp_path / "book.sqlite"))
     opened, complaints = [], []
 

@@ -91,7 +91,7 @@ def test_a_ladder_with_a_photograph(bench, taken, job_id, tmp_path):
     expect(page.locator("#use")).to_be_visible()
     true = [taken.bead_width_mm, taken.border_left_mm, taken.border_right_mm, taken.ripple_pitch_mm]
     expect(page.locator("#figures dd")).to_have_count(4)
-    page.wait_for_function("!document.querySelector('#measure').classList.contains('busy')")
+    expect(page.locator("#measure.busy")).to_have_count(0)
     assert figures(page) == pytest.approx(true, abs=0.35)
     page.reload()
     expect(page.locator("#figures dd")).to_have_count(4)
@@ -105,17 +105,17 @@ def test_a_ladder_with_a_photograph(bench, taken, job_id, tmp_path):
     with page.expect_response(re.compile("/measure$")):
         for _ in range(2):
             page.keyboard.press("Shift+ArrowDown")
-    page.wait_for_function("!document.querySelector('#measure').classList.contains('busy')")
+    expect(page.locator("#measure.busy")).to_have_count(0)
     moved = figures(page)
     assert moved[:2] == as_found[:2]
     assert 0.2 < moved[2] - as_found[2] < 1.6
     # A thumb that slipped is taken back; what was set by keys stays.
     drag(page, "Known length, end 1", (taken.marks.known[0][0] + 120, taken.marks.known[0][1]))
-    page.wait_for_function("!document.querySelector('#measure').classList.contains('busy')")
+    expect(page.locator("#measure.busy")).to_have_count(0)
     assert figures(page)[0] > 1.1 * moved[0]
     with page.expect_response(re.compile("/measure$")):
         page.click("#undo")
-    page.wait_for_function("!document.querySelector('#measure').classList.contains('busy')")
+    expect(page.locator("#measure.busy")).to_have_count(0)
     assert figures(page)[:3] == pytest.approx(moved[:3], abs=0.11)
     page.fill("#known", "a foot or so")
     page.locator("#known").blur()
