@@ -256,14 +256,13 @@ def test_units_switched_in_another_window(page):
     page.fill("#torch0_hose", "7")
     other = page.context.new_page()
     other.goto("/book")
-    other.locator("#units").click()
-    expect(other.locator("html")).to_have_attribute("data-units", "inch")
+    switch_units(other)
     page.bring_to_front()
     page.evaluate("dispatchEvent(new Event('focus'))")
     expect(page.locator("html")).to_have_attribute("data-units", "inch")
     expect(page.locator("#torch0_hose")).to_have_value("7 m")
     page.get_by_role("button", name="Drop it").click()
-    other.locator("#units").click()
+    switch_units(other)
     other.close()
 
 
