@@ -73,11 +73,14 @@ def test_inches_are_read_and_drawn(client, make_session, job):
 @pytest.mark.parametrize("text", ["half", "nan", "-4", "1e9", "12 lemons"])
 def test_nonsense_is_said_and_not_kept(client, make_session, job, text):
     before = newest(make_session, job)
-    answer = client.post(
-        f"/jobs/{job}/map", data={"x": "amps_run", "y": "travel_mm_s", "value_travel_mm_s": text}
-    )
+    typed = {"x": "amps_run", "y": "travel_mm_s", "value_amps_run": "many", "value_travel_mm_s": text}
+    answer = client.post(f"/jobs/{job}/map", data=typed | {"lines": "border", "from_revision": "1"})
     assert answer.status_code == 422
     assert "Not kept." in answer.text
+    assert answer.text.count("cannot be used") == 2
+    for given in ("many", text):  # both are said, and stand where they were typed
+        assert f'value="{given}"' in answer.text
+    assert 'value="border" selected' in answer.text
     assert newest(make_session, job) == before
 
 

@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.board import AXES, AxisKey, axis_value, board, settings_map, with_axis
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.model import situation
 from anvilsong.core.quantities import figure, parse, to_shown
 from anvilsong.core.registry import BY_KEY
@@ -57,8 +57,11 @@ def _page(
     view: JobView,
     axes: tuple[AxisKey, AxisKey],
     lines: Lines,
+    typed: dict[str, str] | None = None,
     trouble: BadInput | None = None,
 ) -> HTMLResponse:
+    """The map; after a refusal with what was typed, and still as opened from the revision that it was typed on."""
+    typed = typed or {}
     if view.plan.refused or view.plan.consequences is None:
         return render(request, "map.html", view=view, here="tune")
     system, settings, seen = units(request), view.settings, view.plan.consequences
@@ -81,10 +84,15 @@ def _page(
         x=axes[0],
         y=axes[1],
         lines=lines,
+        from_revision=whole(typed.get("from_revision")) or view.plan_row.revision,
         trouble=trouble,
         drawing=part("map", lambda: map_drawing(found, look, system)),
         shown=[
-            (key, AXES[key].words, figure(value, AXES[key].dimension, system, AXES[key].decimals))
+            (
+                key,
+                AXES[key].words,
+                typed.get(f"value_{key}", figure(value, AXES[key].dimension, system, AXES[key].decimals)),
+            )
             for key, value in zip(axes, found.point, strict=True)
         ],
         section=part("section", lambda: section_drawing(view.job, settings, seen, system)),
@@ -144,7 +152,8 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
                 book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
     except BadInput as trouble:
         with make() as session:
-            return _page(request, session, job_view(session, job_id, system), axes, "pool", trouble)
+            lines: Lines = "border" if form.get("lines") == "border" else "pool"
+            return _page(request, session, job_view(session, job_id, system), axes, lines, form, trouble)
     return see_other(f"/jobs/{job_id}/tune")
 
 
@@ -156,17 +165,23 @@ def _moved(
     What the page printed is rounded, and no change. An EP amps axis counts after the amps; as warm
     as the part is no preheat.
     """
-    settings, words, at = view.settings, [], situation(view.job)
+    settings, words, at, problems = view.settings, [], situation(view.job), list[Problem]()
     for key in sorted(axes, key=lambda key: key == "ep_amps"):
         text, axis = form.get(f"value_{key}", "").strip(), AXES[key]
         was = figure(axis_value(key, at, view.settings), axis.dimension, system, axis.decimals)
         if not text or text.replace("-", "−") == was.replace("-", "−") or key == "thickness_mm":
             continue
-        value: float | None = parse(text, axis.dimension, f"value_{key}", system)
-        if key == "preheat_c" and value is not None and value <= view.job.part_temperature_c:
-            value = None
-        changed = with_axis(settings, key, value, view.job.control)
+        try:
+            value: float | None = parse(text, axis.dimension, f"value_{key}", system)
+            if key == "preheat_c" and value is not None and value <= view.job.part_temperature_c:
+                value = None
+            changed = with_axis(settings, key, value, view.job.control)
+        except BadInput as trouble:
+            problems += trouble.problems
+            continue
         if changed != settings:
             words.append(f"{axis.words.lower()} {text}")
         settings = changed
+    if problems:
+        raise BadInput(*problems)
     return settings, words

@@ -120,6 +120,7 @@ def show_swap(request: Request) -> HTMLResponse:
             job=job,
             own_machine=mine.name == own,
             typed=typed,
+            paste=query.get("paste", ""),
             result=result,
             foot=_foot_words(result.mine) if result and control == "pedal" else "",
             trouble=trouble,
