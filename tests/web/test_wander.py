@@ -33,6 +33,7 @@ class Forms(HTMLParser):
     def __init__(self, page):
         super().__init__()
         self.links, self.forms, self.form, self.select, self.area = [], [], None, None, None
+        self.pattern = False  # inside a <template>, which no person sees
         self.feed(page)
 
     def handle_starttag(self, tag, attrs):
@@ -51,7 +52,8 @@ class Forms(HTMLParser):
             self.select["choices"].append(given.get("value", ""))
             if "selected" in given:
                 self.select["value"] = given.get("value", "")
-        if self.form is None or "disabled" in given or not given.get("name"):
+        self.pattern = self.pattern or tag == "template"
+        if self.form is None or self.pattern or "disabled" in given or not given.get("name"):
             return
         field = {"name": given["name"], "kind": given.get("type", tag), "value": given.get("value", "")}
         if tag == "button":
@@ -70,6 +72,7 @@ class Forms(HTMLParser):
     def handle_endtag(self, tag):
         if tag == "form":
             self.form = None
+        self.pattern = self.pattern and tag != "template"
         if tag in ("select", "textarea"):
             self.select = self.area = None
 
