@@ -32,7 +32,7 @@ check: $(STAMP_DEV)  ## lint, format, types, import contracts
 	$(VENV)/bin/lint-imports
 
 test: $(STAMP_DEV) browser check  ## everything
-	$(VENV)/bin/pytest -n 2
+	$(VENV)/bin/pytest -n 3  # browsers wait a good part of their time
 
 bench: $(STAMP_DEV)  ## one line a figure
 	@for file in bench/*.py; do case $$file in bench/_*) ;; *) $(VENV)/bin/python $$file || exit 1 ;; esac; done

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any, get_args
 
 from fastapi import APIRouter, Request
@@ -31,6 +32,14 @@ FIRST_AXES: tuple[AxisKey, AxisKey] = ("amps_run", "travel_mm_s")
 USUAL_SPREAD: dict[AxisKey, float] = {"amps_run": 0.12, "ep_amps": 0.12, "travel_mm_s": 0.10}
 
 
+@dataclass(frozen=True)
+class Refused:
+    """A form that could not be kept, and why."""
+
+    form: dict[str, str]
+    trouble: BadInput
+
+
 def _axes(x: str, y: str) -> tuple[AxisKey, AxisKey]:
     """Two different axes, as asked or the usual ones."""
     known = get_args(AxisKey)
@@ -57,11 +66,10 @@ def _page(
     view: JobView,
     axes: tuple[AxisKey, AxisKey],
     lines: Lines,
-    typed: dict[str, str] | None = None,
-    trouble: BadInput | None = None,
+    refused: Refused | None = None,
 ) -> HTMLResponse:
-    """The map; after a refusal with what was typed, and still as opened from the revision that it was typed on."""
-    typed = typed or {}
+    """The map; after a refusal with what was typed, still on the revision that it was typed on."""
+    typed, trouble = (refused.form, refused.trouble) if refused else ({}, None)
     if view.plan.refused or view.plan.consequences is None:
         return render(request, "map.html", view=view, here="tune")
     system, settings, seen = units(request), view.settings, view.plan.consequences
@@ -153,7 +161,8 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
     except BadInput as trouble:
         with make() as session:
             lines: Lines = "border" if form.get("lines") == "border" else "pool"
-            return _page(request, session, job_view(session, job_id, system), axes, lines, form, trouble)
+            newest = job_view(session, job_id, system)
+            return _page(request, session, newest, axes, lines, Refused(form, trouble))
     return see_other(f"/jobs/{job_id}/tune")
 
 
