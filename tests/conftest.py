@@ -11,7 +11,7 @@ import sys
 import tempfile
 import threading
 import time
-from contextlib import closing
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 import pytest
@@ -166,10 +166,9 @@ def client(data_file):
         yield client
 
 
-@pytest.fixture(scope="session")
-def served(workshop_file, tmp_path_factory):
-    """The address of a running copy of the workshop."""
-    data = shutil.copy(workshop_file, tmp_path_factory.mktemp("served") / "book.sqlite")
+@contextmanager
+def answering(data):
+    """The address of a server for a file, in this process; `serve` starts those that a test stops."""
     listening = socket.create_server(("127.0.0.1", 0))  # held from here on, so that nobody else takes it
     server = uvicorn.Server(uvicorn.Config(create_app(Config(data=data)), log_level="warning"))
     thread = threading.Thread(target=server.run, args=([listening],), daemon=True)
@@ -178,10 +177,17 @@ def served(workshop_file, tmp_path_factory):
     while not server.started:
         assert thread.is_alive(), "the server ended"
         assert time.monotonic() < until, "not listening"
-        time.sleep(0.05)
+        time.sleep(0.02)
     yield f"http://127.0.0.1:{listening.getsockname()[1]}"
     server.should_exit = True
     thread.join(5)
+
+
+@pytest.fixture(scope="session")
+def served(workshop_file, tmp_path_factory):
+    """The address of a running copy of the workshop."""
+    with answering(shutil.copy(workshop_file, tmp_path_factory.mktemp("served") / "book.sqlite")) as address:
+        yield address
 
 
 @pytest.fixture(scope="session")
@@ -211,25 +217,26 @@ def page(browser, served):
 
 
 @pytest.fixture
-def open_desk(browser, serve, workshop_file, tmp_path):
+def open_desk(browser, workshop_file, tmp_path):
     """Opens a window on a workshop of its own, which no other test sees; what the browser complains of fails the test.
 
     Wait in it with `expect`: the pages forbid evaluated text, so `wait_for_function` passes only where it is true at once.
     """
-    server = serve(shutil.copy(workshop_file, tmp_path / "book.sqlite"))
     opened, complaints = [], []
 
-    def desk(width=1280, height=900, **more):
-        context = browser.new_context(
-            viewport={"width": width, "height": height}, base_url=server.address, **more
-        )
-        opened.append(context)
-        page = context.new_page()
-        page.on("pageerror", lambda error: complaints.append(str(error)))
-        page.set_default_timeout(30_000)
-        return page
+    with answering(shutil.copy(workshop_file, tmp_path / "book.sqlite")) as address:
 
-    yield desk
-    for context in opened:
-        context.close()
+        def desk(width=1280, height=900, **more):
+            context = browser.new_context(
+                viewport={"width": width, "height": height}, base_url=address, **more
+            )
+            opened.append(context)
+            page = context.new_page()
+            page.on("pageerror", lambda error: complaints.append(str(error)))
+            page.set_default_timeout(30_000)
+            return page
+
+        yield desk
+        for context in opened:
+            context.close()
     assert complaints == []

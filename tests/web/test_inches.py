@@ -50,14 +50,15 @@ class Words(HTMLParser):
             self.said.append(" ".join(data.split()))
 
 
-def crawl(client):
-    """Every page that links lead to, once for each kind of address."""
+def crawl(client, once_a_kind=False):
+    """Every page that links lead to, or one of each kind of address."""
     seen, waiting = set(), ["/help", "/book", "/jobs/new", "/shop", "/metals", "/swap"]
     while waiting:
         address = waiting.pop(0).split("#")[0]
-        if address in seen or address.startswith(("/static", "/api")):
+        kind = re.sub(r"\d+", "1", address) if once_a_kind else address
+        if kind in seen or address.startswith(("/static", "/api")):
             continue
-        seen.add(address)
+        seen.add(kind)
         answer = client.get(address, headers=HTML)
         assert answer.status_code in (200, 303), (address, answer.status_code)
         if "text/html" not in answer.headers.get("content-type", ""):
@@ -72,10 +73,10 @@ def crawl(client):
 def test_no_page_speaks_the_other_units(client, units, strange):
     client.cookies.set("units", units)
     found, pages = [], 0
-    for address, said in crawl(client):
+    for address, said in crawl(client, once_a_kind=units == "mm"):
         pages += 1
         found += [f"{address}: {line[:160]}" for line in said if strange.search(line)]
-    assert pages > 60
+    assert pages > (60 if units == "inch" else 40), pages
     assert not found, f"{len(found)}\n" + "\n".join(found[:400])
 
 
