@@ -6,7 +6,9 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from typing import cast
 
+from anvilsong.core.board import AXES, AxisKey
 from anvilsong.core.errors import Problem
 from anvilsong.core.registry import BY_KEY
 
@@ -32,6 +34,8 @@ WORDS: dict[str, str] = {
     "edge_prep": "Edge",
     "filler_wanted": "Filler",
     "joint": "Joint",
+    "part.width_mm": "Part, width",
+    "part.length_mm": "Part, length",
     "machine": "Machine",
     "kit": "Kit",
     "welder": "Welder",
@@ -83,6 +87,7 @@ WORDS: dict[str, str] = {
     "points": "Places",
     "bar": "Gauge",
     "cylinder": "Cylinder",
+    "paste": "What they wrote",
 }
 
 
@@ -113,7 +118,12 @@ def in_words(field: str) -> str:
     end = re.fullmatch(r"(\w+)_(low|high)", field)
     if end and end[1] in BY_KEY:
         return f"{BY_KEY[end[1]].words}, {end[2]}est"
-    return WORDS.get(field) or WORDS.get(field.split(".")[0]) or field.replace("_", " ").capitalize()
+    if field.startswith("value_") and (axis := AXES.get(cast(AxisKey, field.removeprefix("value_")))):
+        return axis.words  # a point of the map
+    word = WORDS.get(field) or WORDS.get(field.split(".")[0])
+    if not word and field in BY_KEY:
+        word = BY_KEY[field].words
+    return word or field.replace("_", " ").capitalize()
 
 
 def named(problem: Problem) -> Problem:
