@@ -328,10 +328,12 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
         for name, (address, *_) in FORMS_KEPT.items():
             others[name].goto(address)
         server.kill()
+        page.bring_to_front()  # windows behind others draw once a second
         page.locator('.lane[data-key="ep_share"] .more').click()
         page.locator('.lane[data-key="ep_share"] .more').click()
         expect(page.locator("#silence")).to_be_visible()
         page.get_by_role("button", name="Keep these settings").click()
+        form.bring_to_front()
         for name, value in {
             "bead_width_mm": "7",
             "border_left_mm": "1",
@@ -343,19 +345,23 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
         expect(form.locator("#silence")).to_be_visible()
         expect(form.locator("#bead_width_mm")).to_have_value("7")
         for name, (_, field, typed, press) in FORMS_KEPT.items():
+            others[name].bring_to_front()
             others[name].fill(field, typed)
             others[name].get_by_role("button", name=press).click()
             expect(others[name].locator("#silence"), name).to_be_visible()
             expect(others[name].locator(field)).to_have_value(typed)
         serve(data, server.port)
+        page.bring_to_front()
         expect(page.locator("#silence")).to_be_hidden(timeout=10_000)
         expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
         page.get_by_role("button", name="Keep these settings").click()
         expect(page.locator(".revision").first).to_contain_text("Revision 2")
+        form.bring_to_front()
         expect(form.locator("#silence")).to_be_hidden(timeout=10_000)
         form.get_by_role("button", name="Record and read").click()
         expect(form.locator(".verdict")).to_be_visible()
         for name, (address, field, typed, press) in FORMS_KEPT.items():
+            others[name].bring_to_front()
             expect(others[name].locator("#silence")).to_be_hidden(timeout=10_000)
             with others[name].expect_navigation():
                 others[name].get_by_role("button", name=press).click()

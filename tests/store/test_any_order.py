@@ -218,7 +218,7 @@ class Book(RuleBasedStateMachine):
 
 
 TestBook = Book.TestCase
-TestBook.settings = settings(max_examples=3, stateful_step_count=15, deadline=None, derandomize=True)
+TestBook.settings = settings(max_examples=3, stateful_step_count=12, deadline=None, derandomize=True)
 
 plain = st.recursive(
     st.sampled_from([0, 1, "a"]),
