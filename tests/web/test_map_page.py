@@ -124,6 +124,30 @@ def test_what_was_only_printed_is_no_change(client, make_session, job):
     assert (settings.amps_run, settings.travel_mm_s) == (130, 4.4)
 
 
+def test_two_who_keep_a_point_of_the_same_map(client, make_session, job):
+    """The second is told of the first; kept again, theirs holds, and what they left alone stays the first one's."""
+    opened = newest(make_session, job)[0]
+    shown = client.get(f"/jobs/{job}/map").text
+    printed = dict(re.findall(r'name="value_(amps_run|travel_mm_s)" value="([^"]*)"', shown))
+    assert f'name="from_revision" value="{opened}"' in shown
+    axes = {"x": "amps_run", "y": "travel_mm_s", "from_revision": str(opened)}
+    first = axes | {"value_amps_run": "131", "value_travel_mm_s": "3.1"}
+    assert client.post(f"/jobs/{job}/map", data=first).status_code == 303
+    second = axes | {"value_amps_run": "142", "value_travel_mm_s": printed["travel_mm_s"]}
+    refused = client.post(f"/jobs/{job}/map", data=second, headers={"accept": "text/html"})
+    assert refused.status_code == 422
+    again = dict(re.findall(r'name="(\w+)" value="([^"]*)"', refused.text.split('id="map-form"')[1]))
+    assert again["from_revision"] == str(opened + 1)
+    assert (again["value_amps_run"], again["value_travel_mm_s"]) == ("142", "3.1")
+    assert client.post(f"/jobs/{job}/map", data=again).status_code == 303
+    settings = newest(make_session, job)[2]
+    assert (settings.amps_run, settings.travel_mm_s) == (142, 3.1)
+    # What cannot be read stays on the revision that it was typed on.
+    wrong = client.post(f"/jobs/{job}/map", data=second | {"value_amps_run": "many"})
+    assert f'name="from_revision" value="{opened}"' in wrong.text
+    assert f'value="{printed["travel_mm_s"]}"' in wrong.text
+
+
 def test_duty_supply_and_records(client, job, job_id):
     page = " ".join(client.get(f"/jobs/{job}/power").text.split())
     for words in ("Allowed at this current", "an electrician decides", "Arc energy", "Heat input", "kJ/mm"):

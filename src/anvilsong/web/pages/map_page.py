@@ -34,9 +34,10 @@ USUAL_SPREAD: dict[AxisKey, float] = {"amps_run": 0.12, "ep_amps": 0.12, "travel
 
 @dataclass(frozen=True)
 class Refused:
-    """A form that could not be kept, and why."""
+    """A form that could not be kept: what was typed in it, the revision that it counts from now, and why."""
 
-    form: dict[str, str]
+    typed: dict[str, str]
+    revision: int
     trouble: BadInput
 
 
@@ -68,8 +69,8 @@ def _page(
     lines: Lines,
     refused: Refused | None = None,
 ) -> HTMLResponse:
-    """The map; after a refusal with what was typed, still on the revision that it was typed on."""
-    typed, trouble = (refused.form, refused.trouble) if refused else ({}, None)
+    """The map; after a refusal with what was typed."""
+    typed = refused.typed if refused else {}
     if view.plan.refused or view.plan.consequences is None:
         return render(request, "map.html", view=view, here="tune")
     system, settings, seen = units(request), view.settings, view.plan.consequences
@@ -85,15 +86,15 @@ def _page(
     return render(
         request,
         "map.html",
-        422 if trouble else 200,
+        422 if refused else 200,
         view=view,
         here="tune",
         axes=AXES,
         x=axes[0],
         y=axes[1],
         lines=lines,
-        from_revision=whole(typed.get("from_revision")) or view.plan_row.revision,
-        trouble=trouble,
+        from_revision=refused.revision if refused else view.plan_row.revision,
+        trouble=refused.trouble if refused else None,
         drawing=part("map", lambda: map_drawing(found, look, system)),
         shown=[
             (
@@ -142,39 +143,49 @@ def _spread(session: Session, view: JobView, key: AxisKey) -> float:
 
 @router.post("/jobs/{job_id}/map")
 def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
-    """Keep the point as the board's settings."""
+    """Keep the point as the board's settings.
+
+    What cannot be read stays on the revision that it was typed on. Where somebody kept another value since,
+    the page comes back on theirs with mine typed over it: kept again, mine holds.
+    """
     make, system = request.app.state.sessions, units(request)
-    axes = _axes(form.get("x", ""), form.get("y", ""))
+    axes, typed, on = _axes(form.get("x", ""), form.get("y", "")), form, 0
     try:
         with make.begin() as session:
             newest = job_view(session, job_id, system)
             opened = job_view(session, job_id, system, whole(form.get("from_revision")))
             if newest.plan.refused or opened.plan.refused:
                 return see_other(f"/jobs/{job_id}/map")
-            settings, words = _moved(opened, axes, form, system)
+            on = opened.plan_row.revision
+            settings, moved = _moved(opened, axes, form, system)
+            typed, on = {f"value_{key}": text for key, text in moved.items()}, newest.plan_row.revision
             if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
                 by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
                 settings = merged_settings(opened.settings, settings, newest.settings, system, by)
-            if words and settings != newest.settings:
-                said = "From the map: " + ", ".join(words)
+            if moved and settings != newest.settings:
+                said = "From the map: " + ", ".join(
+                    f"{AXES[key].words.lower()} {text}" for key, text in moved.items()
+                )
                 book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
     except BadInput as trouble:
         with make() as session:
             lines: Lines = "border" if form.get("lines") == "border" else "pool"
             newest = job_view(session, job_id, system)
-            return _page(request, session, newest, axes, lines, Refused(form, trouble))
+            return _page(request, session, newest, axes, lines, Refused(typed, on, trouble))
     return see_other(f"/jobs/{job_id}/tune")
 
 
 def _moved(
     view: JobView, axes: tuple[AxisKey, AxisKey], form: dict[str, str], system: Any
-) -> tuple[Settings, list[str]]:
-    """The settings with what was really typed or dragged, and what that was in words.
+) -> tuple[Settings, dict[AxisKey, str]]:
+    """The settings with what was really typed or dragged, and what that was by axis.
 
     What the page printed is rounded, and no change. An EP amps axis counts after the amps; as warm
     as the part is no preheat.
     """
-    settings, words, at, problems = view.settings, [], situation(view.job), list[Problem]()
+    settings, at = view.settings, situation(view.job)
+    moved: dict[AxisKey, str] = {}
+    problems: list[Problem] = []
     for key in sorted(axes, key=lambda key: key == "ep_amps"):
         text, axis = form.get(f"value_{key}", "").strip(), AXES[key]
         was = figure(axis_value(key, at, view.settings), axis.dimension, system, axis.decimals)
@@ -189,8 +200,8 @@ def _moved(
             problems += trouble.problems
             continue
         if changed != settings:
-            words.append(f"{axis.words.lower()} {text}")
+            moved[key] = text
         settings = changed
     if problems:
         raise BadInput(*problems)
-    return settings, words
+    return settings, moved
