@@ -37,7 +37,10 @@ VIEWS = [
 
 EVERYTHING = "['wcag2a', 'wcag2aa', 'wcag21aa', 'best-practice']"
 # The words and roles are the same in either scheme; what a scheme and a width decide is looked at in both.
-LOOKS = "{ type: 'rule', values: ['color-contrast', 'link-in-text-block', 'scrollable-region-focusable', 'aria-hidden-focus', 'target-size'] }"
+LOOKS = (
+    "{ type: 'rule', values: ['color-contrast', 'link-in-text-block', 'scrollable-region-focusable', "
+    "'aria-hidden-focus', 'target-size'] }"
+)
 
 
 @pytest.mark.parametrize(("scheme", "width", "rules"), [("light", 1280, EVERYTHING), ("dark", 390, LOOKS)])

@@ -1,6 +1,7 @@
-"""No stored state takes its own pages down: every page of a job, and the lists, after every kind of stored change.
+"""No stored state takes its own pages down: every page of a job, and the lists, after each kind of change.
 
-About 270 states. A state that our own forms can store must also be drawn whole; a damaged one may say what it cannot draw.
+About 270 states. A state that our own forms can store must also be drawn whole; a damaged one may say what
+it cannot draw.
 """
 
 import json
@@ -17,7 +18,10 @@ from anvilsong.store import book
 from anvilsong.store.database import open_database, sessions
 
 HTML = {"accept": "text/html"}
-STATIONS = "job prep torch tune wave wave.svg wave.csv coupon read card machines schools faults?sign=border_thin compare day tune?compare=1 coupon?correct=1"
+STATIONS = (
+    "job prep torch tune wave wave.svg wave.csv coupon read card machines schools faults?sign=border_thin compare day "
+    "tune?compare=1 coupon?correct=1"
+)
 PAGES = [f"/jobs/{{}}/{name}" for name in STATIONS.split()]
 LISTS = [
     "/book",

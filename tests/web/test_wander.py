@@ -1,6 +1,7 @@
-"""Somebody with odd habits wanders through the workshop: any link, any form as it stands on the page, a few of its fields changed.
+"""Somebody with odd habits wanders through the workshop: any link, any form as it stands, a few fields changed.
 
-No walk meets a fault; what a form refuses comes back with all that was typed; afterwards the book is sound and can be carried away.
+No walk meets a fault; what a form refuses comes back with all that was typed; afterwards the book is sound
+and can be carried away.
 """
 
 import html
@@ -14,13 +15,17 @@ from html.parser import HTMLParser
 import pytest
 
 HTML = {"accept": "text/html"}
-STARTS = "book shop jobs/new metals swap help jobs/8/tune jobs/2/part jobs/8/coupon jobs/3/read book/care jobs/1/torch jobs/5/map"
+STARTS = (
+    "book shop jobs/new metals swap help jobs/8/tune jobs/2/part jobs/8/coupon jobs/3/read book/care jobs/1/torch "
+    "jobs/5/map"
+)
 TYPED = [
-    "", "x", "-1", "1e999", "🙂", "0", "999999999", "1/0", '<b>&"', "12 in", "±", "1/8", "3,2 mm", "0.5", "2.5", "7",
-    "12", "40", "85", "120", "300", "1000", "10 %", "3/32 in", "200 C", "20 CFH", "1 e 3", "٣", "1_000", " 5 ",
-    "half", "Float tank", "Île à Ñandú", "a" * 300, "two\nlines", "2026-02-30", "true", "0x10", "1e-9", "4-5", "$5",
+    "", "x", "-1", "1e999", "🙂", "0", "999999999", "1/0", '<b>&"', "12 in", "±",
+    "1/8", "3,2 mm", "0.5", "2.5", "7", "12", "40", "85", "120", "300", "1000", "10 %", "3/32 in", "200 C",
+    "20 CFH", "1 e 3", "٣", "1_000", " 5 ", "half", "Float tank", "Île à Ñandú", "a" * 300, "two\nlines",
+    "2026-02-30", "true", "0x10", "1e-9", "4-5", "$5",
 ]  # fmt: skip
-# What no page says to a person: a fault, an empty value written out, a quantity or a template that was not filled in.
+# What no page says to a person: a fault, an empty value written out, a quantity or a template not filled in.
 NEVER = re.compile(
     r"This did not work|cannot be drawn|could not be drawn|\b(nan|None(?! is wrong)|undefined)\b|⟦|\{\{"
 )
@@ -28,7 +33,7 @@ UNREAD = re.compile(r"(?s)<(script|style|textarea).*?</\1>|<[^>]*>")
 
 
 class Forms(HTMLParser):
-    """A page's links, and its forms as (method, address, fields, buttons), with the values that stand in them."""
+    """A page's links, and its forms: method, address, buttons, and fields with the values that stand in them."""
 
     def __init__(self, page):
         super().__init__()
