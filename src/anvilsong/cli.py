@@ -160,6 +160,10 @@ def main() -> None:
     except AnvilsongError as error:
         _refuse(str(error))
     except OSError as error:
+        from anvilsong.store.faults import store_fault
+
+        if fault := store_fault(error):
+            _refuse(fault.said)
         _refuse(f"{error.filename or 'The file'} cannot be used: {error.strerror or error}.")
     except MemoryError:
         _refuse("There is not enough memory for this.")

@@ -13,7 +13,15 @@ from alembic import command
 from sqlalchemy import text
 
 from anvilsong.core.errors import CannotRead
-from anvilsong.store.database import existing_database, known_revisions, open_database, sessions, standing
+from anvilsong.store.database import (
+    existing_database,
+    known_revisions,
+    make_engine,
+    open_database,
+    sessions,
+    standing,
+    step_back,
+)
 
 
 def mark(path):
@@ -88,18 +96,15 @@ def test_a_start_that_was_killed_long_ago_starts_again(tmp_path):
 def test_a_migration_that_fails_leaves_the_old_schema_whole(tmp_path, monkeypatch):
     path = tmp_path / "old.sqlite"
     open_database(path).dispose()
-    with closing(sqlite3.connect(path)) as connection:
-        for statement in (
-            "DROP TABLE heat_runs", "DROP INDEX ix_plans_recipe", "ALTER TABLE plans DROP COLUMN recipe", "DROP TABLE attachments", "DROP TABLE calibrations", "DROP TABLE fault_trials", "DROP INDEX ix_coupons_pair",
-            *(f"ALTER TABLE coupons DROP COLUMN {name}" for name in ("machine", "kit", "left_out")),
-            "DROP INDEX ix_jobs_changed", "DROP TABLE words",
-            "CREATE VIRTUAL TABLE words USING fts5(job_id UNINDEXED, text)", "DROP INDEX ix_jobs_uid", "DROP INDEX ix_coupons_uid", "ALTER TABLE jobs DROP COLUMN uid", "ALTER TABLE coupons DROP COLUMN uid",
-    "ALTER TABLE readings DROP COLUMN typed",
-            *(f"ALTER TABLE {table} DROP COLUMN put_away_at" for table in ("machines", "kits", "welders", "jobs")),
-            "UPDATE alembic_version SET version_num = '0002'", "INSERT INTO jobs (title, made_at, changed_at) VALUES ('Old', '2026-01-01 00:00:00', '2026-01-01 00:00:00')",
-        ):  # fmt: skip
-            connection.execute(statement)
-        connection.commit()
+    engine = make_engine(path)
+    step_back(engine, "0002")
+    with engine.execution_options(writes=True).begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO jobs (title, made_at, changed_at) VALUES ('Old', '2026-01-01 00:00:00', '2026-01-01 00:00:00')"
+            )
+        )
+    engine.dispose()
 
     def schema():
         with closing(sqlite3.connect(path)) as connection:

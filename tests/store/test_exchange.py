@@ -72,7 +72,7 @@ def test_everything_comes_back(whole, fresh, tmp_path):
 def test_a_drawn_part_comes_along_without_its_film(make_session, fresh, tmp_path):
     with make_session.begin() as session:
         tank = book.find_jobs(session, "float tank")[0]
-        heat_runs.add_heat_run(session, tank, 2, PRESETS["box_panel"][1](), "a" * 32)
+        heat_runs.add_heat_run(session, tank, 2, PRESETS["box_panel"][1]()).uid = "a" * 32
         damaged = heat_runs.add_heat_run(session, tank, 2, PRESETS["strip"][1]())
         damaged.part = {"thickness_mm": "no part"}
     with make_session() as session:

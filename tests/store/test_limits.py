@@ -8,6 +8,8 @@ import io
 import json
 import os
 import pkgutil
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -86,15 +88,11 @@ def test_a_refused_job_takes_no_coupon(make_session):
         assert row.coupons == []
 
 
-def test_a_coupon_keeps_the_name_it_came_with(make_session):
+def test_each_coupon_has_a_name_and_a_number_of_its_own(make_session):
     with make_session.begin() as session:
         row = book.find_jobs(session, "tank")[0]
         plan = row.plans[-1]
-        one = coupons.add_coupon(session, row, plan, READINGS, uid="c" * 32)
-        again = coupons.add_coupon(session, row, plan, READINGS, uid="c" * 32)
-        other = coupons.add_coupon(session, row, plan, READINGS)
-        assert one.uid == "c" * 32
-        assert again is one
+        one, other = (coupons.add_coupon(session, row, plan, READINGS) for _ in range(2))
         assert len(other.uid) == 32
         assert other.uid != one.uid
         assert (one.number, other.number) == (4, 5)
@@ -167,7 +165,7 @@ def test_an_export_counts_what_it_leaves_out(make_session):
         said = io.StringIO()
         left = write_book(session, said)
         assert (left.left_out, left.jobs) == (1, len(book.find_jobs(session)))
-        assert left.said.endswith("1 damaged entries were left out")
+        assert left.said.endswith("1 damaged entry was left out: a coupon of job “Float tank lid”")
         kept = next(job for job in json.loads(said.getvalue())["jobs"] if job["uid"] == tank.uid)
         assert [len(kept[name]) for name in ("plans", "coupons", "ticks", "heat_runs")] == [3, 2, 3, 1]
 
@@ -187,17 +185,28 @@ def test_trials_are_counted_by_sign_and_cause(make_session):
             add_trial(session, "soot", "moonlight", helped=True)
 
 
-def test_what_a_killed_start_left_is_cleared_when_it_is_old(tmp_path):
-    """Ours and older than ten minutes; another start that is building now is left alone, and so is what is not ours."""
-    place = tmp_path / "book.sqlite"
-    old, young, other = (
-        tmp_path / name for name in (".book.sqlite.a.new", ".book.sqlite.b.new-wal", ".other.c.new")
-    )
-    for file, age in ((old, 700), (young, 500), (other, 7000)):
-        file.write_bytes(b"")
-        os.utime(file, (time.time() - age,) * 2)
+def test_what_killed_work_left_is_cleared_at_the_next_start(tmp_path):
+    """Files of a process that is gone, or a day old; what is being worked on is left alone, and so is what is not ours."""
+    place, ended = tmp_path / "book.sqlite", subprocess.Popen([sys.executable, "-c", ""])
+    ended.wait()
+    live, mark = os.getppid(), "0123456789ab"
+    files = {
+        f".book.sqlite.{ended.pid}-{mark}.came": (0, False),
+        f".book.sqlite.{ended.pid}-{mark}.restore-journal": (0, False),
+        f".book.sqlite.{live}-{mark}.export": (80_000, True),
+        f".book.sqlite.{live}-{mark}.new": (90_000, False),
+        f".other.{ended.pid}-{mark}.new": (90_000, True),
+        f".book.sqlite.{ended.pid}-{mark}.letter": (90_000, True),
+        ".book.sqlite.server": (90_000, True),
+    }
+    for name, (age, _) in files.items():
+        (tmp_path / name).write_bytes(b"")
+        os.utime(tmp_path / name, (time.time() - age,) * 2)
     open_database(place).dispose()
-    assert (old.exists(), young.exists(), other.exists()) == (False, True, True)
+    assert {name: (tmp_path / name).exists() for name in files} == {
+        name: stays for name, (_, stays) in files.items()
+    }
+    assert place.stat().st_mode & 0o777 == 0o600
 
 
 def test_old_films_and_very_old_parts_go(make_session):
@@ -213,11 +222,11 @@ def test_old_films_and_very_old_parts_go(make_session):
         ids = [row.id for row in job.heat_runs]
         assert len(ids) == 100
         assert [run.id for run in heat_runs.earlier_runs(session, job.id)] == ids[-8:]
-        heat_runs.keep_result(session, ids[-1], result(), b"newest")
+        heat_runs.keep_result(session, job.heat_runs[-1].uid, result(), b"newest")
         with_film = [row.id for row in job.heat_runs if heat_runs.has_film(session, row.id)]
         assert with_film == ids[-3:]
         assert heat_runs.film_of(session, ids[-1]) == b"newest"
-        heat_runs.keep_result(session, 10**6, result(), b"")  # taken away meanwhile
+        heat_runs.keep_result(session, "f" * 32, result(), b"")  # taken away meanwhile
 
 
 def result():

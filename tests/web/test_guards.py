@@ -191,18 +191,6 @@ def test_a_busy_book_keeps_the_input(client, data_file, monkeypatch):
     assert client.post("/jobs/new", data=JOB, headers=HTML).status_code == 303
 
 
-def test_a_form_sent_twice_is_stored_once(client, make_session):
-    uid = client.get("/jobs/new", headers=HTML).text.split('name="uid" value="')[1][:32]
-    first, second = (client.post("/jobs/new", data=JOB | {"uid": uid}) for _ in range(2))
-    assert first.headers["location"] == second.headers["location"]
-    job = first.headers["location"].split("/")[2]
-    coupon = client.get(f"/jobs/{job}/coupon", headers=HTML).text.split('name="uid" value="')[1][:32]
-    for _ in range(2):
-        assert client.post(f"/jobs/{job}/coupon", data=COUPON | {"uid": coupon}).status_code == 303
-    with make_session() as session:
-        assert len(book.get_job(session, int(job)).coupons) == 1
-
-
 def settings_of(make_session, job):
     with make_session() as session:
         row = book.get_job(session, job)

@@ -48,7 +48,7 @@ def test_a_recipe_starts_a_job_with_exactly_its_settings(client, make_session, j
 
     client.post(f"/recipes/{plan_id}/drop")
     assert "Bracket, proved" not in client.get("/recipes").text.split("<main")[1].split("Its revision")[-1]
-    assert client.post(f"/recipes/{plan_id}/use", data=sent).status_code == 404
+    assert client.post(f"/recipes/{plan_id}/use", data=sent | {"uid": "e" * 32}).status_code == 404
     assert client.post(f"/recipes/{plan_id}/drop").status_code == 404
 
 

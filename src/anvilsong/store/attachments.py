@@ -18,21 +18,19 @@ MOST_OF_A_JOB = 200
 
 
 def add_attachment(
-    session: Session, job: JobRow, kind: str, media_type: str, content: bytes, uid: str | None = None
+    session: Session, job: JobRow, kind: str, media_type: str, content: bytes
 ) -> AttachmentRow:
-    """Keep what came with a coupon that is yet to be recorded; sent twice with one ``uid`` it is kept once.
+    """Keep what came with a coupon that is yet to be recorded.
 
     Raises
     ------
     BadInput : the job has as many as one may
     """
-    if uid and (here := session.scalar(select(AttachmentRow).where(AttachmentRow.uid == uid))):
-        return here
     count = session.scalar(select(func.count()).where(AttachmentRow.job_id == job.id)) or 0
     if count >= MOST_OF_A_JOB:
         raise BadInput.one(kind, f"{count} of this job", f"at most {MOST_OF_A_JOB} are kept with one job")
     row = AttachmentRow(
-        job_id=job.id, kind=kind, media_type=media_type, content=content, uid=uid or fresh_uid(), document={}
+        job_id=job.id, kind=kind, media_type=media_type, content=content, uid=fresh_uid(), document={}
     )
     session.add(row)
     job.changed_at = now()

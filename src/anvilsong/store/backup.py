@@ -5,18 +5,26 @@ running program.
 from __future__ import annotations
 
 import os
+import secrets
 import sqlite3
+import time
 import uuid
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
+from sqlalchemy.exc import DBAPIError
+
 from anvilsong.core.errors import AnvilsongError, CannotRead
 from anvilsong.store.database import BUSY_S, make_engine, migrate, read_only, standing
-from anvilsong.store.files import remove_beside, written_whole
+from anvilsong.store.faults import store_fault
+from anvilsong.store.files import own_file, written_whole
+from anvilsong.store.schema import schema_differences
 
 COUNTED = ("jobs", "plans", "coupons", "readings", "machines", "kits", "welders", "gauge_readings")
+WAITS_S = 10.0  # for another program that writes
+MOST_NAMED = 5  # of what a backup's tables have otherwise
 
 
 def _is_backup(path: Path) -> bool:
@@ -33,8 +41,8 @@ def backup_to(data: Path, target: Path) -> Path:
     standing(data)
     if target.exists() and target.samefile(data):
         raise CannotRead(str(target), "it is the database itself; name another file")
-    with written_whole(target, _is_backup) as aside, closing(sqlite3.connect(data, timeout=BUSY_S)) as book:
-        _copy(book, aside)
+    with written_whole(target, _is_backup) as part, closing(sqlite3.connect(data, timeout=BUSY_S)) as book:
+        _copy(book, part)
     return target
 
 
@@ -67,15 +75,15 @@ class Restored:
 def restore_from(data: Path, file: Path) -> Restored:
     """Put a backup in the place of the book, also while the book is in use.
 
-    The backup is checked and brought up to date in a copy of its own; the book as it is goes to a file
-    beside it; then the
-    copy's pages replace the book's in one transaction, which waits for writers and holds them off; then
-    the result is checked.
+    The backup is checked and brought up to date in a copy of its own. Then, in one transaction that holds
+    every writer off, the book as it is goes to a file beside it and the copy's pages take its place: what
+    was acknowledged before stands in the file beside, what is acknowledged after stands in the book.
 
     Raises
     ------
     CannotRead : the file is missing, damaged, another program's, or newer than this program; the book was
     not touched
+    AnvilsongError : another program goes on writing into the book; it was not touched
     """
     if not file.exists():
         raise CannotRead(str(file), "there is no such file")
@@ -84,28 +92,31 @@ def restore_from(data: Path, file: Path) -> Restored:
     if data.exists() and file.samefile(data):
         raise CannotRead(str(file), "it is the book itself; name a backup of it")
     data.parent.mkdir(parents=True, exist_ok=True)
-    aside = data.with_name(f".{data.name}.{uuid.uuid4().hex}.restore")
-    try:
-        with closing(read_only(file)) as given:
-            _copy(given, aside)
-        _check(aside, file)
-        engine = make_engine(aside, wal=False)
+    with own_file(data, "restore") as aside:
         try:
-            migrate(engine)
-        finally:
-            engine.dispose()
-        _check(aside, file)
-        counts = _counts(aside)
-        kept = _replace(data, aside)
-        if _counts(data) != counts:
-            raise CannotRead(
-                str(data), f"it does not hold what the backup holds; the book as it was is in {kept}"
-            )
-        return Restored(kept, counts)
-    except sqlite3.DatabaseError as error:
-        raise CannotRead(str(file), f"SQLite says: {error}; the book was not touched") from error
-    finally:
-        remove_beside(aside)
+            with closing(read_only(file)) as given:
+                _copy(given, aside)
+            _check(aside, file)
+            engine = make_engine(aside, wal=False)
+            try:
+                migrate(engine)
+            finally:
+                engine.dispose()
+            _check(aside, file)
+            _check_schema(aside, file)
+            with closing(sqlite3.connect(aside)) as copy:
+                copy.execute(f"PRAGMA user_version = {secrets.randbelow(2**31 - 1) + 1}")
+            counts = _counts(aside)
+        except (sqlite3.DatabaseError, DBAPIError) as error:
+            fault = store_fault(error)
+            if fault is not None and fault.kind == "full":
+                raise
+            raise CannotRead(str(file), f"SQLite says: {_words(error)}; the book was not touched") from error
+        return Restored(_replace(data, aside), counts)
+
+
+def _words(error: sqlite3.DatabaseError | DBAPIError) -> str:
+    return str(error.orig if isinstance(error, DBAPIError) else error)
 
 
 def _check(aside: Path, file: Path) -> None:
@@ -122,6 +133,17 @@ def _check(aside: Path, file: Path) -> None:
             )
 
 
+def _check_schema(aside: Path, file: Path) -> None:
+    with closing(read_only(aside)) as connection:
+        found = schema_differences(connection)
+    if found:
+        more = f" and {len(found) - MOST_NAMED} more" if len(found) > MOST_NAMED else ""
+        said = "; ".join(found[:MOST_NAMED]) + more
+        raise CannotRead(
+            str(file), f"its tables are not those of this program: {said}; the book was not touched"
+        )
+
+
 def _counts(path: Path) -> dict[str, int]:
     with closing(read_only(path)) as connection:
         return {table: connection.execute(f"SELECT count(*) FROM {table}").fetchone()[0] for table in COUNTED}
@@ -136,22 +158,54 @@ def _replace(data: Path, aside: Path) -> Path | None:
         f"{data.stem}-before-restore-{datetime.now():%Y%m%d-%H%M%S}-{uuid.uuid4().hex[:4]}{data.suffix}"
     )
     try:
-        backup_to(data, kept)
-    except (AnvilsongError, sqlite3.DatabaseError):
+        _swap(data, aside, kept)
+    except (CannotRead, sqlite3.DatabaseError) as error:
+        if not _is_ruined(data, error):
+            kept.unlink(missing_ok=True)
+            raise
         # The book cannot even be copied: it is moved aside as it is, with what belongs to it.
         for ending in ("-wal", "-shm", ""):
             part = data.with_name(data.name + ending)
             if part.exists():
                 os.replace(part, kept.with_name(kept.name + ending))
         os.replace(aside, data)
-        return kept
+    return kept
+
+
+def _is_ruined(data: Path, error: Exception) -> bool:
+    """Whether the book itself is what cannot be read; a full disk or a busy book is no reason to move it."""
+    if isinstance(error, CannotRead):
+        return error.what == str(data)
+    fault = store_fault(error)
+    return fault is not None and fault.kind == "damaged"
+
+
+def _swap(data: Path, aside: Path, kept: Path) -> None:
+    """One transaction: the first page written holds every writer off, then the book is copied as it still
+    stands for readers, then the other pages follow.
+    """
+    until, is_kept = time.monotonic() + WAITS_S, False
+
+    def after_a_page(status: int, _remaining: int, _total: int) -> None:
+        nonlocal is_kept
+        if status in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+            if time.monotonic() > until:
+                raise AnvilsongError(
+                    f"Another program has been writing into the book for {WAITS_S:g} s, so nothing was "
+                    "replaced. Try again when it has ended."
+                )
+        elif not is_kept:
+            backup_to(data, kept)
+            is_kept = True
+
+    standing(data)
     with (
-        closing(sqlite3.connect(data, timeout=30)) as book,
+        closing(sqlite3.connect(data, timeout=1)) as book,
         closing(sqlite3.connect(aside, isolation_level=None)) as copy,
     ):
+        book.execute("PRAGMA journal_mode = WAL")
         size = book.execute("PRAGMA page_size").fetchone()[0]
         if copy.execute("PRAGMA page_size").fetchone()[0] != size:
             copy.execute(f"PRAGMA page_size = {size}")
             copy.execute("VACUUM")
-        copy.backup(book)
-    return kept
+        copy.backup(book, pages=1, progress=after_a_page, sleep=0.05)

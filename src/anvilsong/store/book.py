@@ -42,14 +42,9 @@ def clean_title(title: str) -> str:
         ) from None
 
 
-def add_job(
-    session: Session, title: str, job: Job, welder_id: int | None = None, uid: str | None = None
-) -> JobRow:
-    """A new job with its first plan. A form sent twice carries the same ``uid``, and makes one job."""
-    clean, welder = clean_title(title), shop.find_welder(session, welder_id)
-    if uid and (here := session.scalar(select(JobRow).where(JobRow.uid == uid))):
-        return here
-    row = JobRow(title=clean, welder=welder, uid=uid or fresh_uid())
+def add_job(session: Session, title: str, job: Job, welder_id: int | None = None) -> JobRow:
+    """A new job with its first plan."""
+    row = JobRow(title=clean_title(title), welder=shop.find_welder(session, welder_id), uid=fresh_uid())
     session.add(row)
     session.flush()
     add_plan(session, row, job, "plan", "First plan")

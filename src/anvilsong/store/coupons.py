@@ -41,14 +41,9 @@ def add_coupon(
     row: JobRow,
     plan: PlanRow,
     readings: Readings,
-    uid: str | None = None,
     typed: Document | None = None,
 ) -> CouponRow:
-    """Record a coupon run with the settings of a plan. A form sent twice carries the same ``uid``, and makes
-    one coupon.
-    """
-    if uid and (here := session.scalar(select(CouponRow).where(CouponRow.uid == uid))):
-        return here
+    """Record a coupon run with the settings of a plan."""
     if plan.settings is None:
         raise BadInput.one(
             "plan",
@@ -59,7 +54,7 @@ def add_coupon(
     number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)
     machine, kit = (str(plan.job_document.get(name) or "") for name in ("machine", "kit"))
     coupon = CouponRow(
-        job=row, plan=plan, number=number, uid=uid or fresh_uid(), machine=machine, kit=kit, left_out=False
+        job=row, plan=plan, number=number, uid=fresh_uid(), machine=machine, kit=kit, left_out=False
     )
     session.add(coupon)
     _add_readings(coupon, plan, readings, typed, before)
@@ -102,11 +97,6 @@ def _add_readings(
             typed=typed,
         )
     )
-
-
-def is_recorded(session: Session, uid: str) -> bool:
-    """Whether a coupon of this mark is there."""
-    return session.scalar(select(CouponRow.id).where(CouponRow.uid == uid)) is not None
 
 
 def count_coupons(session: Session, job_id: int) -> int:

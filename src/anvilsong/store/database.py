@@ -9,25 +9,22 @@ from __future__ import annotations
 
 import os
 import sqlite3
-import time
-import uuid
 from collections.abc import Callable
 from contextlib import AbstractContextManager, closing
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 from urllib.parse import quote
 
-from sqlalchemy import Engine, QueuePool, create_engine, event
+from sqlalchemy import Connection, Engine, QueuePool, create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
-from anvilsong.store.files import remove_beside
+from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.models import Base
 
 BUSY_S = 5.0
-LEFT_BEHIND_S = 600.0
 OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})
 
 
@@ -41,8 +38,10 @@ def open_database(path: Path) -> Engine:
     """
     path = Path(path)
     path.parent.mkdir(parents=True, exist_ok=True)
+    sweep(path)
     if standing(path) == "new":
         _build(path)
+    keep_private(path)
     engine = make_engine(path)
     try:
         migrate(engine)
@@ -76,6 +75,8 @@ def standing(path: Path) -> str:
     except ValueError:  # names that are no text
         raise CannotRead(str(path), "it is damaged; restore a backup") from None
     except sqlite3.DatabaseError as error:
+        if "locked" in str(error):  # somebody writes: that says nothing about the file
+            raise
         why = "it is not an SQLite database" if "not a database" in str(error) else f"SQLite says: {error}"
         raise CannotRead(str(path), why) from None
 
@@ -124,32 +125,25 @@ def read_only(path: Path) -> sqlite3.Connection:
 
 def _build(path: Path) -> None:
     """Make the database beside its place and put it there, unless another start was quicker."""
-    for left in path.parent.iterdir():
-        ours = left.name.startswith(f".{path.name}.") and ".new" in left.name
-        if ours and time.time() - left.stat().st_mtime > LEFT_BEHIND_S:
-            left.unlink(missing_ok=True)
-    aside = path.with_name(f".{path.name}.{uuid.uuid4().hex}.new")
-    engine = make_engine(aside, wal=False)
-    try:
-        migrate(engine)
-        engine.dispose()
-        if path.exists():
-            if standing(path) == "new":  # empty, or left by a killed start
-                os.replace(aside, path)
-        else:
-            _put(aside, path)
-    finally:
-        engine.dispose()
-        remove_beside(aside)
+    with own_file(path, "new") as made:
+        engine = make_engine(made, wal=False)
+        try:
+            migrate(engine)
+        finally:
+            engine.dispose()
+        if not path.exists():
+            _put(made, path)
+        elif standing(path) == "new":  # empty, or left by a killed start
+            os.replace(made, path)
 
 
-def _put(aside: Path, path: Path) -> None:
+def _put(made: Path, path: Path) -> None:
     try:
-        os.link(aside, path)  # fails when the name is taken, so that nobody's database is replaced
+        os.link(made, path)  # fails when the name is taken, so that nobody's database is replaced
     except FileExistsError:
         return
     except OSError:  # a file system without links
-        os.replace(aside, path)
+        os.replace(made, path)
 
 
 def make_engine(path: Path, wal: bool = True) -> Engine:
@@ -204,6 +198,15 @@ def migrate(engine: Engine) -> None:
         )
     if version == known_revisions()[0]:
         return
+    _walk(engine, "upgrade", "head")
+
+
+def step_back(engine: Engine, revision: str) -> None:
+    """Take the schema back to an older one, as a database of an older version of this program has it."""
+    _walk(engine, "downgrade", revision)
+
+
+def _walk(engine: Engine, way: Literal["upgrade", "downgrade"], revision: str) -> None:
     # Only a new file or an older one waits for what brings it up to date.
     from alembic import command
     from alembic.config import Config as AlembicConfig
@@ -212,7 +215,7 @@ def migrate(engine: Engine) -> None:
     config.set_main_option("script_location", "anvilsong.store:migrations")
     with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        getattr(command, way)(config, revision)
 
 
 class Sessions:
@@ -221,12 +224,12 @@ class Sessions:
     ``before_commit`` is asked last of all before a write is committed; what it raises undoes the write.
     """
 
-    def __init__(self, engine: Engine, before_commit: Callable[[], None] | None = None) -> None:
+    def __init__(self, engine: Engine, before_commit: Callable[[Session], None] | None = None) -> None:
         self.engine = engine
         self._reading = sessionmaker(engine, expire_on_commit=False)
         self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
         if before_commit is not None:
-            event.listen(self._writing, "before_commit", lambda _session: before_commit())
+            event.listen(self._writing, "before_commit", before_commit)
 
     def __call__(self) -> Session:
         return self._reading()
@@ -234,7 +237,17 @@ class Sessions:
     def begin(self) -> AbstractContextManager[Session]:
         return self._writing.begin()
 
+    def generation(self) -> int:
+        """Which book this is: another number after each restore."""
+        with self.engine.connect() as connection:
+            return generation_of(connection)
 
-def sessions(engine: Engine, before_commit: Callable[[], None] | None = None) -> Sessions:
+
+def sessions(engine: Engine, before_commit: Callable[[Session], None] | None = None) -> Sessions:
     """Sessions on an engine."""
     return Sessions(engine, before_commit)
+
+
+def generation_of(connection: Connection) -> int:
+    """The number that a restore draws for the book: pages opened before it carry another one."""
+    return int(connection.exec_driver_sql("PRAGMA user_version").scalar() or 0)

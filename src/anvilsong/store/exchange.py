@@ -4,7 +4,6 @@ transaction.
 
 from __future__ import annotations
 
-import uuid
 from pathlib import Path
 from typing import BinaryIO
 
@@ -33,7 +32,7 @@ from anvilsong.store.exchange_reading import (
 )
 from anvilsong.store.exchange_staging import Known, stage_job, stage_shop
 from anvilsong.store.exchange_taking import Imported, take_over
-from anvilsong.store.files import remove_beside
+from anvilsong.store.files import own_file
 from anvilsong.store.models import (
     CouponRow,
     FaultTrialRow,
@@ -56,24 +55,27 @@ def import_from(target: Sessions, file: Path) -> Imported:
     BadInput : an entry cannot be used; the sentence names its place in the file. Nothing was stored
     """
     data = database_path(target)
-    aside = data.with_name(f".{data.name}.{uuid.uuid4().hex}.import")
-    engine = make_engine(aside, wal=False)
-    try:
-        migrate(engine)
-        with target() as here:
-            known = _known(here)
-        with file.open("rb") as given, sessions(engine).begin() as staged:
-            _stage(staged, given, file, known)
-        engine.dispose()
+    with own_file(data, "import") as aside:
+        engine = make_engine(aside, wal=False)
+        try:
+            migrate(engine)
+            with target() as here:
+                known = _known(here)
+            with _opened(file) as given, sessions(engine).begin() as staged:
+                _stage(staged, given, file, known)
+        finally:
+            engine.dispose()
         came = take_over(data, aside)
-        with target.begin() as here:
-            _calibrate_anew(here)
-        return came
+    with target.begin() as here:
+        _calibrate_anew(here)
+    return came
+
+
+def _opened(file: Path) -> BinaryIO:
+    try:
+        return file.open("rb")
     except OSError as error:
         raise CannotRead(str(file), error.strerror or str(error)) from error
-    finally:
-        engine.dispose()
-        remove_beside(aside)
 
 
 def _calibrate_anew(session: Session) -> None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any
 
@@ -42,7 +42,7 @@ from anvilsong.store.models import (
 )
 from anvilsong.store.reading import readable
 
-AT_ONCE = 200
+AT_ONCE, MOST_NAMED = 200, 12
 HEAT_FIELDS = ("uid", "revision", "part", "result", "made_at")
 PLAN_FIELDS = (
     "revision",
@@ -71,13 +71,28 @@ class Written:
 
     jobs: int = 0
     machines: int = 0
-    left_out: int = 0
+    damaged: list[str] = field(default_factory=list)
+    """What was left out, each named as its owner would look for it."""
+
+    @property
+    def left_out(self) -> int:
+        """How many entries were left out."""
+        return len(self.damaged)
 
     @property
     def said(self) -> str:
         """The outcome in words."""
-        left = f"; {self.left_out} damaged entries were left out" if self.left_out else ""
-        return f"{self.jobs} jobs and {self.machines} machines{left}"
+        return f"{self.jobs} jobs and {self.machines} machines{self.left_out_said}"
+
+    @property
+    def left_out_said(self) -> str:
+        """What was left out, as the end of a sentence; empty where nothing was."""
+        if not self.damaged:
+            return ""
+        named = ", ".join(self.damaged[:MOST_NAMED])
+        more = f" and {self.left_out - MOST_NAMED} more" if self.left_out > MOST_NAMED else ""
+        entries = "entry was" if self.left_out == 1 else "entries were"
+        return f"; {self.left_out} damaged {entries} left out: {named}{more}"
 
 
 def export_to(session: Session, file: Path) -> Written:
@@ -123,7 +138,7 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
     first = True
     for piece in picture_pieces(session, coupons_of):
         if piece is None:
-            written.left_out += 1
+            written.damaged.append("a photograph")
             continue
         yield ("\n" if first else ",\n") + piece
         first = False
@@ -135,8 +150,7 @@ def _shop(session: Session, written: Written) -> dict[str, list[dict[str, Any]]]
     shop = {}
     for key, table, model, fields in SHOP_FIELDS:
         rows = session.scalars(select(table).order_by(table.id))
-        given = ({name: getattr(row, name) for name in fields} for row in rows)
-        shop[key] = [entry for each in given if (entry := _entry(model, each, written))]
+        shop[key] = [entry for row in rows if (entry := _entry(key, model, row, fields, written))]
     machines, kits = shop["machines"], shop["kits"]
     machines += _stand_ins(session, {entry["document"]["name"] for entry in machines})
     kits += [
@@ -147,13 +161,17 @@ def _shop(session: Session, written: Written) -> dict[str, list[dict[str, Any]]]
     return shop
 
 
-def _entry(model: type[Any], given: dict[str, Any], written: Written) -> dict[str, Any] | None:
-    """A checked entry as plain data; None, and counted, when the book's own row is damaged."""
+def _entry(
+    key: str, model: type[Any], row: Any, fields: tuple[str, ...], written: Written
+) -> dict[str, Any] | None:
+    """A checked entry as plain data; None, and named, when the book's own row is damaged."""
+    given = {name: getattr(row, name) for name in fields}
     try:
         entry: dict[str, Any] = model.model_validate(given).model_dump(mode="json", by_alias=True)
         return entry
     except (ValidationError, RecursionError):
-        written.left_out += 1
+        name = getattr(row, "name", None) or getattr(row, "cylinder", None) or row.id
+        written.damaged.append(f"{key.removesuffix('s').replace('_', ' ')} “{name}”")
         return None
 
 
@@ -237,10 +255,12 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
         kept["heat_runs"] = [run for run in heat if readable(JobEntry, kept | {"heat_runs": [run]})]
         whole = readable(JobEntry, kept)
         if whole is None:
-            written.left_out += 1
+            written.damaged.append(f"job “{row.title}”")
             return None
-        stayed = len(kept["plans"]) + len(kept["coupons"]) + len(kept["ticks"]) + len(kept["heat_runs"])
-        written.left_out += len(plans) + len(coupons) + len(ticks) + len(heat) - stayed
+        for words, given in (("plans", plans), ("coupons", coupons), ("ticks", ticks), ("heat_runs", heat)):
+            lost = len(given) - len(kept[words])
+            one = {"plans": "revision", "heat_runs": "part"}.get(words, words.removesuffix("s"))
+            written.damaged += [f"a {one} of job “{row.title}”"] * lost
     return whole.model_dump(mode="json", by_alias=True)
 
 

@@ -1,7 +1,8 @@
-"""What SQLite complains of, as a sentence for a person and what it means for who asked."""
+"""What SQLite and the disk complain of, as a sentence for a person and what it means for who asked."""
 
 from __future__ import annotations
 
+import errno
 import sqlite3
 from dataclasses import dataclass
 from typing import Literal
@@ -21,6 +22,10 @@ class StoreFault:
     said: str
 
 
+_NO_ROOM = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+_FULL = StoreFault(
+    "full", "The disk is full", "The disk is full, so nothing was stored. Make room and try again."
+)
 # SQLite's words, and ours.
 _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
     (
@@ -31,12 +36,7 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
             "Something else is writing into the book. Nothing of yours was stored; try again in a moment.",
         ),
     ),
-    (
-        ("full",),
-        StoreFault(
-            "full", "The disk is full", "The disk is full, so nothing was stored. Make room and try again."
-        ),
-    ),
+    (("full",), _FULL),
     (
         ("readonly", "read-only", "unable to open", "disk i/o"),
         StoreFault(
@@ -80,6 +80,8 @@ def store_fault(error: BaseException) -> StoreFault | None:
     """The fault an error of the store stands for; None when it is not one."""
     if isinstance(error, PoolTimeout):
         return _SAID[0][1]
+    if isinstance(error, OSError) and error.errno in _NO_ROOM:
+        return _FULL
     if isinstance(error, DBAPIError):
         error = error.orig if error.orig is not None else error
     if not isinstance(error, sqlite3.Error):

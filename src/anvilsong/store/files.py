@@ -1,16 +1,41 @@
-"""Files written for a person: made beside their place and put there whole; nothing that is not ours is ever
-replaced.
+"""Files of the program's own: only their owner reads them, they are made beside their place and put there
+whole, nothing that is not ours is ever replaced, and what killed work left behind is removed.
 """
 
 from __future__ import annotations
 
 import os
+import re
+import time
 import uuid
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from anvilsong.core.errors import CannotRead
+
+OWNER_ONLY = 0o600
+OLDEST_S = 86_400.0  # no work takes a day: what is older was left behind, whoever has its number now
+_OURS = re.compile(r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|work)\b")
+
+
+def aside(place: Path, ending: str) -> Path:
+    """A hidden name beside a place, with the number of the process that works on it; nothing is there yet."""
+    return place.with_name(f".{place.name}.{os.getpid()}-{uuid.uuid4().hex[:12]}.{ending}")
+
+
+def make_private(path: Path) -> Path:
+    """An empty file that only its owner may read, to be filled; one that is there becomes private."""
+    os.close(os.open(path, os.O_CREAT | os.O_WRONLY, OWNER_ONLY))
+    keep_private(path)
+    return path
+
+
+def keep_private(path: Path) -> None:
+    """Take a file from all but its owner, where it is ours to take."""
+    with suppress(OSError):
+        if path.stat().st_mode & 0o077:
+            path.chmod(OWNER_ONLY)
 
 
 def remove_beside(path: Path) -> None:
@@ -18,6 +43,37 @@ def remove_beside(path: Path) -> None:
     for left in path.parent.iterdir():
         if left.name.startswith(path.name):
             left.unlink(missing_ok=True)
+
+
+def sweep(place: Path) -> None:
+    """Remove what work that was killed left beside a place; what is still being worked on stays."""
+    with suppress(OSError):
+        for left in list(place.parent.iterdir()):
+            found = _OURS.match(left.name, len(place.name) + 1)
+            if found and left.name.startswith(f".{place.name}.") and _is_left(left, int(found["pid"])):
+                left.unlink(missing_ok=True)
+
+
+def _is_left(file: Path, pid: int) -> bool:
+    if time.time() - file.stat().st_mtime > OLDEST_S:
+        return True
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return True
+    except OSError:  # somebody else's process
+        return False
+    return False
+
+
+@contextmanager
+def own_file(place: Path, ending: str) -> Iterator[Path]:
+    """A private file beside a place, gone at the end of the block, whatever happens in it."""
+    made = aside(place, ending)
+    try:
+        yield make_private(made)
+    finally:
+        remove_beside(made)
 
 
 @contextmanager
@@ -35,11 +91,9 @@ def written_whole(target: Path, is_ours: Callable[[Path], bool]) -> Iterator[Pat
             str(target), "another program's file stands there, and it is not replaced; choose another name"
         )
     target.parent.mkdir(parents=True, exist_ok=True)
-    aside = target.with_name(f".{target.name}.{uuid.uuid4().hex}.part")
-    try:
-        yield aside
-        with aside.open("rb+") as written:
+    sweep(target)
+    with own_file(target, "part") as part:
+        yield part
+        with part.open("rb+") as written:
             os.fsync(written.fileno())
-        os.replace(aside, target)
-    finally:
-        remove_beside(aside)
+        os.replace(part, target)

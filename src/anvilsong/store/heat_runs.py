@@ -20,25 +20,25 @@ FILMS_OF_A_JOB, EARLIER = 3, 8
 MOST_OF_A_JOB = 100
 
 
-def add_heat_run(
-    session: Session, job: JobRow, revision: int, part: PartDrawing, uid: str | None = None
-) -> HeatRunRow:
-    """A drawing that is to be computed; sent twice with one ``uid`` it is one. Of many the oldest goes."""
-    if uid and (here := session.scalar(select(HeatRunRow).where(HeatRunRow.uid == uid))):
-        return here
+def add_heat_run(session: Session, job: JobRow, revision: int, part: PartDrawing) -> HeatRunRow:
+    """A drawing that is to be computed. Of many the oldest goes."""
     newest = select(HeatRunRow.id).where(HeatRunRow.job_id == job.id).order_by(HeatRunRow.id.desc())
     session.execute(
         delete(HeatRunRow).where(HeatRunRow.id.in_(list(session.scalars(newest.offset(MOST_OF_A_JOB - 1)))))
     )
-    row = HeatRunRow(job_id=job.id, revision=revision, part=document(part), uid=uid or fresh_uid())
+    row = HeatRunRow(job_id=job.id, revision=revision, part=document(part), uid=fresh_uid())
     session.add(row)
     session.flush()
     return row
 
 
-def keep_result(session: Session, run_id: int, result: PartResult, film: bytes) -> None:
-    """What came of it, and its film; of older runs of the job only some keep theirs."""
-    row = session.get(HeatRunRow, run_id)
+def keep_result(session: Session, uid: str, result: PartResult, film: bytes) -> None:
+    """What came of it, and its film; of older runs of the job only some keep theirs.
+
+    The run is found by the name that no other book gives: where a backup was restored while it was being
+    computed, its number may be another's.
+    """
+    row = session.scalar(select(HeatRunRow).where(HeatRunRow.uid == uid))
     if row is None:
         return
     row.result, row.film = document(result), film

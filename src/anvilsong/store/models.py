@@ -240,3 +240,13 @@ class TickRow(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     step: Mapped[str] = mapped_column(String(60))
     done_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class SentRow(Base):
+    """A form that was stored: the page it stood on, and a mark of all that was typed into it."""
+
+    __tablename__ = "sent_forms"
+
+    mark: Mapped[str] = mapped_column(String(32), primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), index=True)
+    made_at: Mapped[datetime] = mapped_column(default=now)

@@ -87,9 +87,7 @@ def recipes(session: Session) -> list[Recipe]:
     ]
 
 
-def start_from(
-    session: Session, recipe: PlanRow, title: str, welder_id: int | None = None, uid: str | None = None
-) -> JobRow:
+def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | None = None) -> JobRow:
     """A new job as the recipe's: planned afresh, so that what coupons said since is seen, then with the
     recipe's settings over it.
 
@@ -100,7 +98,6 @@ def start_from(
     job, settings = readable(Job, recipe.job_document), readable(Settings, recipe.settings or {})
     if job is None or settings is None:
         raise BadInput.one("recipe", recipe.recipe, "a recipe whose settings can be read")
-    row = add_job(session, title, job, welder_id, uid)
-    if len(row.plans) == 1:  # not when the form was sent twice
-        add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)
+    row = add_job(session, title, job, welder_id)
+    add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)
     return row

@@ -8,19 +8,22 @@ from contextlib import asynccontextmanager
 from threading import Timer
 
 from fastapi import FastAPI
+from sqlalchemy.orm import Session
 
 from anvilsong import __version__
 from anvilsong.config import Config
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
 from anvilsong.store.database import open_database, sessions
+from anvilsong.store.sent import forget_old
 from anvilsong.web.api import docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
 from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
-from anvilsong.web.guard import Guards
-from anvilsong.web.guard.patience import before_commit
+from anvilsong.web.guard import Guards, patience
 from anvilsong.web.heat_works import HeatWorks
+from anvilsong.web.once import Answers
+from anvilsong.web.once import before_commit as note_form
 from anvilsong.web.pages import (
     as_set_page,
     beside_page,
@@ -101,6 +104,12 @@ def _first_plan() -> None:
     make_plan(read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}))
 
 
+def _before_commit(session: Session) -> None:
+    """Asked last of all by every write: is it a form that was stored before, does somebody still wait?"""
+    note_form(session)
+    patience.before_commit()
+
+
 def create_app(config: Config | None = None) -> FastAPI:
     """The application on a database file; the file is made and migrated when it is not there."""
     config = config or Config()
@@ -108,7 +117,10 @@ def create_app(config: Config | None = None) -> FastAPI:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         engine = open_database(config.data)
-        app.state.sessions = sessions(engine, before_commit)
+        app.state.sessions = sessions(engine, _before_commit)
+        app.state.answers = Answers()
+        with app.state.sessions.begin() as session:
+            forget_old(session)
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.freeze()
         gc.enable()

@@ -40,7 +40,8 @@ def problem_json(
     return JSONResponse(say.spoken(body, system), status, media_type="application/problem+json")
 
 
-def _wants_page(request: AnyRequest) -> bool:
+def wants_page(request: AnyRequest) -> bool:
+    """Whether a person's browser asks, and not a program."""
     path = request.url.path
     return (
         not path.startswith("/api")
@@ -72,10 +73,15 @@ def way_back(request: AnyRequest) -> str:
 
 
 def answer(
-    request: AnyRequest, status: int, title: str, detail: str, problems: tuple[Problem, ...] = ()
+    request: AnyRequest,
+    status: int,
+    title: str,
+    detail: str,
+    problems: tuple[Problem, ...] = (),
+    resend: bool = True,
 ) -> Response:
-    """An error, as a page or as JSON, by who asks."""
-    if not _wants_page(request):
+    """An error, as a page or as JSON, by who asks. ``resend``: whether what was typed can be sent again."""
+    if not wants_page(request):
         return problem_json(status, title, detail, problems, units(request))
     kept = typed_fields(request) if request.method == "POST" else []
     again = request.url.path + (f"?{request.url.query}" if request.url.query else "")
@@ -87,7 +93,7 @@ def answer(
         detail=detail,
         problems=problems,
         kept=kept,
-        again=again,
+        again=again if resend else "",
         back=way_back(request),
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Callable
+from contextvars import ContextVar
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -25,6 +26,7 @@ from anvilsong.core.joint import find_joint
 from anvilsong.core.quantities import figure, percent, size_words, unit_words
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.units import UnitSystem
+from anvilsong.store.models import fresh_uid
 from anvilsong.web.field_words import named
 from anvilsong.web.files import mark
 
@@ -105,6 +107,7 @@ def render(request: AnyRequest, template: str, status: int = 200, **values: Any)
         "view": None,
         "path": request.url.path,
         "address": _address(request),
+        "once": _hidden_fields(request),
         "told": told,
         **_helpers(units(request)),
         **values,
@@ -121,6 +124,13 @@ def _address(request: AnyRequest) -> str:
     return request.url.path + query
 
 
+def _hidden_fields(request: AnyRequest) -> Callable[[], Markup]:
+    """What every form that writes carries: a name of its own, and the book it is filled from (`web.once`)."""
+    generation = cache(lambda: request.app.state.sessions.generation())
+    hidden = Markup('<input type="hidden" name="uid" value="{}"><input type="hidden" name="book" value="{}">')
+    return lambda: hidden.format(fresh_uid(), generation())
+
+
 def fragment(request: AnyRequest, template: str, **values: Any) -> Markup:
     """A piece of a page."""
     return Markup(_templates().get_template(template).render(**_helpers(units(request)), **values))
@@ -135,11 +145,20 @@ def part(words: str, make: Callable[[], Markup]) -> Markup:
         return Markup('<p class="cannot-draw">The {} cannot be drawn for these values.</p>').format(words)
 
 
+_ALSO: ContextVar[str] = ContextVar("also", default="")
+
+
+def also_said(words: str) -> None:
+    """Something to be said on the next page of this request, whatever it says by itself."""
+    _ALSO.set(words)
+
+
 def see_other(address: str, said: str = "", undo: str = "") -> RedirectResponse:
     """After a write: go and look at the result. ``said`` and ``undo`` come along once, as a line on top of
     the page.
     """
     answer = RedirectResponse(address, 303)
+    said = " ".join(filter(None, (said, _ALSO.get())))
     if said:
         answer.set_cookie(
             SAID_COOKIE,
@@ -153,7 +172,7 @@ def see_other(address: str, said: str = "", undo: str = "") -> RedirectResponse:
 
 def _cut(said: str) -> str:
     """A line short enough for a cookie, never in the middle of a quantity."""
-    cut = said[:200]
+    cut = said[:300]
     return cut[: cut.rindex("⟦")] if cut.count("⟦") > cut.count("⟧") else cut
 
 

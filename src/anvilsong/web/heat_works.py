@@ -47,10 +47,10 @@ class HeatWorks:
 
     def __init__(self) -> None:
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="heat")
-        self._works: dict[int, Work] = {}
+        self._works: dict[str, Work] = {}
         self._lock = Lock()
 
-    def start(self, run_id: int, task: Task) -> Work:
+    def start(self, uid: str, task: Task) -> Work:
         """Compute it when those before it are done.
 
         Raises
@@ -58,16 +58,16 @@ class HeatWorks:
         HTTPException : 503, too many wait
         """
         with self._lock:
-            if (here := self._works.get(run_id)) and here.state in ("waits", "runs"):
+            if (here := self._works.get(uid)) and here.state in ("waits", "runs"):
                 return here
             if self.is_full:
                 raise HTTPException(
                     503, "Other parts are being computed just now. The drawing is kept; try again."
                 )
-            work = self._works[run_id] = Work()
+            work = self._works[uid] = Work()
             for old in list(self._works)[:-MOST_KEPT]:
                 del self._works[old]
-        self._pool.submit(self._run, run_id, work, task)
+        self._pool.submit(self._run, uid, work, task)
         return work
 
     @property
@@ -75,8 +75,8 @@ class HeatWorks:
         """Whether no more may wait."""
         return sum(work.state in ("waits", "runs") for work in self._works.values()) >= MOST_WAITING
 
-    def find(self, run_id: int) -> Work | None:
-        return self._works.get(run_id)
+    def find(self, uid: str) -> Work | None:
+        return self._works.get(uid)
 
     def close(self) -> None:
         """The server ends: whatever runs stops at its next step."""
@@ -86,7 +86,7 @@ class HeatWorks:
         for work in self._works.values():
             work.state = "stopped" if work.state == "waits" else work.state
 
-    def _run(self, run_id: int, work: Work, task: Task) -> None:
+    def _run(self, uid: str, work: Work, task: Task) -> None:
         try:
             work.at(0.0)
             work.state = "runs"
@@ -97,5 +97,5 @@ class HeatWorks:
         except BadInput as trouble:
             work.state, work.said = "failed", "; ".join(str(problem) for problem in trouble.problems)
         except Exception as error:
-            log.error("Part %d could not be computed", run_id, exc_info=error)
+            log.error("Part %s could not be computed", uid, exc_info=error)
             work.state, work.said = "failed", "This part could not be computed. The drawing is kept."

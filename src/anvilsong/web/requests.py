@@ -8,11 +8,11 @@ from fastapi import Depends, HTTPException, Path, Query, Request
 from starlette.datastructures import UploadFile
 
 LARGEST_ID = 2**63 - 1
-MOST_FIELDS = 2000
+MOST_FIELDS, MOST_FILES = 2000, 20
 
 
 async def _fields(request: Request) -> dict[str, str]:
-    form = await request.form(max_files=20, max_fields=MOST_FIELDS)
+    form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
     return {name: value for name, value in form.items() if isinstance(value, str)}
 
 
@@ -56,7 +56,7 @@ def own_address(text: str, otherwise: str) -> str:
 
 
 async def _uploads(request: Request) -> dict[str, UploadFile]:
-    form = await request.form(max_files=4, max_fields=MOST_FIELDS)
+    form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
     return {name: value for name, value in form.items() if isinstance(value, UploadFile)}
 
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -16,10 +16,11 @@ from anvilsong.store import book
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.once import page_router
 from anvilsong.web.panel_fields import panel_values
 from anvilsong.web.requests import Fields, RowId
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 SOURCES = {
     "panel": "What the panel proposes by itself",

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.store import book, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import JobRow
 from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, PageNumber, RowId, found, own_address
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 MOST_LETTERS = 200  # of a search
 

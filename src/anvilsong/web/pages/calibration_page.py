@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 from sqlalchemy import select
@@ -31,9 +31,10 @@ from anvilsong.store.models import CalibrationRow, CouponRow, MachineRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.trend import Axis, trend_drawing
 from anvilsong.web.frame import part, render, see_other, units
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, found
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 NEAR_SHARE = 0.005  # a coefficient that moved less has not moved
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from functools import cache
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 from sqlalchemy.orm import Session
@@ -21,7 +21,7 @@ from anvilsong.core.quantities import figure, parse, unit_words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.store import attachments, book, coupons
-from anvilsong.store.models import CouponRow, ReadingRow, fresh_uid
+from anvilsong.store.models import CouponRow, ReadingRow
 from anvilsong.web import measuring
 from anvilsong.web.coupon_scales import FIRST, MORE, PICKS
 from anvilsong.web.drawings.scales import scale_drawing
@@ -29,9 +29,10 @@ from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.known import known_words
-from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of, whole
+from anvilsong.web.once import page_router
+from anvilsong.web.requests import Fields, Revision, RowId, found, whole
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "bead_width_mm": ("Bead width", "length", True),
@@ -103,7 +104,6 @@ def _coupon_form(
         aim=situation(view.job).aim,
         steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
         photographs=[] if correcting is not None else measuring.waiting(session, view.row.id),
-        photograph_mark=fresh_uid(),
         given=form.get("given", "").split(),
     )
 
@@ -151,7 +151,7 @@ def show_coupon(
     """A new coupon, or one to correct; with what was measured on a photograph."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in", "uid": fresh_uid()}
+        form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in"}
         if correct is not None:
             form = _form_from(_coupon(session, view, correct), units(request))
         if photograph is not None:
@@ -232,9 +232,7 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
                     session, _coupon(session, view, correct), readings, _typed_words(form, system)
                 )
             else:
-                coupon = coupons.add_coupon(
-                    session, view.row, plan_row, readings, uid_of(form), _typed_words(form, system)
-                )
+                coupon = coupons.add_coupon(session, view.row, plan_row, readings, _typed_words(form, system))
                 _give_photograph(session, coupon, whole(form.get("photograph")))
     except BadInput as trouble:
         with make() as session:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Annotated
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Query, Request
+from fastapi import Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -17,9 +17,10 @@ from anvilsong.store.reading import readable
 from anvilsong.web.drawings.signs import sign_drawing
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 Words = Annotated[Sequence[str], Query(max_length=30)]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.arc.waveform import SHAPES
@@ -13,10 +13,11 @@ from anvilsong.web.drawings.wave import shape_drawing
 from anvilsong.web.field_words import in_words
 from anvilsong.web.frame import part, render, see_other, spoken_json
 from anvilsong.web.machine_guide import FIGURES, PLAIN, TRIMS, machine_of, shown_of
+from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import sample_panel
 from anvilsong.web.requests import Fields
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 def _page(request: Request, answers: dict[str, str], trouble: BadInput | None = None) -> HTMLResponse:

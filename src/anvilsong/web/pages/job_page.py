@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -15,7 +15,7 @@ from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.store import book, shop
-from anvilsong.store.models import JobRow, fresh_uid
+from anvilsong.store.models import JobRow
 from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.forms import field_of
@@ -23,10 +23,11 @@ from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, form_from_job, job_from_form
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.job_words import proposed_title
-from anvilsong.web.requests import Fields, RowId, uid_of, whole
+from anvilsong.web.once import page_router
+from anvilsong.web.requests import Fields, RowId, whole
 from anvilsong.web.saving import merged_job
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 JOINT_SAMPLE = {"alloy": "6061", "thickness": 3.0}
 
@@ -85,9 +86,7 @@ def new_job(request: Request) -> HTMLResponse:
     form |= {f"school_{name}": value for name, value in School().model_dump().items()}
     with request.app.state.sessions() as session:
         own = shop.machines(session)
-        return _form_page(
-            request, session, form | {"machine": own[0].name if own else "", "uid": fresh_uid()}
-        )
+        return _form_page(request, session, form | {"machine": own[0].name if own else ""})
 
 
 @router.post("/jobs/new")
@@ -118,7 +117,7 @@ def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Respon
             welder = whole(form.get("welder"))
             if job_id is None:
                 title = form.get("title", "").strip() or proposed_title(job)
-                row = book.add_job(session, title, job, welder, uid_of(form))
+                row = book.add_job(session, title, job, welder)
             else:
                 row = _replanned(session, form, job_id, job, welder)
             planned = book.find_plan(session, row.id)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -14,9 +14,10 @@ from anvilsong.store.models import KitRow
 from anvilsong.store.reading import digest, readable
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.kit_form import choices, form_of_kit, kit_from_form, rows_of
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, found, own_address, whole
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 def _page(

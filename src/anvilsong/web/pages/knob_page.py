@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import HTTPException, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -15,10 +15,11 @@ from anvilsong.store.models import MachineRow
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.frame import part, render, see_other
 from anvilsong.web.machine_form import clock_place, clock_words, factor_of, plain_number
+from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import stored_machine
 from anvilsong.web.requests import Fields, RowId
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 def _knob_points(text: str, control: Control) -> list[KnobPoint]:

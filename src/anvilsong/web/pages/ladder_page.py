@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -16,15 +16,15 @@ from anvilsong.core.model import situation
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
 from anvilsong.store import book, coupons
-from anvilsong.store.models import fresh_uid
 from anvilsong.web.coupon_scales import FIRST, PICKS
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.once import page_router
 from anvilsong.web.panel_fields import panel_values
-from anvilsong.web.requests import Fields, Revision, RowId, uid_of, whole
+from anvilsong.web.requests import Fields, Revision, RowId, whole
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 RUNGS = 6
 MEASURES = ("bead_width_mm", "border_left_mm", "border_right_mm", "seconds", "length_mm")
@@ -60,7 +60,7 @@ def show_sheet(request: Request, job_id: RowId, revision: Revision = None) -> HT
     """The sheet for print, and its rows to type in."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request), revision)
-        return _sheet(request, view, {"uid": fresh_uid(), "revision": str(view.plan_row.revision)})
+        return _sheet(request, view, {"revision": str(view.plan_row.revision)})
 
 
 @router.post("/jobs/{job_id}/ladder-sheet")
@@ -89,10 +89,7 @@ def _climb(session: Session, view: JobView, form: dict[str, str], system: UnitSy
     if not rows:
         raise BadInput.one("r1_bead_width_mm", "nothing", "type in at least one row")
     problems, plan, settings = [], view.plan_row, view.settings
-    mark = uid_of(form)
-    if mark is not None and coupons.is_recorded(session, mark):
-        return  # the sheet was sent twice
-    for place, (rung, row) in enumerate(rows):
+    for rung, row in rows:
         try:
             changed, words = _changed(view, settings, row)
             readings = validated(Readings, given_from(Readings, row), system)
@@ -103,9 +100,8 @@ def _climb(session: Session, view: JobView, form: dict[str, str], system: UnitSy
             continue
         if changed != settings:
             plan, settings = book.add_plan(session, view.row, view.job, "rung", words, changed), changed
-        uid = None if mark is None else f"{int(mark, 16) + place & (1 << 128) - 1:032x}"
         typed = {name: row[name] for name in MEASURES if row.get(name)} | {"units": system}
-        coupons.add_coupon(session, view.row, plan, readings, uid, typed)
+        coupons.add_coupon(session, view.row, plan, readings, typed)
     if problems:
         raise BadInput(*problems)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from markupsafe import Markup
 from sqlalchemy.orm import Session
@@ -30,9 +30,10 @@ from anvilsong.web.machine_form import (
     form_from_machine,
     machine_from_form,
 )
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, Uploads, found, whole
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
 NEW = {

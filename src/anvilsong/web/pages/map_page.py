@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, get_args
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -22,10 +22,11 @@ from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, whole
 from anvilsong.web.saving import merged_settings
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 FIRST_AXES: tuple[AxisKey, AxisKey] = ("amps_run", "travel_mm_s")
 # Nine times of ten, until coupons say more: amps between shops, travel of one hand, border through the share.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from fastapi import APIRouter, HTTPException, Request
+from fastapi import HTTPException, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -25,18 +25,19 @@ from anvilsong.core.warming import (
 )
 from anvilsong.store import heat_runs
 from anvilsong.store.database import Sessions
-from anvilsong.store.models import HeatRunRow, fresh_uid
+from anvilsong.store.models import HeatRunRow
 from anvilsong.web.drawings.foot import foot_drawing, said_of
 from anvilsong.web.drawings.part import part_drawing
 from anvilsong.web.forms import field_of, form_of
 from anvilsong.web.frame import part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.once import page_router
 from anvilsong.web.part_form import KINDS, form_of_part, part_from_form, rows_of
 from anvilsong.web.part_outline import part_of_outlines
 from anvilsong.web.part_words import advice_words, compared_rows, edge_words
-from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found, uid_of
+from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 MOST_BYTES = 2_000_000  # of a drawing
 FILM_KEPT_FOR = "private, no-cache"  # a restored book may have another run of this number
@@ -55,7 +56,7 @@ def _page(
     system = units(request)
     result = heat_runs.result_of(row)
     drawn = _drawn(form, system)
-    work = request.app.state.heat_works.find(row.id) if row is not None else None
+    work = request.app.state.heat_works.find(row.uid) if row is not None else None
     return render(
         request,
         "part.html",
@@ -72,7 +73,6 @@ def _page(
         row=row,
         result=result,
         work=work,
-        uid=fresh_uid(),
         is_fresh=request.method == "POST" and trouble is None,
         feet=_feet(result) if result else [],
         advice=advice_words(result) if result else [],
@@ -165,14 +165,13 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
             if view.plan.refused:
                 raise BadInput.one("job", view.row.title, "it is refused, so there is nothing to weld")
             task = _task(make, view, drawing, and_others=bool(form.get("others")))
-            row = heat_runs.add_heat_run(session, view.row, view.plan_row.revision, drawing, uid_of(form))
-            run_id, is_new = row.id, row.result is None
+            row = heat_runs.add_heat_run(session, view.row, view.plan_row.revision, drawing)
+            run_id, uid = row.id, row.uid
     except BadInput as trouble:
         with make() as session:
             view = job_view(session, job_id, system)
             return _page(request, session, view, None, form, trouble)
-    if is_new:
-        works.start(run_id, lambda progress: task(run_id, progress))
+    works.start(uid, lambda progress: task(uid, progress))
     return see_other(f"/jobs/{job_id}/part?run={run_id}")
 
 
@@ -199,7 +198,7 @@ def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLRespo
 
 def _task(
     make: Sessions, view: JobView, drawing: PartDrawing, and_others: bool
-) -> Callable[[int, Callable[[float], None]], None]:
+) -> Callable[[str, Callable[[float], None]], None]:
     """What the thread does: compute, then keep it in one transaction.
 
     Raises
@@ -216,16 +215,16 @@ def _task(
     check_effort(drawing, arc)
     rasterised(drawing, drawing.cell_mm or arc.usual_cell_mm)
 
-    def task(run_id: int, progress: Callable[[float], None]) -> None:
+    def task(uid: str, progress: Callable[[float], None]) -> None:
         result, film = weld_part(at, settings, c, drawing, progress, and_others)
         with make.begin() as session:
-            heat_runs.keep_result(session, run_id, result, heat_runs.packed(film))
+            heat_runs.keep_result(session, uid, result, heat_runs.packed(film))
 
     return task
 
 
 def _progress(request: Request, row: HeatRunRow) -> dict[str, Any]:
-    work = request.app.state.heat_works.find(row.id)
+    work = request.app.state.heat_works.find(row.uid)
     if row.result is not None:
         return {"state": "done", "share": 1.0, "said": ""}
     if work is None:
@@ -247,7 +246,7 @@ def stop(request: Request, job_id: RowId, run_id: RowId) -> Response:
         row = found(heat_runs.find_heat_run(session, run_id))
         if row.job_id != job_id:
             raise HTTPException(404)
-    work = request.app.state.heat_works.find(run_id)
+    work = request.app.state.heat_works.find(row.uid)
     if work is not None:
         work.stop.set()
     return see_other(f"/jobs/{job_id}/part?run={run_id}")

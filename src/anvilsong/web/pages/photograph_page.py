@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Body, HTTPException, Request
+from fastapi import Body, HTTPException, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -18,9 +18,10 @@ from anvilsong.store.models import AttachmentRow, CouponRow, JobRow
 from anvilsong.web import measuring
 from anvilsong.web.frame import render, see_other, spoken_json, units
 from anvilsong.web.job_view import job_view
-from anvilsong.web.requests import Fields, RowId, Uploads, found, uid_of
+from anvilsong.web.once import page_router
+from anvilsong.web.requests import Fields, RowId, Uploads, found
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 MOST_BYTES = 25_000_000
 KEPT_FOR = "private, max-age=31536000, immutable"  # a photograph never changes
@@ -42,11 +43,8 @@ def send_photograph(request: Request, job_id: RowId, uploads: Uploads, form: Fie
     picture = measuring.taken_in(upload.file.read(MOST_BYTES + 1))
     with request.app.state.sessions.begin() as session:
         job = found(session.get(JobRow, job_id))
-        row = attachments.add_attachment(
-            session, job, attachments.PHOTOGRAPH, "image/jpeg", picture.jpeg, uid_of(form)
-        )
-        if not row.document:
-            row.document = {"width_px": picture.width_px, "height_px": picture.height_px}
+        row = attachments.add_attachment(session, job, attachments.PHOTOGRAPH, "image/jpeg", picture.jpeg)
+        row.document = {"width_px": picture.width_px, "height_px": picture.height_px}
         kept = row.id
     return see_other(f"/jobs/{job_id}/photographs/{kept}")
 

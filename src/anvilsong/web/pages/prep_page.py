@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.model import situation
@@ -15,9 +15,10 @@ from anvilsong.web.drawings.passes import passes_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
 from anvilsong.web.on_part import on_part
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 MOST_COMPARED = 30  # machines of the shop that a short one is compared with
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -16,11 +16,12 @@ from anvilsong.web.drawings.score import score_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
 from anvilsong.web.known import known_words
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import PageNumber, RowId, found
 from anvilsong.web.rung_words import nearest
 from anvilsong.web.rungs import rung_of
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 RUNGS_A_PAGE = 12  # drawn on one page, the newest first
 

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
 from anvilsong.store import recipes, shop
-from anvilsong.store.models import JobRow, fresh_uid
+from anvilsong.store.models import JobRow
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import job_view
-from anvilsong.web.requests import Fields, Revision, RowId, found, uid_of, whole
+from anvilsong.web.once import page_router
+from anvilsong.web.requests import Fields, Revision, RowId, found, whole
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 def _list(
@@ -30,7 +31,6 @@ def _list(
         form=form,
         trouble=trouble,
         problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
-        fresh_uid=fresh_uid,
     )
 
 
@@ -65,7 +65,7 @@ def use_recipe(request: Request, plan_id: RowId, form: Fields) -> Response:
         with make.begin() as session:
             recipe = found(recipes.find_recipe(session, plan_id))
             title, welder = form.get("title", ""), whole(form.get("welder"))
-            job_id = recipes.start_from(session, recipe, title, welder, uid_of(form)).id
+            job_id = recipes.start_from(session, recipe, title, welder).id
     except BadInput as trouble:
         with make() as session:
             return _list(request, session, form | {"recipe": str(plan_id)}, trouble)

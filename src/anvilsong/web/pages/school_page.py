@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.complaints import validated
@@ -21,9 +21,10 @@ from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.figures import setting_words
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view, kit_of
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, found, whole
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 class WelderForm(Value):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.core.job import School
@@ -14,9 +14,10 @@ from anvilsong.store import shop
 from anvilsong.store.models import KitRow, MachineRow, WelderRow
 from anvilsong.store.reading import readable
 from anvilsong.web.frame import render, see_other
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import RowId, found
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 Kind = Literal["machines", "kits", "welders"]
 TABLES: dict[Kind, Any] = {"machines": MachineRow, "kits": KitRow, "welders": WelderRow}

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -38,10 +38,11 @@ from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view, kit_of
 from anvilsong.web.known import border_range
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, whole
 from anvilsong.web.saving import merged_settings
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 def chosen_settings(at: Situation, settings: Settings, kit: Kit, tungsten: str, cup: str) -> Settings:

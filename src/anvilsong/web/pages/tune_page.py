@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
@@ -30,10 +30,11 @@ from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.known import known_words
 from anvilsong.web.lane_rows import LANE_TERMS, lane_groups
 from anvilsong.web.on_part import on_part
+from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Revision, RowId, whole
 from anvilsong.web.saving import merged_settings
 
-router = APIRouter(include_in_schema=False)
+router = page_router()
 
 
 def _ghost(session: Session, view: JobView, compare: int | None) -> tuple[PlanRow | None, Settings | None]:

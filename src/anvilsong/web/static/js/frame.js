@@ -33,6 +33,16 @@ addEventListener("focus", sameUnits);
 addEventListener("pageshow", sameUnits);
 document.addEventListener("visibilitychange", sameUnits);
 
+// A page that comes back by a step back in the browser is another page: what is sent from it now is no repetition.
+function freshMarks() {
+  for (const field of document.querySelectorAll('input[type="hidden"][name="uid"]')) {
+    field.value = [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+  }
+}
+addEventListener("pageshow", (event) => {
+  if (event.persisted || performance.getEntriesByType("navigation")[0]?.type === "back_forward") freshMarks();
+});
+
 // On a narrow screen the rail lies over the page's foot: what takes the focus comes out from under it.
 const rail = document.querySelector(".rail");
 document.addEventListener("focusin", (event) => {
