@@ -43,7 +43,9 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
         words = _words(error, field, said)
         if error["type"] == "json_invalid":
             field, given = field if skip == 0 else "body", "what was sent"
-        problem = Problem(field or "job", "nothing" if error["type"] == "missing" else describe(given), words)
+        problem = Problem(
+            field or "job", "nothing" if error["type"] == "missing" else say.guarded(describe(given)), words
+        )
         # Where side b was filled from a, a's complaint says it all.
         as_a = replace(problem, field=_SIDE_B.sub("a", problem.field))
         if all(seen.field != problem.field for seen in found) and as_a not in found:

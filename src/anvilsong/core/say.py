@@ -28,6 +28,7 @@ from anvilsong.core.units import MM_PER_INCH, Dimension, UnitSystem
 _TOKEN = re.compile(
     r"⟦(-?\d{1,12}(?:\.\d{1,12})?(?:e[+-]\d{2,3})?) (\S{1,5}) (\d|size|sheet|near|about|limit)⟧", re.ASCII
 )
+_UNSEEN = "\ufe0e"
 _MARKED = re.compile(r"\{(-?[0-9.]+) ([^{} ]+)\}")
 # How the names of fields end, and what that means; the longer ending first.
 _ENDINGS = {"_mm_s": "mm/s", "draught_m_s": "m/s", "_mm": "mm", "temperature_c": "°C", "_l_min": "L/min"}
@@ -143,6 +144,18 @@ def mm2(value: float) -> str:
 def per_mm(value: float, unit: str, decimals: int = 1) -> str:
     """Amps, joules or coulombs for each millimetre."""
     return _token(value, f"{unit}/mm", decimals)
+
+
+def guarded(text: str) -> str:
+    """What a person typed, so that nothing in it is taken for a quantity of ours: it looks as it was typed.
+
+    An opening bracket before what would read as one is followed by a sign that shows nothing (a variation
+    selector), which no quantity has.
+
+    >>> guarded("⟦3 mm 1⟧") == "⟦3 mm 1⟧", in_units(guarded("⟦3 mm 1⟧"), "inch").replace(_UNSEEN, "")
+    (False, '⟦3 mm 1⟧')
+    """
+    return _TOKEN.sub(lambda found: f"⟦{_UNSEEN}{found[0][1:]}", text) if "⟦" in text else text
 
 
 def marked(text: str) -> str:

@@ -13,6 +13,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
+from anvilsong.core import say
+
 LONGEST_TEXT = 4000
 STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT)
 
@@ -31,7 +33,7 @@ def _printable(text: str) -> str:
     # Nearly all text is plain; the categories are looked up only where it is not.
     if not text.isprintable() and any(unicodedata.category(each) in UNSEEN for each in text):
         raise ValueError("use letters, figures and signs on one line")
-    return text
+    return say.guarded(text)
 
 
 def _name(text: str) -> str:
@@ -45,7 +47,7 @@ def _note(text: str) -> str:
     """Text of any lines, without control characters."""
     if any(unicodedata.category(letter) in ("Cc", "Cs") and letter not in "\n\r\t" for letter in text):
         raise ValueError("use letters, figures and signs")
-    return text
+    return say.guarded(text)
 
 
 Name = Annotated[

@@ -13,7 +13,7 @@ from anvilsong.store.book import read_plan
 from anvilsong.store.calibrations import refit, shots_of
 from anvilsong.store.columns import Document
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, fresh_uid, now
-from anvilsong.store.reading import document
+from anvilsong.store.reading import check_seen, document
 from anvilsong.store.words import index_words
 
 MOST_RUNGS = 8  # of a ladder that are looked back on: what came before was other settings
@@ -66,9 +66,16 @@ def add_coupon(
 
 
 def correct_coupon(
-    session: Session, coupon: CouponRow, readings: Readings, typed: Document | None = None
+    session: Session,
+    coupon: CouponRow,
+    readings: Readings,
+    typed: Document | None = None,
+    seen: str | None = None,
 ) -> None:
-    """Readings typed again: a new row, the old one stays."""
+    """Readings typed again: a new row, the old one stays. ``seen`` is the digest of the readings that the
+    form was opened on.
+    """
+    check_seen(seen, newest_readings(coupon), f"Coupon {coupon.number}")
     later = session.scalar(
         select(func.count()).where(CouponRow.job_id == coupon.job_id, CouponRow.number >= coupon.number)
     )
@@ -77,6 +84,14 @@ def correct_coupon(
     session.flush()
     refit(session, coupon.machine, coupon.kit)
     index_words(session, coupon.job)
+
+
+def newest_readings(coupon: CouponRow) -> Document:
+    """What stands of a coupon, and the how manieth correction it is."""
+    return {
+        "corrections": len(coupon.readings),
+        "document": coupon.readings[-1].document if coupon.readings else None,
+    }
 
 
 def _add_readings(

@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from anvilsong.core.errors import BadInput
 from anvilsong.store.columns import Document, is_printable
 
 Model = TypeVar("Model", bound=BaseModel)
@@ -43,6 +44,20 @@ def _read(model: type[Any], text: str) -> Any:
     except (ValueError, TypeError, RecursionError):
         return None
     return readable(model, found) if is_printable(text, found) else None
+
+
+def check_seen(seen: str | None, stored: Any, what: str, differs: str = "") -> None:
+    """That what is stored is still what a form was opened on; ``seen`` is the digest that the form carries.
+
+    Raises
+    ------
+    BadInput : somebody saved it since
+    """
+    if seen is not None and seen != digest(stored):
+        since = "somebody saved it since. " + (differs and f"{differs}; ")
+        raise BadInput.one(
+            "seen", f"{what} as you opened it", f"{since}save again to keep yours, or open it anew"
+        )
 
 
 def digest(stored: Any) -> str:

@@ -14,7 +14,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.value import Name
 from anvilsong.store.book import add_job, add_plan
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
-from anvilsong.store.reading import readable
+from anvilsong.store.reading import check_seen, readable
 
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
 
@@ -34,17 +34,19 @@ class Recipe:
     settings: Settings | None
 
 
-def keep_recipe(session: Session, plan: PlanRow, name: str) -> None:
-    """Keep a revision under a name, or under another one than before.
+def keep_recipe(session: Session, plan: PlanRow, name: str, seen: str | None = None) -> None:
+    """Keep a revision under a name, or under another one than before; ``seen`` is the digest of the name that
+    the form was opened on.
 
     Raises
     ------
-    BadInput : no name, a name that another recipe has, or a revision without settings
+    BadInput : somebody named it since, no name, a name of another recipe, or a revision without settings
     """
     try:
         clean = _NAME.validate_python(name)
     except ValidationError:
         raise BadInput.one("recipe", name, "give it a name of 1 to 60 letters on one line") from None
+    check_seen(seen, plan.recipe, f"the name of revision {plan.revision}")
     if plan.settings is None:
         raise BadInput.one("recipe", name, "a refused plan has no settings to keep")
     taken = select(PlanRow.id).where(func.lower(PlanRow.recipe) == clean.lower(), PlanRow.id != plan.id)

@@ -17,8 +17,9 @@ from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store.calibrated import coefficients_of
+from anvilsong.store.columns import Document
 from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
-from anvilsong.store.reading import digest, document, readable, readable_text
+from anvilsong.store.reading import check_seen, document, readable, readable_text
 
 Row = TypeVar("Row", MachineRow, KitRow, WelderRow)
 Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow, AttachmentRow)
@@ -82,16 +83,9 @@ def _add(session: Session, table: type[Stocked], value: Machine | Kit) -> Stocke
 
 def _change(row: Stocked, value: Machine | Kit, seen: str | None) -> None:
     """Write a changed document, unless it is no longer the one the change started from."""
-    if seen is not None and seen != digest(row.document):
-        theirs = {key for key, given in document(value).items() if row.document.get(key) != given}
-        raise BadInput.one(
-            "seen",
-            f"{value.name} as you opened it",
-            (
-                "somebody saved it since. Yours differs from theirs in "
-                f"{', '.join(sorted(theirs)) or 'nothing'}; save again to keep yours, or open it anew"
-            ),
-        )
+    theirs = sorted(key for key, given in document(value).items() if row.document.get(key) != given)
+    differs = f"Yours differs from theirs in {', '.join(theirs) or 'nothing'}"
+    check_seen(seen, row.document, value.name, differs)
     row.document = document(value)
 
 
@@ -206,8 +200,17 @@ def find_welder(session: Session, welder_id: int | None) -> WelderRow | None:
     return row
 
 
-def save_welder(session: Session, row: WelderRow | None, name: str, school: School, note: str) -> WelderRow:
-    """A new welder, or one who changed how they like to work."""
+def welder_document(row: WelderRow) -> Document:
+    """All that a welder's page changes."""
+    return {"name": row.name, "school": row.school, "note": row.note}
+
+
+def save_welder(
+    session: Session, row: WelderRow | None, name: str, school: School, note: str, seen: str | None = None
+) -> WelderRow:
+    """A new welder, or one who changed how they like to work; ``seen`` as for a machine."""
+    if row is not None:
+        check_seen(seen, welder_document(row), row.name)
     other = session.scalar(select(WelderRow).where(WelderRow.name == name))
     if other is not None and other is not row:
         raise BadInput.one(

@@ -53,11 +53,9 @@ def wants_page(request: AnyRequest) -> bool:
 def typed_fields(request: AnyRequest) -> list[tuple[str, str]]:
     """The fields of the form that was sent, so that an error page can keep them and send them again."""
     body = request.scope.get(BODY, b"")
-    return (
-        parse_qsl(body.decode("utf-8", "replace"), keep_blank_values=True, max_num_fields=2000)
-        if body
-        else []
-    )
+    text = body.decode("utf-8", "replace")
+    pairs = parse_qsl(text, keep_blank_values=True, max_num_fields=2000) if body else []
+    return [(name, say.guarded(value)) for name, value in pairs]
 
 
 def way_back(request: AnyRequest) -> str:

@@ -20,6 +20,7 @@ from anvilsong.core.units import UnitSystem
 from anvilsong.store import book, coupons, shop
 from anvilsong.store.book import Revision
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
+from anvilsong.web.requests import whole
 from anvilsong.web.set_line import SetFigure, set_line
 
 
@@ -122,6 +123,23 @@ def job_view(
         coupons=count,
         notices=read.notices,
     )
+
+
+def opened_view(session: Session, job_id: int, given: str | None, system: UnitSystem = "mm") -> JobView:
+    """The view that a form was opened on, by the revision it carries; the newest where it carries none.
+
+    Raises
+    ------
+    BadInput : the revision is not there any more; the form comes back on the newest, with what was typed
+    """
+    revision = whole(given)
+    if revision and book.find_plan(session, job_id, revision) is None and book.get_job(session, job_id):
+        raise BadInput.one(
+            "revision",
+            f"revision {revision}",
+            "it is not in the book any more; what you typed stands on the newest now: look, and save again",
+        )
+    return job_view(session, job_id, system, revision)
 
 
 def kit_of(session: Session, view: JobView) -> Kit:

@@ -7,13 +7,15 @@ from typing import Annotated, Any
 from fastapi import Depends, HTTPException, Path, Query, Request
 from starlette.datastructures import UploadFile
 
+from anvilsong.core import say
+
 LARGEST_ID = 2**63 - 1
 MOST_FIELDS, MOST_FILES = 2000, 20
 
 
 async def _fields(request: Request) -> dict[str, str]:
     form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
-    return {name: value for name, value in form.items() if isinstance(value, str)}
+    return {name: say.guarded(value) for name, value in form.items() if isinstance(value, str)}
 
 
 Fields = Annotated[dict[str, str], Depends(_fields)]
@@ -21,6 +23,11 @@ Fields = Annotated[dict[str, str], Depends(_fields)]
 RowId = Annotated[int, Path(ge=1, le=LARGEST_ID)]
 PageNumber = Annotated[int, Query(ge=1, le=10**6)]
 Revision = Annotated[int | None, Query(ge=1, le=10**9)]
+
+
+def typed_query(request: Request) -> dict[str, str]:
+    """What stands behind the ? of an address, as typed."""
+    return {name: say.guarded(text) for name, text in request.query_params.items()}
 
 
 def whole(text: Any) -> int | None:

@@ -12,13 +12,15 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine, read_panel, show_on_panel
+from anvilsong.core.units import UnitSystem
 from anvilsong.store import book
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.once import page_router
 from anvilsong.web.panel_fields import panel_values
 from anvilsong.web.requests import Fields, RowId
+from anvilsong.web.saving import merged_settings
 
 router = page_router()
 
@@ -67,16 +69,20 @@ def take_as_set(request: Request, job_id: RowId, form: Fields) -> Response:
     make = request.app.state.sessions
     try:
         with make.begin() as session:
-            _take(session, job_view(session, job_id, units(request)), form)
+            newest = job_view(session, job_id, units(request))
+            opened = opened_view(session, job_id, form.get("from_revision"), units(request))
+            _take(session, newest, opened, form, units(request))
     except BadInput as trouble:
         with make() as session:
             return _page(request, job_view(session, job_id, units(request)), form, trouble)
     return see_other(f"/jobs/{job_id}/coupon")
 
 
-def _take(session: Session, view: JobView, form: dict[str, str]) -> None:
-    """A new revision, where what was typed is another setting than the newest has on this panel."""
-    if view.plan.refused:
+def _take(session: Session, newest: JobView, view: JobView, form: dict[str, str], system: UnitSystem) -> None:
+    """A new revision, where what was typed is another setting than the panel showed when the page was opened;
+    what somebody else kept since stays.
+    """
+    if view.plan.refused or newest.plan.refused:
         raise BadInput.one("revision", view.plan_row.revision, "a job that is refused has no settings")
     stands = {line.setting: line.shown for line in show_on_panel(view.settings, view.machine).lines}
     typed = {key: form[key].strip() for key in stands if form.get(key, "").strip()}
@@ -91,7 +97,10 @@ def _take(session: Session, view: JobView, form: dict[str, str]) -> None:
     if base == view.settings and all(stands[key] == text for key, text in typed.items()):
         return  # as planned: the coupon belongs to the revision that is there
     words = REVISION_WORDS.get(form.get("source", ""), REVISION_WORDS["hand"])
-    book.add_plan(session, view.row, view.job, "rung", words, found)
+    if view.plan_row.id != newest.plan_row.id:
+        by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+        found = merged_settings(view.settings, found, newest.settings, system, by)
+    book.add_plan(session, newest.row, newest.job, "rung", words, found)
 
 
 def _of_control(problem: Problem, machine: Machine) -> Problem:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
+from anvilsong.core import say
 from anvilsong.store import book, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import JobRow
@@ -32,7 +33,7 @@ def show_book(request: Request, q: str = "", away: bool = False, page: PageNumbe
             request,
             "book.html",
             page=lines,
-            query=q[:MOST_LETTERS],
+            query=say.guarded(q[:MOST_LETTERS]),
             away=away,
             put_away=put_away,
         )

@@ -22,12 +22,13 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow
+from anvilsong.store.reading import digest
 from anvilsong.web import measuring
 from anvilsong.web.coupon_scales import FIRST, MORE, PICKS
 from anvilsong.web.drawings.scales import scale_drawing
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.known import known_words
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Revision, RowId, found, whole
@@ -81,6 +82,9 @@ def _coupon_form(
 ) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
     system = units(request)
+    if correcting is not None:  # after a clash the form starts from what stands now
+        stands = coupons.newest_readings(_coupon(session, view, correcting))
+        form = form | {"seen": digest(stands)}
     return render(
         request,
         "coupon.html",
@@ -221,7 +225,7 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
     make, system = request.app.state.sessions, units(request)
     try:
         with make.begin() as session:
-            view = job_view(session, job_id, revision=whole(form.get("revision")))
+            view = opened_view(session, job_id, form.get("revision"))
             readings = readings_from_form(form, system)
             plan_row = view.plan_row
             if form.get("board_settings") and correct is None and not view.plan.refused:
@@ -229,14 +233,21 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
                 plan_row = book.add_plan(session, view.row, view.job, "tuned", "Tuned: as it was run", ran)
             if correct is not None:
                 coupons.correct_coupon(
-                    session, _coupon(session, view, correct), readings, _typed_words(form, system)
+                    session,
+                    _coupon(session, view, correct),
+                    readings,
+                    _typed_words(form, system),
+                    form.get("seen") or None,
                 )
             else:
                 coupon = coupons.add_coupon(session, view.row, plan_row, readings, _typed_words(form, system))
                 _give_photograph(session, coupon, whole(form.get("photograph")))
     except BadInput as trouble:
         with make() as session:
-            return _coupon_form(request, session, job_view(session, job_id, system), form, trouble, correct)
+            newest = job_view(session, job_id, system)
+            if any(problem.field == "revision" for problem in trouble.problems):
+                form = form | {"revision": str(newest.plan_row.revision)}
+            return _coupon_form(request, session, newest, form, trouble, correct)
     return see_other(f"/jobs/{job_id}/read")
 
 

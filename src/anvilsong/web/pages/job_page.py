@@ -8,7 +8,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.job import Job, School
 from anvilsong.core.joint import joints
 from anvilsong.core.metal.alloys import alloys, unknown_names
@@ -21,7 +21,7 @@ from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, form_from_job, job_from_form
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.job_words import proposed_title
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, whole
@@ -59,8 +59,8 @@ def _form_page(
     view: JobView | None = None,
 ) -> HTMLResponse:
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
-    if view:  # after a clash the form starts from what stands now: saving it again is then meant
-        form = form | {"from_revision": str(view.plan_row.revision)}
+    if view:
+        form = form | _as_it_stands(view, form)
     seen = seen_so_far(request, form)
     return render(
         request,
@@ -78,6 +78,19 @@ def _form_page(
         here="job",
         **_choices(session),
     )
+
+
+def _as_it_stands(view: JobView, form: dict[str, Any]) -> dict[str, str]:
+    """What the form carries of the job as it is now. After a clash it starts from there: saving it again is
+    then meant, and a name or a welder that was left alone here is shown as somebody else left it.
+    """
+    now = {"title": view.row.title, "welder": str(view.row.welder_id or "")}
+    carried = {"from_revision": str(view.plan_row.revision)}
+    for name, stands in now.items():
+        carried[f"was_{name}"] = stands
+        if str(form.get(name, "")) == str(form.get(f"was_{name}", stands)):
+            carried[name] = stands
+    return carried
 
 
 @router.get("/jobs/new", response_class=HTMLResponse)
@@ -99,7 +112,6 @@ def edit_job(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         form = form_from_job(view.job, view.row.title, view.row.welder_id, units(request))
-        form |= {"was_title": form["title"], "was_welder": form["welder"]}
         return _form_page(request, session, form, view=view)
 
 
@@ -133,16 +145,34 @@ def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Respon
 def _replanned(session: Session, form: dict[str, Any], job_id: int, job: Job, welder: int | None) -> JobRow:
     """The job planned again, on top of what somebody else changed since the form was opened."""
     newest = job_view(session, job_id)
-    opened = job_view(session, job_id, revision=whole(form.get("from_revision")))
+    opened = opened_view(session, job_id, form.get("from_revision"))
     if opened.plan_row.id != newest.plan_row.id:
         by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
         job = merged_job(opened.job, job, newest.job, by)
     row = newest.row
+    title, chosen = form.get("title", "").strip(), shop.find_welder(session, welder)
+    problems: list[Problem] = []
     # A name or a welder that was not touched here stays as somebody else may have left it.
-    title = form.get("title", "").strip()
-    if title and title != form.get("was_title", ""):
+    if title and _is_changed("title", title, row.title, row.title, form, problems):
         row.title = book.clean_title(title)
-    if str(form.get("welder", "")) != str(form.get("was_welder", "")) or "was_welder" not in form:
-        row.welder = shop.find_welder(session, welder)
+    theirs = row.welder.name if row.welder else "nobody"
+    if _is_changed("welder", str(welder or ""), str(row.welder_id or ""), theirs, form, problems):
+        row.welder = chosen
+    if problems:
+        raise BadInput(*problems)
     book.add_plan(session, row, job, "plan", "Planned again")
     return row
+
+
+def _is_changed(
+    name: str, mine: str, now: str, theirs: str, form: dict[str, Any], problems: list[Problem]
+) -> bool:
+    """Whether a field was changed on this form; a problem more where somebody else changed it otherwise."""
+    was = str(form.get(f"was_{name}", now))
+    if mine == was:
+        return False
+    if now not in (was, mine):
+        problems.append(
+            Problem(name, "what you chose here", f"somebody saved “{theirs}” since; save again to keep yours")
+        )
+    return True

@@ -12,6 +12,7 @@ from anvilsong.core.machine import Control, Knob, KnobPoint, Machine, calibrate
 from anvilsong.core.registry import BY_KEY
 from anvilsong.store import shop
 from anvilsong.store.models import MachineRow
+from anvilsong.store.reading import digest
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.frame import part, render, see_other
 from anvilsong.web.machine_form import clock_place, clock_words, factor_of, plain_number
@@ -72,6 +73,7 @@ def _knob_page(
         text=text,
         trouble=trouble,
         drawing=drawing,
+        seen=digest(row.document),
         here="shop",
     )
 
@@ -117,6 +119,7 @@ def save_knob(request: Request, machine_id: RowId, setting: str, form: Fields) -
                 session,
                 row,
                 validated(Machine, machine.model_copy(update={"controls": controls}).model_dump()),
+                form.get("seen") or None,
             )
     except BadInput as problem:
         with make() as session:

@@ -19,10 +19,10 @@ from anvilsong.store import book, coupons
 from anvilsong.web.coupon_scales import FIRST, PICKS
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.once import page_router
 from anvilsong.web.panel_fields import panel_values
-from anvilsong.web.requests import Fields, Revision, RowId, whole
+from anvilsong.web.requests import Fields, Revision, RowId
 
 router = page_router()
 
@@ -70,7 +70,7 @@ def type_sheet(request: Request, job_id: RowId, form: Fields) -> Response:
     try:
         with make.begin() as session:
             # A sheet may be typed in days later: its rows start from what it was printed with.
-            view = job_view(session, job_id, system, whole(form.get("revision")))
+            view = opened_view(session, job_id, form.get("revision"), system)
             if view.plan.refused:
                 raise BadInput.one(
                     "revision", view.plan_row.revision, "it has no settings to run a coupon with"
@@ -78,7 +78,11 @@ def type_sheet(request: Request, job_id: RowId, form: Fields) -> Response:
             _climb(session, view, form, system)
     except BadInput as trouble:
         with make() as session:
-            shown = job_view(session, job_id, system, whole(form.get("revision")))
+            try:
+                shown = opened_view(session, job_id, form.get("revision"), system)
+            except BadInput:
+                shown = job_view(session, job_id, system)
+                form = form | {"revision": str(shown.plan_row.revision)}
             return _sheet(request, shown, form, trouble)
     return see_other(f"/jobs/{job_id}/read")
 

@@ -21,9 +21,9 @@ from anvilsong.web.drawings.map import Lines, MapLook, map_drawing
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, see_other, units
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId, whole
+from anvilsong.web.requests import Fields, RowId
 from anvilsong.web.saving import merged_settings
 
 router = page_router()
@@ -154,7 +154,8 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
     try:
         with make.begin() as session:
             newest = job_view(session, job_id, system)
-            opened = job_view(session, job_id, system, whole(form.get("from_revision")))
+            on = newest.plan_row.revision
+            opened = opened_view(session, job_id, form.get("from_revision"), system)
             if newest.plan.refused or opened.plan.refused:
                 return see_other(f"/jobs/{job_id}/map")
             on = opened.plan_row.revision

@@ -14,12 +14,13 @@ from anvilsong.core.units import UnitSystem
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
 from anvilsong.instruments.marks import Marks
 from anvilsong.store import attachments, shop
-from anvilsong.store.models import AttachmentRow, CouponRow, JobRow
+from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, fresh_uid
+from anvilsong.store.reading import check_seen, digest
 from anvilsong.web import measuring
 from anvilsong.web.frame import render, see_other, spoken_json, units
 from anvilsong.web.job_view import job_view
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId, Uploads, found
+from anvilsong.web.requests import Fields, RowId, Uploads, found, uid_of
 
 router = page_router()
 
@@ -73,6 +74,9 @@ def show_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> HT
             photograph=row,
             coupon=coupon,
             state={
+                "page": fresh_uid(),
+                "uid": row.uid,
+                "seen": digest(row.document),
                 "marks": bead.marks.model_dump() if bead else measuring.first_marks(row, view, system),
                 "measured": _answer(bead, system) if bead else None,
             },
@@ -91,13 +95,35 @@ def measure_photograph(request: Request, photograph_id: RowId, body: dict[str, A
         edges = edges.scaled(validated(Marks, body["found_with"], system).px_per_mm / marks.px_per_mm)
     make = request.app.state.sessions
     with make() as session:
-        row: AttachmentRow = found(session.get(AttachmentRow, photograph_id))
-        content = row.content if row.kind == attachments.PHOTOGRAPH else found(None)
+        content = _measured_row(session, photograph_id, body).content
     bead = measuring.measured(content, marks, edges)
     with make.begin() as session:
-        row = found(session.get(AttachmentRow, photograph_id))
-        attachments.keep_reading(row, {**row.document, "bead": bead.model_dump(mode="json")})
-    return spoken_json(request, _answer(bead, system))
+        row = _measured_row(session, photograph_id, body)
+        by = {"bead": bead.model_dump(mode="json"), "measured_on": _page_of(body)}
+        attachments.keep_reading(row, {**row.document, **by})
+        seen = digest(row.document)
+    return spoken_json(request, _answer(bead, system) | {"seen": seen})
+
+
+def _page_of(body: dict[str, Any]) -> str:
+    """The mark of the page that measures."""
+    return uid_of({"uid": str(body.get("page", ""))}) or ""
+
+
+def _measured_row(session: Session, photograph_id: int, body: dict[str, Any]) -> AttachmentRow:
+    """The photograph that the page shows, as the page last saw it or as that page itself left it.
+
+    Raises
+    ------
+    BadInput : it was measured in another window since
+    HTTPException : 404, it is not there, or another picture has its number since a restore
+    """
+    row: AttachmentRow = found(session.get(AttachmentRow, photograph_id))
+    if row.kind != attachments.PHOTOGRAPH or body.get("uid") not in (None, row.uid):
+        raise HTTPException(404)
+    if row.document.get("measured_on", "") not in ("", _page_of(body)) and body.get("seen") is not None:
+        check_seen(str(body["seen"]), row.document, "This picture", "Its marks lie elsewhere now")
+    return row
 
 
 def _answer(bead: BeadOnPicture, system: UnitSystem) -> dict[str, Any]:

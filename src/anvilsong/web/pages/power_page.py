@@ -11,7 +11,7 @@ from anvilsong.core.machine import arc_energy_kj_mm, duty_use, heat_input_kj_mm,
 from anvilsong.core.quantities import parse, percent
 from anvilsong.web.frame import render, units
 from anvilsong.web.job_view import JobView, job_view
-from anvilsong.web.requests import RowId
+from anvilsong.web.requests import RowId, typed_query
 
 router = APIRouter(include_in_schema=False)
 
@@ -22,7 +22,7 @@ SHORTEST_S = 5.0
 @router.get("/jobs/{job_id}/power", response_class=HTMLResponse)
 def show_power(request: Request, job_id: RowId) -> HTMLResponse:
     """For an outlet as it is typed; the usual one until then."""
-    form = USUAL | {name: text for name, text in request.query_params.items() if name in USUAL}
+    form = USUAL | {name: text for name, text in typed_query(request).items() if name in USUAL}
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:

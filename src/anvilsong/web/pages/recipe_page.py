@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.store import recipes, shop
 from anvilsong.store.models import JobRow
+from anvilsong.store.reading import digest
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import job_view
+from anvilsong.web.job_view import job_view, opened_view
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Revision, RowId, found, whole
 
@@ -44,7 +45,9 @@ def _keep_form(
         422 if trouble else 200,
         view=view,
         here="card",
-        form={"recipe": view.plan_row.recipe or view.row.title[:60]} | form,
+        form={"recipe": view.plan_row.recipe or view.row.title[:60]}
+        | form
+        | {"seen": digest(view.plan_row.recipe)},
         trouble=trouble,
         problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
     )
@@ -96,9 +99,11 @@ def keep(request: Request, job_id: RowId, form: Fields) -> Response:
     try:
         with make.begin() as session:
             found(session.get(JobRow, job_id))
-            view = job_view(session, job_id, units(request), whole(form.get("revision")))
-            recipes.keep_recipe(session, view.plan_row, form.get("recipe", ""))
+            view = opened_view(session, job_id, form.get("revision"), units(request))
+            recipes.keep_recipe(session, view.plan_row, form.get("recipe", ""), form.get("seen") or None)
     except BadInput as trouble:
         with make() as session:
+            gone = any(problem.field == "revision" for problem in trouble.problems)
+            form = form | {"revision": ""} if gone else form
             return _keep_form(request, session, job_id, form, trouble)
     return see_other("/recipes", f"“{view.plan_row.recipe}” is a recipe now.")

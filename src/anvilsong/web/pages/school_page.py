@@ -6,6 +6,7 @@ from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
 
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
@@ -16,13 +17,13 @@ from anvilsong.core.shop import school_choices
 from anvilsong.core.value import Name, Note, Value
 from anvilsong.store import shop
 from anvilsong.store.models import WelderRow
-from anvilsong.store.reading import readable
+from anvilsong.store.reading import digest, readable
 from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.figures import setting_words
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view, kit_of
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId, found, whole
+from anvilsong.web.requests import Fields, RowId, found, typed_query, whole
 
 router = page_router()
 
@@ -34,12 +35,17 @@ class WelderForm(Value):
     note: Note = ""
 
 
-def _welder_page(request: Request, form: dict[str, str], trouble: BadInput | None = None) -> HTMLResponse:
+def _welder_page(
+    request: Request, session: Session, form: dict[str, str], trouble: BadInput | None = None
+) -> HTMLResponse:
+    number = whole(form.get("welder_id"))
+    row = session.get(WelderRow, number) if number else None
     return render(
         request,
         "welder.html",
         422 if trouble else 200,
-        form=form,
+        # After a clash the form carries what stands there now: saving it again is then meant.
+        form=form | {"seen": digest(shop.welder_document(row)) if row else ""},
         trouble=trouble,
         choices=school_choices(),
         here="shop",
@@ -48,7 +54,8 @@ def _welder_page(request: Request, form: dict[str, str], trouble: BadInput | Non
 
 @router.get("/shop/welders/new", response_class=HTMLResponse)
 def new_welder(request: Request) -> HTMLResponse:
-    return _welder_page(request, School().model_dump())
+    with request.app.state.sessions() as session:
+        return _welder_page(request, session, School().model_dump())
 
 
 @router.get("/shop/welders/{welder_id}", response_class=HTMLResponse)
@@ -57,33 +64,37 @@ def show_welder(request: Request, welder_id: RowId) -> HTMLResponse:
         row = found(session.get(WelderRow, welder_id))
         school = readable(School, row.school) or School()
         return _welder_page(
-            request, {**school.model_dump(), "name": row.name, "note": row.note, "welder_id": str(row.id)}
+            request,
+            session,
+            {**school.model_dump(), "name": row.name, "note": row.note, "welder_id": str(row.id)},
         )
 
 
 @router.post("/shop/welders")
 def save_welder(request: Request, form: Fields) -> Response:
+    make = request.app.state.sessions
     try:
         typed = validated(WelderForm, {"name": form.get("name", ""), "note": form.get("note", "").strip()})
         school = validated(
             School, {question: form[question] for question in school_choices() if form.get(question)}
         )
-        with request.app.state.sessions.begin() as session:
+        with make.begin() as session:
             row = (
                 found(session.get(WelderRow, whole(form["welder_id"])))
                 if whole(form.get("welder_id"))
                 else None
             )
-            kept = shop.save_welder(session, row, typed.name, school, typed.note).id
+            kept = shop.save_welder(session, row, typed.name, school, typed.note, form.get("seen") or None).id
     except BadInput as trouble:
-        return _welder_page(request, School().model_dump() | form, trouble)
+        with make() as session:
+            return _welder_page(request, session, School().model_dump() | form, trouble)
     return see_other(f"/shop/welders/{kept}")
 
 
 @router.get("/jobs/{job_id}/schools", response_class=HTMLResponse)
 def show_schools(request: Request, job_id: RowId) -> HTMLResponse:
     """Two schools for one job: what each sets, and what it does."""
-    query: dict[str, str] = dict(request.query_params)
+    query = typed_query(request)
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:

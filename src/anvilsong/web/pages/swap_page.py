@@ -78,7 +78,7 @@ def pasted(text: str, theirs: Machine) -> dict[str, str]:
 
 @router.get("/swap", response_class=HTMLResponse)
 def show_swap(request: Request) -> HTMLResponse:
-    query: dict[str, str] = dict(request.query_params)
+    query = typed_query(request)
     with request.app.state.sessions() as session:
         machines = shop.machines(session)
         by_name = {machine.name: machine for machine in machines}

@@ -4,6 +4,7 @@ revision.
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 from fastapi import Request
@@ -36,7 +37,7 @@ from anvilsong.store import book, shop
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
-from anvilsong.web.job_view import JobView, job_view, kit_of
+from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.known import border_range
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, whole
@@ -148,43 +149,53 @@ def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict
 @router.get("/jobs/{job_id}/torch", response_class=HTMLResponse)
 def show_torch(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
-        view = job_view(session, job_id, units(request))
-        if view.plan.refused:
-            return render(request, "torch.html", view=view, here="torch")
-        kit = kit_of(session, view)
-        torch = torch_for(view.job, view.settings, kit)
-        duty = run_duty(view.job, view.settings)
-        settings = view.settings
-        if settings.tungsten is None:
-            view.notices.append(
-                "No tungsten is set for this job. The first of the shelf is shown; choose one and keep it."
-            )
-            settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
-        live = _live(view, settings, kit, units(request)) | _border(session, view)
-        rms = live["c"].rms_a
-        rod = rod_use(situation(view.job), view.settings, live["c"], view.c)
-        return render(
-            request,
-            "torch.html",
-            view=view,
-            here="torch",
-            kit=kit,
-            torch=torch,
-            torch_allowed=allowed_torch_a(torch, duty) if torch else None,
-            cooler=cooler_words(torch, kit.cooler, rms) if torch else "",
-            rms=rms,
-            duty=duty,
-            gas=_gas(view, view.settings, kit, session),
-            purge={
-                after: purge_s(torch, view.settings.gas.flow_l_min, after) for after in ("night", "break")
-            },
-            rod_cost=rod.mass_g / 1000 / (1 - STUB_LOSS) * kit.rod_price_kg if rod else 0.0,
-            guides=guides(),
-            assembly=assembly_drawing(view.settings.cup.gas_lens),
-            steps=[step for step in view.plan.run_sheet if step.station == "torch"],
-            ticked={tick.step for tick in view.row.ticks},
-            **live,
+        return _page(request, session, job_id, {})
+
+
+def _page(
+    request: Request, session: Session, job_id: int, form: dict[str, str], trouble: BadInput | None = None
+) -> HTMLResponse:
+    """The page as the job stands; after a refusal with the tungsten and cup that were picked."""
+    view = job_view(session, job_id, units(request))
+    if view.plan.refused:
+        return render(request, "torch.html", view=view, here="torch")
+    kit = kit_of(session, view)
+    torch = torch_for(view.job, view.settings, kit)
+    duty = run_duty(view.job, view.settings)
+    settings = view.settings
+    if settings.tungsten is None:
+        view.notices.append(
+            "No tungsten is set for this job. The first of the shelf is shown; choose one and keep it."
         )
+        settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
+    with suppress(BadInput):  # what is not on the shelf cannot be shown as picked
+        picked = form.get("tungsten", ""), form.get("cup", "")
+        settings = chosen_settings(situation(view.job), settings, kit, *picked)
+    live = _live(view, settings, kit, units(request)) | _border(session, view)
+    rms = live["c"].rms_a
+    rod = rod_use(situation(view.job), view.settings, live["c"], view.c)
+    return render(
+        request,
+        "torch.html",
+        422 if trouble else 200,
+        trouble=trouble,
+        view=view,
+        here="torch",
+        kit=kit,
+        torch=torch,
+        torch_allowed=allowed_torch_a(torch, duty) if torch else None,
+        cooler=cooler_words(torch, kit.cooler, rms) if torch else "",
+        rms=rms,
+        duty=duty,
+        gas=_gas(view, view.settings, kit, session),
+        purge={after: purge_s(torch, view.settings.gas.flow_l_min, after) for after in ("night", "break")},
+        rod_cost=rod.mass_g / 1000 / (1 - STUB_LOSS) * kit.rod_price_kg if rod else 0.0,
+        guides=guides(),
+        assembly=assembly_drawing(view.settings.cup.gas_lens),
+        steps=[step for step in view.plan.run_sheet if step.station == "torch"],
+        ticked={tick.step for tick in view.row.ticks},
+        **live,
+    )
 
 
 @router.post("/api/jobs/{job_id}/torch")
@@ -213,21 +224,31 @@ def what_if_torch(request: Request, job_id: RowId, form: Fields) -> Response:
 
 @router.post("/jobs/{job_id}/torch")
 def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
-    with request.app.state.sessions.begin() as session:
-        view = job_view(session, job_id)
-        opened = job_view(session, job_id, revision=whole(form.get("from_revision")))
-        if not view.plan.refused and not opened.plan.refused:
-            kit = kit_of(session, view)
-            settings = chosen_settings(
-                situation(view.job), opened.settings, kit, form.get("tungsten", ""), form.get("cup", "")
-            )
-            if opened.plan_row.id != view.plan_row.id:
-                by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
-                settings = merged_settings(opened.settings, settings, view.settings, units(request), by)
-            if settings != view.settings and settings.tungsten:
-                words = (
-                    f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup "
-                    f"{settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
-                )
-                book.add_plan(session, view.row, view.job, "tuned", words, settings)
+    """Keep the tungsten and cup that were picked, on top of what somebody else kept since."""
+    make = request.app.state.sessions
+    try:
+        with make.begin() as session:
+            _keep(request, session, job_id, form)
+    except BadInput as trouble:
+        with make() as session:
+            return _page(request, session, job_id, form, trouble)
     return see_other(f"/jobs/{job_id}/torch")
+
+
+def _keep(request: Request, session: Session, job_id: int, form: dict[str, str]) -> None:
+    view = job_view(session, job_id)
+    opened = opened_view(session, job_id, form.get("from_revision"))
+    if not view.plan.refused and not opened.plan.refused:
+        kit = kit_of(session, view)
+        settings = chosen_settings(
+            situation(view.job), opened.settings, kit, form.get("tungsten", ""), form.get("cup", "")
+        )
+        if opened.plan_row.id != view.plan_row.id:
+            by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
+            settings = merged_settings(opened.settings, settings, view.settings, units(request), by)
+        if settings != view.settings and settings.tungsten:
+            words = (
+                f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup "
+                f"{settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
+            )
+            book.add_plan(session, view.row, view.job, "tuned", words, settings)

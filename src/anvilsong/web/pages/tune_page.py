@@ -26,12 +26,12 @@ from anvilsong.web.drawings.trade import trade_drawing, warmth_words
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
 from anvilsong.web.figures import difference_words, wave_figures
 from anvilsong.web.frame import part, render, see_other, units
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.known import known_words
 from anvilsong.web.lane_rows import LANE_TERMS, lane_groups
 from anvilsong.web.on_part import on_part
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, Revision, RowId, whole
+from anvilsong.web.requests import Fields, Revision, RowId
 from anvilsong.web.saving import merged_settings
 
 router = page_router()
@@ -140,7 +140,7 @@ def keep_settings(request: Request, job_id: RowId, form: Fields) -> Response:
     try:
         with make.begin() as session:
             newest = job_view(session, job_id, system)
-            opened = job_view(session, job_id, system, whole(form.get("from_revision")))
+            opened = opened_view(session, job_id, form.get("from_revision"), system)
             if newest.plan.refused or opened.plan.refused:
                 return see_other(f"/jobs/{job_id}/tune")
             settings, words = typed_settings(opened, form, system)

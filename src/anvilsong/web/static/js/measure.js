@@ -8,7 +8,8 @@ const picture = document.getElementById("picture");
 const loupe = document.getElementById("loupe");
 const width = Number(root.dataset.width);
 const height = Number(root.dataset.height);
-const { marks, measured } = JSON.parse(root.dataset.state);
+const { marks, measured, page, uid, seen } = JSON.parse(root.dataset.state);
+let lastSeen = seen; // what this page knows of the picture: another window may measure it too
 let found = measured; // figures, edges and the line's places, as the server gave them
 let zoom = 1;
 const NAMES = ["Outer edge, left", "Toe, left", "Toe, right", "Outer edge, right"];
@@ -215,7 +216,7 @@ async function measure(withEdges) {
   const bare = /^[\d.,\s]+$/.test(known.value);
   const sent = { ...marks, known_mm: bare ? `${known.value} ${known.dataset.unit}` : known.value };
   const set = withEdges ? found : null;
-  const body = { marks: sent, edges: set?.edges ?? null, found_with: set?.marks ?? null };
+  const body = { marks: sent, edges: set?.edges ?? null, found_with: set?.marks ?? null, page, uid, seen: lastSeen };
   const number = ++asked;
   root.classList.add("busy");
   const answer = await askJson(`/api/photographs/${root.dataset.photograph}/measure`, body, () => measure(withEdges));
@@ -227,6 +228,7 @@ async function measure(withEdges) {
     return;
   }
   say("");
+  lastSeen = told.seen;
   marks.known_mm = told.marks.known_mm;
   found = told;
   showFigures();
