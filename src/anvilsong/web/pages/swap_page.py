@@ -25,7 +25,7 @@ from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.frame import part, render, units
 from anvilsong.web.job_view import UnreadableJob, job_view
 from anvilsong.web.panel_fields import panel_values
-from anvilsong.web.requests import whole
+from anvilsong.web.requests import typed_query, whole
 
 router = APIRouter(include_in_schema=False)
 
