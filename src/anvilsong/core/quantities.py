@@ -120,7 +120,7 @@ def parse(
         if not -LARGEST < text < LARGEST:  # infinities and not-a-number too
             raise BadInput.one(field, text, allowed)
         return float(text)
-    if len(text) > LONGEST:
+    if not isinstance(text, str) or len(text) > LONGEST:
         raise BadInput.one(field, text, allowed)
     typed = plain_text(text)
     if dimension == "length":

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.bead import MOST_COUPONS, Readings, Shot, as_run, calibrate
 from anvilsong.store.book import read_plan
-from anvilsong.store.calibrated import calibration_row
+from anvilsong.store.calibrated import calibration_row, members_of
 from anvilsong.store.models import CalibrationRow, CouponRow, now
 from anvilsong.store.reading import document, readable
 
@@ -56,6 +56,17 @@ def refit(session: Session, machine: str, kit: str) -> CalibrationRow | None:
     row.members = {"coupons": [coupon.id for coupon, _ in run]}
     session.flush()
     return row
+
+
+def catch_up(session: Session) -> None:
+    """Pairs whose newest coupon their calibration does not know, as after an import: made anew."""
+    newest = select(CouponRow.machine, CouponRow.kit, func.max(CouponRow.id)).where(
+        CouponRow.left_out.is_(False)
+    )
+    for machine, kit, last in session.execute(newest.group_by(CouponRow.machine, CouponRow.kit)).all():
+        row = calibration_row(session, machine, kit)
+        if row is None or last not in members_of(row):
+            refit(session, machine, kit)
 
 
 def leave_out(session: Session, coupon: CouponRow, left_out: bool) -> None:

@@ -9,14 +9,15 @@ from typing import BinaryIO
 
 import ijson
 from ijson.common import IncompleteJSONError, JSONError
-from sqlalchemy import func, select
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, CannotRead
-from anvilsong.store.calibrated import calibration_row, members_of
-from anvilsong.store.calibrations import refit
+from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import Sessions, make_engine, migrate, sessions
 from anvilsong.store.exchange_format import (
+    CalibrationEntry,
     GaugeEntry,
     JobEntry,
     TrialEntry,
@@ -34,7 +35,7 @@ from anvilsong.store.exchange_staging import Known, stage_job, stage_shop
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import own_file
 from anvilsong.store.models import (
-    CouponRow,
+    CalibrationRow,
     FaultTrialRow,
     GaugeRow,
     KitRow,
@@ -67,7 +68,7 @@ def import_from(target: Sessions, file: Path) -> Imported:
             engine.dispose()
         came = take_over(data, aside)
     with target.begin() as here:
-        _calibrate_anew(here)
+        catch_up(here)
     return came
 
 
@@ -78,13 +79,12 @@ def _opened(file: Path) -> BinaryIO:
         raise CannotRead(str(file), error.strerror or str(error)) from error
 
 
-def _calibrate_anew(session: Session) -> None:
-    """What the coupons that came say of their machines and kits."""
-    newest = select(CouponRow.machine, CouponRow.kit, func.max(CouponRow.id))
-    for machine, kit, last in session.execute(newest.group_by(CouponRow.machine, CouponRow.kit)).all():
-        row = calibration_row(session, machine, kit)
-        if row is None or last not in members_of(row):
-            refit(session, machine, kit)
+def _flushed(staged: Session, name: str) -> None:
+    """What was added so far as rows; what may stand once stands once."""
+    try:
+        staged.flush()
+    except IntegrityError:
+        raise BadInput.one(name, "a pair", "each machine and kit stands once") from None
 
 
 def database_path(target: Sessions) -> Path:
@@ -129,7 +129,10 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         for place, entry in enumerate(heads.get("fault_trials", [])):
             trial = checked_entry(TrialEntry, entry, f"fault_trials.{place}")
             staged.add(FaultTrialRow(**trial.model_dump()))
-        staged.flush()
+        for place, entry in enumerate(heads.get("calibrations", [])):
+            pair = checked_entry(CalibrationEntry, entry, f"calibrations.{place}")
+            staged.add(CalibrationRow(**pair.model_dump(), document={}, members={}))
+        _flushed(staged, "calibrations")
         known.machines |= seen["machines"]
         known.kits |= seen["kits"]
         known.welders |= seen["welders"]

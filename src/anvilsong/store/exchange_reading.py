@@ -15,6 +15,7 @@ from anvilsong.core.errors import BadInput, CannotRead, Problem
 from anvilsong.store.exchange_format import (
     FORMAT,
     READ_VERSIONS,
+    CalibrationEntry,
     GaugeEntry,
     JobEntry,
     KitEntry,
@@ -29,6 +30,7 @@ LISTS: dict[str, type[BaseModel]] = {
     "kits": KitEntry,
     "gauge_readings": GaugeEntry,
     "fault_trials": TrialEntry,
+    "calibrations": CalibrationEntry,
     "welders": WelderEntry,
     "jobs": JobEntry,
 }
@@ -37,6 +39,7 @@ MOST_OF_A_LIST = {
     "kits": 500,
     "gauge_readings": 100_000,
     "fault_trials": 100_000,
+    "calibrations": 100_000,
     "welders": 500,
     "jobs": 1_000_000,
 }

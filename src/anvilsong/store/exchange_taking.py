@@ -61,6 +61,12 @@ _TRIALS = (
     "INSERT INTO fault_trials (sign, cause, helped, made_at) SELECT sign, cause, helped, made_at FROM came.fault_trials c"
     " WHERE NOT EXISTS (SELECT 1 FROM main.fault_trials h WHERE h.sign = c.sign AND h.cause = c.cause AND h.made_at = c.made_at) ORDER BY id"
 )
+_CALIBRATIONS = (
+    "INSERT INTO calibrations (machine, kit, is_on, document, members, made_at)"
+    " SELECT machine, kit, is_on, document, members, made_at FROM came.calibrations c"
+    " WHERE EXISTS (SELECT 1 FROM main.coupons r WHERE r.machine = c.machine AND r.kit = c.kit)"
+    " AND NOT EXISTS (SELECT 1 FROM main.calibrations h WHERE h.machine = c.machine AND h.kit = c.kit) ORDER BY id"
+)
 _COMING = "SELECT j.id FROM came.jobs j WHERE j.uid NOT IN (SELECT uid FROM main.jobs)"
 _JOBS = (
     "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
@@ -113,6 +119,7 @@ def take_over(data: Path, aside: Path) -> Imported:
             whole = here.execute("SELECT count(*) FROM came.jobs").fetchone()[0]
             for statement in _JOBS:
                 here.execute(statement, numbers)
+            here.execute(_CALIBRATIONS)
             here.execute("COMMIT")
         except BaseException:
             if here.in_transaction:

@@ -20,6 +20,7 @@ from anvilsong.core.torch.kit import Kit
 from anvilsong.store.exchange_format import (
     FORMAT,
     FORMAT_VERSION,
+    CalibrationEntry,
     GaugeEntry,
     JobEntry,
     KitEntry,
@@ -30,6 +31,7 @@ from anvilsong.store.exchange_format import (
 from anvilsong.store.exchange_pictures import picture_pieces
 from anvilsong.store.files import written_whole
 from anvilsong.store.models import (
+    CalibrationRow,
     CouponRow,
     FaultTrialRow,
     GaugeRow,
@@ -61,6 +63,7 @@ SHOP_FIELDS: tuple[tuple[str, Any, type[Any], tuple[str, ...]], ...] = (
     ("kits", KitRow, KitEntry, ("document", "put_away_at")),
     ("gauge_readings", GaugeRow, GaugeEntry, ("cylinder", "bar", "note", "made_at")),
     ("fault_trials", FaultTrialRow, TrialEntry, ("sign", "cause", "helped", "made_at")),
+    ("calibrations", CalibrationRow, CalibrationEntry, ("machine", "kit", "is_on")),
     ("welders", WelderRow, WelderEntry, ("name", "school", "note", "put_away_at")),
 )
 
@@ -170,7 +173,12 @@ def _entry(
         entry: dict[str, Any] = model.model_validate(given).model_dump(mode="json", by_alias=True)
         return entry
     except (ValidationError, RecursionError):
-        name = getattr(row, "name", None) or getattr(row, "cylinder", None) or row.id
+        name = (
+            getattr(row, "name", None)
+            or getattr(row, "cylinder", None)
+            or getattr(row, "machine", None)
+            or row.id
+        )
         written.damaged.append(f"{key.removesuffix('s').replace('_', ' ')} “{name}”")
         return None
 

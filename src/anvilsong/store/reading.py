@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import logging
 from functools import lru_cache
 from typing import Any, TypeVar
 
@@ -14,6 +15,7 @@ from pydantic import BaseModel, ValidationError
 from anvilsong.core.errors import BadInput
 from anvilsong.store.columns import Document, is_printable
 
+log = logging.getLogger("anvilsong")
 Model = TypeVar("Model", bound=BaseModel)
 
 
@@ -27,6 +29,9 @@ def readable(model: type[Model], stored: Any) -> Model | None:
     try:
         return model.model_validate(stored)
     except (ValidationError, RecursionError):
+        return None
+    except Exception as error:  # a check that fails on what nobody thought of is no reason to take a page down
+        log.error("A stored %s could not be read", model.__name__, exc_info=error)
         return None
 
 

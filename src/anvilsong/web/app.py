@@ -14,6 +14,7 @@ from anvilsong import __version__
 from anvilsong.config import Config
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
+from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.sent import forget_old
 from anvilsong.web.api import docs_api, drawing_api, plan_api
@@ -121,6 +122,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         app.state.answers = Answers()
         with app.state.sessions.begin() as session:
             forget_old(session)
+            catch_up(session)  # where a stop came between coupons and what they say
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.freeze()
         gc.enable()
