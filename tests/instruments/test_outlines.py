@@ -11,6 +11,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.warming import PRESETS
 from anvilsong.core.warming.raster import rasterised
 from anvilsong.instruments import read_outlines
+from anvilsong.instruments.loops import joined
 from anvilsong.web.part_outline import part_of_outlines
 
 PLATE = '<svg xmlns="http://www.w3.org/2000/svg" {size}><path d="M10 20h120v60h-120z"/><circle cx="100" cy="50" r="12"/></svg>'
@@ -165,3 +166,77 @@ def test_a_point_and_a_line_in_a_drawing_are_passed_over():
     drawn = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M5 5h0z"/><text>size</text><path d="M0 0h40v30h-40z"/></svg>'
     found = read_outlines(drawn.encode(), "drawn.svg")
     assert [round(area(line)) for line in found] == [1200]
+
+
+def raw_dxf(*entities):
+    """A drawing of a few bytes, as an enemy writes it: group codes and values."""
+    body = "".join(f"{code}\n{value}\n" for entity in entities for code, value in entity)
+    return f"0\nSECTION\n2\nENTITIES\n{body}0\nENDSEC\n0\nEOF\n".encode()
+
+
+def svg(inside):
+    return f'<svg xmlns="http://www.w3.org/2000/svg">{inside}</svg>'.encode()
+
+
+SMALL_PLATE = '<rect width="40" height="30"/>'
+BOMBS = {
+    "circle": raw_dxf([(0, "CIRCLE"), (10, 0), (20, 0), (40, 1e9)]),
+    "circle of a kilometre": raw_dxf([(0, "CIRCLE"), (10, 0), (20, 0), (40, 1e6)]),
+    "arc": raw_dxf([(0, "ARC"), (10, 0), (20, 0), (40, 1e9), (50, 0), (51, 359)]),
+    "ellipse": raw_dxf([(0, "ELLIPSE"), (10, 0), (20, 0), (11, 1e9), (21, 0), (40, 0.5), (41, 0), (42, 6.28)]),
+    "bulge": raw_dxf([(0, "LWPOLYLINE"), (90, 2), (70, 1), (10, 0), (20, 0), (42, 1e7), (10, 90), (20, 40), (42, 1)]),
+    "far corners": raw_dxf([(0, "LWPOLYLINE"), (90, 3), (70, 1), (10, 0), (20, 0), (10, 1e12), (20, 0), (10, 0), (20, 1e12)]),
+    "spline": raw_dxf([(0, "SPLINE"), (70, 8), (71, 3), (72, 8), (73, 4), (74, 0), *((40, k) for k in (0, 0, 0, 0, 1, 1, 1, 1)),
+                       *(pair for k in range(4) for pair in ((10, k * 1e9), (20, k % 2 * 1e9), (30, 0)))]),
+    "spline of many corners": dxf(4, lambda space: space.add_spline([(k, k % 7) for k in range(1600)])),
+    "curve": svg('<path d="M0 0C1e9 0 1e9 1e9 0 1e9z"/>'),
+    "arc of an svg": svg('<path d="M0 0A1e9 1e9 0 1 1 10 10z"/>'),
+    "scaled": svg('<g transform="scale(1e9)"><circle r="9"/></g>'),
+    "other prefix": b'<svg xmlns="http://www.w3.org/2000/svg" xmlns:x-y="http://www.w3.org/2000/svg"><g id="a"><rect width="9" height="9"/></g><x-y:use href="#a"/></svg>',
+    "utf-16": '<?xml version="1.0" encoding="utf-16"?><!DOCTYPE a [<!ENTITY b "c">]><svg xmlns="http://www.w3.org/2000/svg">&b;</svg>'.encode("utf-16"),
+    "utf-16 use": '<?xml version="1.0" encoding="utf-16"?><svg xmlns="http://www.w3.org/2000/svg"><g id="a"/><use href="#a"/></svg>'.encode("utf-16"),
+    "billion": b'<?xml version="1.0"?><!DOCTYPE l [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>',
+    "many shapes": svg('<rect width="9" height="9"/>' * 21_000),
+    "deep": svg("<g>" * 3000 + SMALL_PLATE + "</g>" * 3000),
+    "many corners": svg("".join(f'<path d="M0 0{"h1v1" * 9000}z"/>' for _ in range(30))),
+    "html": b"<html><body><svg/></body></html>",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BOMBS)
+def test_what_would_grow_without_end_is_refused_by_its_size(name):
+    """Each is refused by what it says of itself, before a corner of it is computed: memory stays what it was."""
+    with pytest.raises(BadInput) as refused:
+        read_outlines(BOMBS[name], f"{name}.dxf")
+    assert refused.value.problems[0].field == "outline"
+
+
+def test_a_drawing_in_another_coding_of_letters_is_read():
+    drawn = '<?xml version="1.0" encoding="utf-16"?><svg xmlns="http://www.w3.org/2000/svg"><rect width="40" height="30"/></svg>'
+    (plate,) = read_outlines(drawn.encode("utf-16"), "plate.svg")
+    assert area(plate) == pytest.approx(1200)
+
+
+def test_twenty_thousand_single_lines_join():
+    """A ring drawn in single lines, shuffled and turned: one outline. The work grows with the lines, not with their square."""
+    count = 19_990
+    angle = np.linspace(0, 2 * np.pi, count, endpoint=False)
+    corners = 900 * np.stack((np.cos(angle), np.sin(angle)), axis=1)
+    lines = [np.stack((corners[k], corners[(k + 1) % count])) for k in range(count)]
+    rng = np.random.default_rng(1)
+    shuffled = [lines[k][::-1] if rng.random() < 0.5 else lines[k] for k in rng.permutation(count)]
+    (ring,) = joined(shuffled, 0.02, 60)
+    assert len(ring) == count + 1
+    star = [np.array([(0.0, 0.0), (np.cos(a), np.sin(a))]) for a in angle]
+    assert joined(star, 0.02, 60) == []
+
+
+@pytest.mark.parametrize(("gap", "found"), [(0.0199, 1), (0.0201, 0)])
+def test_ends_that_lie_near_join_across_squares(gap, found):
+    """A hair under the distance they join, wherever the squares' borders lie; a hair over, they do not."""
+    for shift in np.linspace(0, 0.02, 7):
+        corners = np.array([(0, 0), (30, 0), (30, 20), (0, 20), (0, 0)]) + shift
+        pieces = [np.array([one, other]) for one, other in itertools.pairwise(corners)]
+        pieces[2] = pieces[2] + (0, gap)
+        pieces[3] = np.array([pieces[2][1] - (0, gap), corners[0]])
+        assert len(joined(pieces, 0.02, 60)) == found

@@ -13,7 +13,8 @@ from PIL import Image
 
 from anvilsong.core.errors import BadInput
 from anvilsong.instruments import open_picture, pixels_of
-from anvilsong.instruments.pictures import LONG_SIDE_PX, MOST_BYTES
+from anvilsong.instruments.limits import PICTURE_BYTES
+from anvilsong.instruments.pictures import LONG_SIDE_PX
 
 RNG = np.random.default_rng(3)
 # Dark left half, bright right half, a marked corner: turned or cut is seen.
@@ -63,7 +64,7 @@ REFUSED = {
     "41 megapixels": (claiming(6900, 6000), "at most 40 million"),
     "moving": (encoded(PLAIN, "PNG", save_all=True, append_images=[PLAIN.rotate(9)]), "stands still"),
     "a stamp": (encoded(PLAIN.resize((90, 90)), "PNG"), "at least 160"),
-    "too many bytes": (b"x" * (MOST_BYTES + 1), "at most 25 MB"),
+    "too many bytes": (b"x" * (PICTURE_BYTES + 1), "at most 25 MB"),
 }
 
 

@@ -1,15 +1,19 @@
 """A part drawn, welded and looked at: what is stored, what is refused, what is said; stopped, and never finished."""
 
+import errno
 import gzip
 import re
 import time
 
 import pytest
+from sqlalchemy import text
 
 from anvilsong.core.warming import PRESETS, HeatRun, PartDrawing
 from anvilsong.store import heat_runs
-from anvilsong.web.heat_works import HeatWorks, StoppedWork
+from anvilsong.store.backup import backup_to, restore_from
+from anvilsong.web.heat_works import HeatWorks
 from anvilsong.web.part_form import form_of_part, part_from_form
+from anvilsong.work import tasks
 
 SMALL = {
     "thickness_mm": "3 mm", "start_c": "20", "start": "waits", "cell_mm": "2.5",
@@ -172,8 +176,8 @@ def test_what_cannot_be_welded_stays_as_typed(client, make_session, job, change,
     answer = client.post(f"/jobs/{job}/part", data=SMALL | change)
     assert answer.status_code == 422
     assert said in answer.text
-    for text in change.values():
-        assert f'value="{text}"' in answer.text or f'value="{text}" selected' in answer.text
+    for typed in change.values():
+        assert f'value="{typed}"' in answer.text or f'value="{typed}" selected' in answer.text
     if field.count("_") > 1:
         assert f"problem-{field}" in answer.text
     with make_session() as session:
@@ -216,33 +220,66 @@ def test_every_preset_has_its_page_in_the_jobs_own_sheet(client, job, job_id):
     assert client.post(f"/jobs/{job}/part/999/stop").status_code == 404
 
 
+def ended(work, seconds=60):
+    until = time.monotonic() + seconds
+    while work.state in ("waits", "runs"):
+        assert time.monotonic() < until, "not ended"
+        time.sleep(0.02)
+    return work.state, work.said
+
+
 def test_few_wait_and_a_fault_is_said():
-    works = HeatWorks()
-    held = []
-
-    def waits(progress):
-        while not held:
-            time.sleep(0.005)
-            progress(0.5)
-
-    first = [works.start(n, waits) for n in range(4)]
+    """Four at most; one that is asked for twice is one; what was stopped, refused or could not be kept says so."""
+    works, kept = HeatWorks(), []
+    first = [works.start(str(n), kept.append, time.sleep, 30) for n in range(4)]
     with pytest.raises(Exception, match="Other parts are being computed"):
-        works.start(9, waits)
-    assert works.start(0, waits) is first[0]
-    held.append(True)
+        works.start("9", kept.append, time.sleep, 0)
+    assert works.start("0", kept.append, time.sleep, 30) is first[0]
     works.close()
-    assert {work.state for work in first} <= {"done", "stopped"}
-    first[0].stop.set()
-    with pytest.raises(StoppedWork):
-        first[0].at(0.7)
+    assert [ended(work)[0] for work in first] == ["stopped"] * 4
+    refused = works.start("5", kept.append, tasks.read_outlines, b"no drawing", "x.svg")
+    state, said = ended(refused)
+    assert (state, "SVG or DXF" in said) == ("failed", True)
 
-    def breaks(progress):
-        raise RuntimeError("boom")
+    def full(found):
+        raise OSError(errno.ENOSPC, "No space left on device")
 
-    works = HeatWorks()
-    broken = works.start(1, breaks)
-    works.close()
-    assert (broken.state, "could not be computed" in broken.said) == ("failed", True)
+    state, said = ended(works.start("6", full, str, 7))
+    assert (state, said) == (
+        "failed",
+        "The disk is full, so nothing was stored. Make room and try again. The drawing is kept.",
+    )
+    assert ended(works.start("7", kept.append, str, 7)) == ("done", "")
+    assert ended(works.start("8", kept.append, int, "x")) == (
+        "failed",
+        "This part could not be computed. The drawing is kept.",
+    )
+    assert kept == ["7"]
+
+
+def test_a_part_computed_while_a_backup_is_restored_is_no_other_job_s(
+    client, make_session, job, job_id, data_file, tmp_path
+):
+    """In the backup the part of this number belongs to another job: that one stays without a result."""
+    other = job_id("Survey raft rail")
+    first = client.post(f"/jobs/{other}/part", data=SMALL)
+    run = int(re.search(r"run=(\d+)", first.headers["location"])[1])
+    client.post(f"/jobs/{other}/part/{run}/stop")
+    finished(client, first.headers["location"])
+    with make_session.begin() as session:
+        session.execute(text("UPDATE heat_runs SET result = NULL, film = NULL"))
+    copy = backup_to(data_file, tmp_path / "copy.sqlite")
+    with make_session.begin() as session:
+        session.execute(text("DELETE FROM heat_runs"))
+    again = client.post(f"/jobs/{job}/part", data=SMALL)
+    assert int(re.search(r"run=(\d+)", again.headers["location"])[1]) == run
+    with make_session() as session:
+        uid = heat_runs.find_heat_run(session, run).uid
+    restore_from(data_file, copy)
+    assert ended(client.app.state.heat_works.find(uid))[0] == "done"
+    with make_session() as session:
+        row = heat_runs.find_heat_run(session, run)
+        assert (row.job_id, row.result, row.film) == (other, None, None)
 
 
 def test_an_outline_is_taken_and_not_stored(client, make_session, job):

@@ -2,6 +2,9 @@
 
 import io
 import re
+import threading
+import time
+from collections import Counter
 
 import numpy as np
 import pytest
@@ -10,7 +13,7 @@ from PIL import Image
 from anvilsong.instruments import Camera, Coupon, photograph
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import AttachmentRow
-from anvilsong.web import measuring
+from anvilsong.work import PICTURES, submit
 
 COUPON = Coupon(5.9, 0.8, 1.7, 1.2)
 
@@ -195,17 +198,37 @@ def test_an_edge_that_was_set_stays_on_the_picture_when_the_known_length_is_corr
 def test_a_crowd_at_the_reader_is_told_to_come_again(client, make_session, tank, png):
     """Who waits holds a thread that other pages need: only a few may."""
     before = kept(make_session)
-    held = [measuring._WAITING.acquire(blocking=False) for _ in range(4)]
-    assert all(held)
+    held = [submit(PICTURES, time.sleep, 600) for _ in range(PICTURES.most)]
     try:
-        answer = sent(client, tank, png)
+        answer, page = sent(client, tank, png), client.get(f"/jobs/{tank}/tune")
     finally:
-        for _ in held:
-            measuring._WAITING.release()
+        for task in held:
+            task.end()
     assert answer.status_code == 503
     assert "try again" in answer.text
+    assert page.status_code == 200
     assert kept(make_session) == before
     assert sent(client, tank, png).status_code == 303
+
+
+def test_a_page_that_asks_again_gives_way_to_itself(client, tank, taken, png):
+    """Twelve drags one after another on a reader that is busy: the newest is measured, none is told that others are being read."""
+    sent(client, tank, png)
+    body = {"marks": marked(taken), "page": "a" * 32}
+    busy = submit(PICTURES, time.sleep, 1.5)
+    answers = []
+    asks = [
+        threading.Thread(target=lambda: answers.append(client.post("/api/photographs/1/measure", json=body)))
+        for _ in range(12)
+    ]
+    for each in asks:
+        each.start()
+    for each in asks:
+        each.join()
+    busy.end()
+    said = Counter(answer.status_code for answer in answers)
+    assert set(said) <= {200, 409}
+    assert said[200] >= 1
 
 
 def test_a_tip_is_never_as_last_time(client, tank):

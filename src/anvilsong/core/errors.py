@@ -39,6 +39,10 @@ class BadInput(AnvilsongError):
         self.problems = problems
         super().__init__(" ".join(str(problem) for problem in problems))
 
+    def __reduce__(self) -> tuple[type[BadInput], tuple[Problem, ...]]:
+        """The error whole, also on its way from another process."""
+        return type(self), self.problems
+
     @classmethod
     def one(cls, field: str, given: object, allowed: str) -> BadInput:
         """The usual case: one field is wrong."""
@@ -51,6 +55,10 @@ class CannotRead(AnvilsongError):
     def __init__(self, what: str, why: str) -> None:
         self.what, self.why = what, why
         super().__init__(f"{what} cannot be read: {why}.")
+
+    def __reduce__(self) -> tuple[type[CannotRead], tuple[str, str]]:
+        """The error whole, also on its way from another process."""
+        return type(self), (self.what, self.why)
 
 
 def describe(given: object) -> str:

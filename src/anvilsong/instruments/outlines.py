@@ -1,6 +1,8 @@
 """Outlines out of drawings that people have: closed lines of an SVG or DXF file, in mm, y up.
 
-The bytes are untrusted: few megabytes, no entities, no references that multiply, few corners.
+The bytes are untrusted. Sizes are judged before anything is computed from them: bytes, elements, corners,
+and how far the corners that a curve is drawn by lie apart, since a curve of a kilometre has a corner every
+few millimetres. Entities, references and pictures are refused by what they are, not by how they are spelled.
 """
 
 from __future__ import annotations
@@ -8,17 +10,26 @@ from __future__ import annotations
 import io
 import math
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.errors import BadInput
+from anvilsong.instruments.limits import OUTLINE_BYTES
+from anvilsong.instruments.loops import joined
 
-MOST_BYTES, MOST_OUTLINES, MOST_CORNERS = 2_000_000, 60, 1500
+MOST_OUTLINES, MOST_CORNERS = 60, 1500
+MOST_MM, MOST_ELEMENTS, MOST_DEEP, MOST_DRAWN = 3000.0, 20_000, 60, 400_000
 SAGITTA_MM, JOINS_MM, LEAST_AREA_MM2 = 0.15, 0.02, 4.0
-_MULTIPLIES = re.compile(rb"<!\s*(DOCTYPE|ENTITY)|<\s*(\w+:)?use\b|<\s*(\w+:)?image\b", re.IGNORECASE)
+STEP_MM, MOST_STEPS = 0.8, 400  # along a curve of an SVG
+MOST_TYPED = 60_000  # corners that an SVG writes down: each is read by itself
+_NUMBER = re.compile(r"\d+")
+_MULTIPLIES = frozenset({"use", "image", "foreignobject", "script"})
 _INCHES = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0}  # what $INSUNITS of a DXF says, in mm
+_TAKEN = ("LWPOLYLINE", "POLYLINE", "CIRCLE", "ELLIPSE", "SPLINE", "LINE", "ARC")
 
 Corners = NDArray[np.float64]
 
@@ -38,21 +49,20 @@ def read_outlines(data: bytes, name: str) -> list[Outline]:
     ------
     BadInput : neither SVG nor DXF, too large, or nothing closed in it
     """
-    if len(data) > MOST_BYTES:
-        raise BadInput.one("outline", f"{len(data) / 1e6:.1f} MB", f"up to {MOST_BYTES / 1e6:.0f} MB")
+    if len(data) > OUTLINE_BYTES:
+        raise _refused(f"{len(data) / 1e6:.1f} MB", f"up to {OUTLINE_BYTES / 1e6:.0f} MB")
     try:
-        lines = _from_svg(data) if b"<svg" in data[:20_000].lower() else _from_dxf(data)
-    except BadInput:
+        lines = _from_svg(data) if _is_xml(data) else _from_dxf(data)
+    except (BadInput, MemoryError):
         raise
     except Exception as error:  # libraries for drawings fail in many ways on what is none
-        raise BadInput.one("outline", name[:60], "an SVG or DXF drawing that can be read") from error
+        raise _refused(name[:60], "an SVG or DXF drawing that can be read") from error
     closed = [line for line in lines if len(line) >= 3 and abs(_area(line)) >= LEAST_AREA_MM2]
     if not closed:
-        raise BadInput.one("outline", name[:60], "a drawing with at least one closed line")
+        raise _refused(name[:60], "a drawing with at least one closed line")
     closed = sorted(closed, key=lambda line: -abs(_area(line)))[:MOST_OUTLINES]
     every = np.concatenate(closed)
-    if not np.isfinite(every).all() or np.ptp(every, axis=0).max() > 3000:
-        raise BadInput.one("outline", name[:60], "a part of up to 3000 mm")
+    _check_size(every)
     low = every.min(axis=0)
     closed = [_thinned(line - low) for line in closed]
     return [
@@ -61,78 +71,154 @@ def read_outlines(data: bytes, name: str) -> list[Outline]:
     ]
 
 
+def _refused(given: str, allowed: str) -> BadInput:
+    return BadInput.one("outline", given, allowed)
+
+
+def _check_size(corners: Corners) -> None:
+    """That corners, of a line or those a curve is drawn by, are those of a part."""
+    if not np.isfinite(corners).all() or np.ptp(corners, axis=0).max() > MOST_MM:
+        raise _refused("this drawing", f"a part of up to {MOST_MM:.0f} mm")
+
+
+def _is_xml(data: bytes) -> bool:
+    """Whether it begins as XML does, in whatever coding of letters."""
+    start = data[:400].replace(b"\0", b"").lstrip(b"\xef\xbb\xbf\xff\xfe \t\r\n")
+    return start.startswith(b"<")
+
+
 def _from_svg(data: bytes) -> list[Corners]:
     """Filled and drawn shapes. A drawing that gives its size in mm or inches is taken at it; else its units
     are mm.
     """
-    if found := _MULTIPLIES.search(data):
-        said = found.group(0).decode("ascii", "replace")
-        raise BadInput.one("outline", said, "plain shapes: save the drawing without references and pictures")
     from svgelements import SVG, Path, Shape
 
     lines: list[Corners] = []
-    for element in SVG.parse(io.BytesIO(data), ppi=25.4).elements():
-        if not isinstance(element, Shape) or len(lines) > 4 * MOST_OUTLINES:
+    drawn = 0
+    for element in SVG.parse(io.BytesIO(_harmless(data)), ppi=25.4).elements():
+        if not isinstance(element, Shape):
             continue
         for piece in Path(element).as_subpaths():
-            sub = Path(piece)
-            length = float(sub.length(error=1e-3))
-            if not math.isfinite(length) or length <= 0:
-                continue
-            straight = all(type(segment).__name__ in ("Move", "Line", "Close") for segment in sub)
-            if straight:
-                points = [(segment.end.x, segment.end.y) for segment in sub if segment.end is not None]
-            else:
-                count = int(min(max(24, length / 0.8), MOST_CORNERS))
-                points = [tuple(point) for point in sub.npoint(np.linspace(0, 1, count, endpoint=False))]
-            line = np.asarray(points, dtype=float) * (1, -1)
-            lines.append(_open(line))
+            line = np.asarray(list(_corners_of(Path(piece))), dtype=float) * (1, -1)
+            drawn += len(line)
+            if drawn > MOST_DRAWN:
+                raise _refused("this drawing", f"up to {MOST_DRAWN} corners in all")
+            if len(line) >= 2:
+                lines.append(_open(line))
     return lines
+
+
+def _harmless(data: bytes) -> bytes:
+    """The drawing written anew after it was read: no entities, no references, no pictures, not too much of
+    it.
+    """
+    from xml.etree.ElementTree import tostring
+
+    from defusedxml.common import DefusedXmlException
+    from defusedxml.ElementTree import fromstring
+
+    plain = "plain shapes: save the drawing without references and pictures"
+    try:
+        root = fromstring(data, forbid_dtd=True)
+    except DefusedXmlException:
+        raise _refused("an entity or a document type", plain) from None
+    if _local(root) != "svg":
+        raise _refused("an XML file that is no SVG", "an SVG or DXF drawing")
+    corners = 0
+    for number, (element, depth) in enumerate(_walk(root)):
+        corners += sum(len(_NUMBER.findall(element.get(name, ""))) for name in ("d", "points")) // 2
+        if corners > MOST_TYPED:
+            raise _refused("this drawing", f"up to {MOST_TYPED} corners in all")
+        if number >= MOST_ELEMENTS or depth > MOST_DEEP:
+            raise _refused("this drawing", f"up to {MOST_ELEMENTS} shapes, {MOST_DEEP} groups deep")
+        if _local(element) in _MULTIPLIES:
+            raise _refused(f"<{_local(element)}>", plain)
+    return bytes(tostring(root))
+
+
+def _local(element: Any) -> str:
+    """An element's name without the name of its language."""
+    return str(element.tag).rpartition("}")[2].rpartition(":")[2].lower()
+
+
+def _walk(root: Any) -> Iterator[tuple[Any, int]]:
+    """Every element and how deep it lies, without calling itself."""
+    waiting = [(root, 0)]
+    while waiting:
+        element, depth = waiting.pop()
+        yield element, depth
+        waiting += [(inner, depth + 1) for inner in element]
+
+
+def _corners_of(line: Any) -> Iterator[tuple[float, float]]:
+    """The ends of straight pieces, and places along curved ones; their size is judged first."""
+    for segment in line:
+        kind = type(segment).__name__
+        if segment.end is None:
+            continue
+        if kind in ("Move", "Line", "Close"):
+            yield segment.end.x, segment.end.y
+            continue
+        drawn_by = _drawn_by(segment, kind)
+        _check_size(drawn_by)
+        long = float(np.hypot(*np.diff(drawn_by, axis=0).T).sum())
+        steps = int(min(max(long / STEP_MM, 8), MOST_STEPS))
+        for place in segment.npoint(np.linspace(0, 1, steps + 1)[1:]):
+            yield float(place[0]), float(place[1])
+
+
+def _drawn_by(segment: Any, kind: str) -> Corners:
+    """Corners that a curve lies within: those of its control lines, or of the box round an arc's ellipse."""
+    if kind == "Arc":
+        reach = max(abs(segment.rx), abs(segment.ry))
+        x, y = segment.center.x, segment.center.y
+        box = [(x - reach, y - reach), (x + reach, y - reach), (x + reach, y + reach), (x - reach, y + reach)]
+        return np.asarray(box, dtype=float)
+    points = [getattr(segment, name, None) for name in ("start", "control", "control1", "control2", "end")]
+    return np.asarray([(point.x, point.y) for point in points if point is not None], dtype=float)
 
 
 def _from_dxf(data: bytes) -> list[Corners]:
     """Closed polylines, circles and the like, and loops of single lines and arcs."""
     import ezdxf
-    from ezdxf import path
 
-    text = data.decode("utf-8", "replace")
-    document = ezdxf.read(io.StringIO(text))  # type: ignore[attr-defined]
+    document = ezdxf.read(io.StringIO(data.decode("utf-8", "replace")))  # type: ignore[attr-defined]
     scale = _INCHES.get(int(document.header.get("$INSUNITS", 4)), 1.0)
     closed: list[Corners] = []
     loose: list[Corners] = []
+    drawn = 0
     for number, entity in enumerate(document.modelspace()):
-        if number > 20_000:
-            break
-        if entity.dxftype() not in ("LWPOLYLINE", "POLYLINE", "CIRCLE", "ELLIPSE", "SPLINE", "LINE", "ARC"):
+        if number >= MOST_ELEMENTS or drawn > MOST_DRAWN:
+            raise _refused("this drawing", f"up to {MOST_ELEMENTS} lines of {MOST_DRAWN} corners in all")
+        if entity.dxftype() not in _TAKEN:
             continue
-        made = path.make_path(entity)
-        line = np.array([(point.x, point.y) for point in made.flattening(SAGITTA_MM / scale)]) * scale
+        line = _flattened(entity, scale)
+        drawn += len(line)
         if len(line) < 2:
             continue
         (closed if np.hypot(*(line[0] - line[-1])) < JOINS_MM and len(line) > 2 else loose).append(line)
-    return [_open(line) for line in (*closed, *_loops(loose))]
+    return [_open(line) for line in (*closed, *joined(loose, JOINS_MM, MOST_OUTLINES))]
 
 
-def _loops(loose: list[Corners]) -> list[Corners]:
-    """Single lines and arcs joined end to end, as far as they close."""
-    found: list[Corners] = []
-    rest = list(loose)
-    while rest and len(found) < MOST_OUTLINES:
-        chain = rest.pop()
-        grew = True
-        while grew and np.hypot(*(chain[0] - chain[-1])) >= JOINS_MM:
-            grew = False
-            for number, line in enumerate(rest):
-                if np.hypot(*(line[0] - chain[-1])) < JOINS_MM:
-                    chain, grew = np.concatenate((chain, line[1:])), True
-                elif np.hypot(*(line[-1] - chain[-1])) < JOINS_MM:
-                    chain, grew = np.concatenate((chain, line[::-1][1:])), True
-                if grew:
-                    del rest[number]
-                    break
-        if len(chain) > 3 and np.hypot(*(chain[0] - chain[-1])) < JOINS_MM:
-            found.append(chain)
-    return found
+def _flattened(entity: Any, scale: float) -> Corners:
+    """The corners of a line of a DXF, mm; its size is judged by the corners it is drawn by."""
+    from ezdxf import path
+
+    if entity.dxftype() == "LINE":
+        ends = (entity.dxf.start, entity.dxf.end)
+        line = np.array([(end.x, end.y) for end in ends]) * scale
+        _check_size(line)
+        return line
+    if entity.dxftype() == "SPLINE" and (
+        entity.dxf.degree > 9 or len(entity.control_points) + len(entity.fit_points) > MOST_CORNERS
+    ):
+        raise _refused("a spline", f"one of up to {MOST_CORNERS} corners")
+    made = path.make_path(entity)
+    if len(made) == 0:
+        return np.empty((0, 2))
+    drawn_by = np.array([(point.x, point.y) for point in made.control_vertices()]) * scale
+    _check_size(drawn_by)
+    return np.array([(point.x, point.y) for point in made.flattening(SAGITTA_MM / scale)]) * scale
 
 
 def _open(line: Corners) -> Corners:

@@ -13,12 +13,13 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
 from anvilsong.core.errors import BadInput
+from anvilsong.instruments.limits import PICTURE_BYTES
 
-MOST_BYTES = 25_000_000
 # They lie in memory while they are unpacked, all of them in a PNG, several times over in a JPEG that comes in
 # passes; a plain JPEG is unpacked small.
 MOST_PIXELS = {"PNG": 40_000_000, "JPEG": 80_000_000, "passes": 24_000_000}
 LEAST_SIDE_PX, LONG_SIDE_PX = 160, 2400
+MOST_UNLIKE = 12  # how many times as long as the other a side may be: made smaller, something must be left
 QUALITY = 90
 PLAIN = ("L", "RGB")
 WIDE = ("I", "I;16", "I;16B", "I;16L", "F")  # more than 8 bits a pixel, grey
@@ -42,8 +43,8 @@ def open_picture(data: bytes) -> Picture:
     """
     if not data:
         raise _refused("an empty file", "choose a picture")
-    if len(data) > MOST_BYTES:
-        raise _refused(f"{len(data) / 1e6:.0f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB")
+    if len(data) > PICTURE_BYTES:
+        raise _refused(f"{len(data) / 1e6:.0f} MB", f"at most {PICTURE_BYTES / 1e6:.0f} MB")
     try:
         # The sizes that a header claims are judged here, before anything is unpacked.
         opened = Image.open(io.BytesIO(data), formats=("PNG", "JPEG"))
@@ -62,6 +63,8 @@ def _kept(opened: Image.Image) -> Picture:
         raise _refused(f"{width} × {height} pixels", _most(kind))
     if min(width, height) < LEAST_SIDE_PX:
         raise _refused(f"{width} × {height} pixels", f"at least {LEAST_SIDE_PX} pixels to each side")
+    if max(opened.size) > MOST_UNLIKE * min(opened.size):
+        raise _refused(f"{width} × {height} pixels", f"no side over {MOST_UNLIKE} times as long as the other")
     if opened.format == "PNG" and getattr(opened, "is_animated", False):
         raise _refused("a moving picture", "send one that stands still")
     try:

@@ -30,7 +30,7 @@ def readable(model: type[Model], stored: Any) -> Model | None:
         return model.model_validate(stored)
     except (ValidationError, RecursionError):
         return None
-    except Exception as error:  # a check that fails on what nobody thought of is no reason to take a page down
+    except Exception as error:  # a check that fails on what nobody thought of must not take a page down
         log.error("A stored %s could not be read", model.__name__, exc_info=error)
         return None
 

@@ -1,57 +1,57 @@
-"""Parts being computed: one at a time, in a thread of its own, with how far each has come and a way to stop
-it.
+"""Parts being computed: one at a time, in a process of their own, with how far each has come and a way to
+stop it.
 """
 
 from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
-from threading import Event, Lock
-from typing import Literal
+from dataclasses import dataclass
+from threading import Lock, Thread
+from typing import Any, Literal
 
 from fastapi import HTTPException
 
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import AnvilsongError, BadInput
+from anvilsong.store.faults import store_fault
+from anvilsong.web.heavy import asked_for
+from anvilsong.work import PARTS, Stopped, Task, result_of
 
 log = logging.getLogger(__name__)
-MOST_WAITING, MOST_KEPT = 4, 64
+MOST_KEPT = 64
 
 State = Literal["waits", "runs", "done", "stopped", "failed"]
-Task = Callable[[Callable[[float], None]], None]
-
-
-class StoppedWork(Exception):
-    """Somebody stopped it."""
+STOPPED = "Stopped. The drawing is kept."
 
 
 @dataclass
 class Work:
     """One of them, as its page asks for it."""
 
-    state: State = "waits"
-    share: float = 0.0
+    task: Task
+    ended: Literal["done", "stopped", "failed"] | None = None
     said: str = ""
-    stop: Event = field(default_factory=Event)
 
-    def at(self, share: float) -> None:
-        """Told by the computation; where somebody stopped it, it ends here."""
-        if self.stop.is_set():
-            raise StoppedWork
-        self.share = max(self.share, min(share, 1.0))
+    @property
+    def state(self) -> State:
+        """Where it stands."""
+        return self.ended or ("runs" if self.task.has_begun else "waits")
+
+    @property
+    def share(self) -> float:
+        """How far it has come, 0 to 1."""
+        return 1.0 if self.ended == "done" else self.task.share
 
 
 class HeatWorks:
-    """The queue of a server."""
+    """The parts of a server, each by the name that no other part has in any book."""
 
     def __init__(self) -> None:
-        self._pool = ThreadPoolExecutor(1, thread_name_prefix="heat")
         self._works: dict[str, Work] = {}
         self._lock = Lock()
 
-    def start(self, uid: str, task: Task) -> Work:
-        """Compute it when those before it are done.
+    def start(self, uid: str, keep: Callable[[Any], None], function: Callable[..., Any], *given: Any) -> Work:
+        """Compute a part when those before it are done, then keep what came of it.
 
         Raises
         ------
@@ -60,42 +60,45 @@ class HeatWorks:
         with self._lock:
             if (here := self._works.get(uid)) and here.state in ("waits", "runs"):
                 return here
-            if self.is_full:
-                raise HTTPException(
-                    503, "Other parts are being computed just now. The drawing is kept; try again."
-                )
-            work = self._works[uid] = Work()
+            try:
+                work = self._works[uid] = Work(asked_for(PARTS, function, *given))
+            except HTTPException:
+                said = "Other parts are being computed just now. The drawing is kept; try again."
+                raise HTTPException(503, said, {"retry-after": "5"}) from None
             for old in list(self._works)[:-MOST_KEPT]:
                 del self._works[old]
-        self._pool.submit(self._run, uid, work, task)
+        Thread(target=self._follow, args=(uid, work, keep), daemon=True).start()
         return work
 
     @property
     def is_full(self) -> bool:
         """Whether no more may wait."""
-        return sum(work.state in ("waits", "runs") for work in self._works.values()) >= MOST_WAITING
+        return sum(work.state in ("waits", "runs") for work in list(self._works.values())) >= PARTS.most
 
     def find(self, uid: str) -> Work | None:
         return self._works.get(uid)
 
     def close(self) -> None:
-        """The server ends: whatever runs stops at its next step."""
-        for work in self._works.values():
-            work.stop.set()
-        self._pool.shutdown(wait=True, cancel_futures=True)
-        for work in self._works.values():
-            work.state = "stopped" if work.state == "waits" else work.state
+        """The server ends: whatever runs is ended."""
+        for work in list(self._works.values()):
+            if work.ended is None:
+                work.task.end()
 
-    def _run(self, uid: str, work: Work, task: Task) -> None:
+    def _follow(self, uid: str, work: Work, keep: Callable[[Any], None]) -> None:
         try:
-            work.at(0.0)
-            work.state = "runs"
-            task(work.at)
-            work.share, work.state = 1.0, "done"
-        except StoppedWork:
-            work.state, work.said = "stopped", "Stopped. The drawing is kept."
+            found = result_of(work.task)
+            if found is not None:
+                keep(found)
+            work.said, work.ended = ("", "done") if found is not None else (STOPPED, "stopped")
+        except Stopped:
+            work.said, work.ended = STOPPED, "stopped"
         except BadInput as trouble:
-            work.state, work.said = "failed", "; ".join(str(problem) for problem in trouble.problems)
+            work.said, work.ended = "; ".join(str(problem) for problem in trouble.problems), "failed"
+        except AnvilsongError as trouble:
+            work.said, work.ended = f"{trouble} The drawing is kept.", "failed"
         except Exception as error:
-            log.error("Part %s could not be computed", uid, exc_info=error)
-            work.state, work.said = "failed", "This part could not be computed. The drawing is kept."
+            fault = store_fault(error)
+            if fault is None:
+                log.error("Part %s could not be computed", uid, exc_info=error)
+            said = fault.said if fault else "This part could not be computed."
+            work.said, work.ended = f"{said} The drawing is kept.", "failed"

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from threading import BoundedSemaphore, Lock
 from typing import TYPE_CHECKING, Any
 
-from fastapi import HTTPException
 from sqlalchemy.orm import Session
 
+from anvilsong.core.errors import BadInput
 from anvilsong.core.quantities import percent, show
 from anvilsong.core.units import UnitSystem
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
@@ -18,15 +15,13 @@ from anvilsong.store import attachments
 from anvilsong.store.columns import Document
 from anvilsong.store.models import AttachmentRow
 from anvilsong.store.reading import readable
+from anvilsong.web.heavy import done_now
 from anvilsong.web.job_view import JobView
+from anvilsong.work import PICTURES, Ended, tasks
 
 # The readers bring scientific libraries along, which only these pages need: they are read when first asked.
 if TYPE_CHECKING:
     from anvilsong.instruments import Picture
-
-# One picture at a time: unpacked it takes a few hundred megabytes. Few wait for it, since who waits holds a
-# thread that other pages are answered by.
-_UNPACKING, _WAITING = Lock(), BoundedSemaphore(4)
 
 FIGURES = {
     "bead_width": ("Bead width", "bead_width_mm"),
@@ -39,17 +34,6 @@ USUAL_KNOWN_MM: dict[UnitSystem, float] = {"mm": 50.0, "inch": 50.8}
 USUAL_KNOWN: dict[UnitSystem, str] = {"mm": "50 mm", "inch": "2 in"}
 
 
-@contextmanager
-def _one_at_a_time() -> Iterator[None]:
-    if not _WAITING.acquire(blocking=False):
-        raise HTTPException(503, "Other pictures are being read just now. Nothing was stored; try again.")
-    try:
-        with _UNPACKING:
-            yield
-    finally:
-        _WAITING.release()
-
-
 def taken_in(data: bytes) -> Picture:
     """A picture from a form, as it is kept.
 
@@ -58,19 +42,23 @@ def taken_in(data: bytes) -> Picture:
     BadInput : it is none that is kept
     HTTPException : 503, others wait to be read
     """
-    from anvilsong.instruments import open_picture
+    try:
+        picture: Picture = done_now(PICTURES, tasks.open_picture, data)
+    except Ended as ended:
+        raise BadInput.one("photograph", "this picture", f"one that can be opened: {ended}") from None
+    return picture
 
-    with _one_at_a_time():
-        return open_picture(data)
 
+def measured(content: bytes, marks: Marks, edges: Edges | None, page: str) -> BeadOnPicture:
+    """What is on a kept picture, between these edges or those that are found. ``page``: what the same page
+    asked before, and nobody has begun, gives way.
 
-def measured(content: bytes, marks: Marks, edges: Edges | None) -> BeadOnPicture:
-    """What is on a kept picture, between these edges or those that are found."""
-    from anvilsong.instruments import by_hand, pixels_of, read_bead
-
-    with _one_at_a_time():
-        pixels = pixels_of(content)
-        return read_bead(pixels, marks) if edges is None else by_hand(pixels, marks, edges)
+    Raises
+    ------
+    HTTPException : 503, others wait to be read; 409, the page asked again meanwhile
+    """
+    bead: BeadOnPicture = done_now(PICTURES, tasks.measure, content, marks, edges, page=page)
+    return bead
 
 
 def bead_of(row: AttachmentRow) -> BeadOnPicture | None:

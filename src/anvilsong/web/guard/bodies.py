@@ -7,15 +7,23 @@ import re
 
 from starlette.requests import Request
 
+from anvilsong.instruments.limits import (
+    AROUND_BYTES,
+    BACKUP_BYTES,
+    EXPORT_BYTES,
+    FORM_BYTES,
+    OUTLINE_BYTES,
+    PICTURE_BYTES,
+)
 from anvilsong.web.asgi import BODY, WRITES, App, Message, Receive, Scope, Send, header
 from anvilsong.web.errors import answer
 
-MOST_BYTES = 1_000_000
 # Files have limits of their own, and are handed on as they come.
 FILES: tuple[tuple[re.Pattern[str], int], ...] = (
-    (re.compile(r"^/jobs/\d+/photographs$"), 25_100_000),
-    (re.compile(r"^/book/import$"), 1_000_000_000),
-    (re.compile(r"^/book/restore$"), 4_000_000_000),
+    (re.compile(r"^/jobs/\d+/photographs$"), PICTURE_BYTES + AROUND_BYTES),
+    (re.compile(r"^/jobs/\d+/part/outline$"), OUTLINE_BYTES + AROUND_BYTES),
+    (re.compile(r"^/book/import$"), EXPORT_BYTES),
+    (re.compile(r"^/book/restore$"), BACKUP_BYTES),
 )
 
 
@@ -42,7 +50,7 @@ class BodyGuard:
         limit = next((most for pattern, most in FILES if pattern.match(scope["path"])), None)
         try:
             length = header(scope, b"content-length")
-            if length.isascii() and length.isdecimal() and int(length[:20]) > (limit or MOST_BYTES):
+            if length.isascii() and length.isdecimal() and int(length[:20]) > (limit or FORM_BYTES):
                 raise _TooMuch
             if limit is not None:
                 await self.app(scope, self._counted(receive, limit), send)
@@ -54,7 +62,7 @@ class BodyGuard:
                 scope[BODY] = body
             await self.app(scope, _replayed(body, receive), send)
         except _TooMuch:
-            most = (limit or MOST_BYTES) / 1e6
+            most = (limit or FORM_BYTES) / 1e6
             await _refused(
                 scope,
                 receive,
@@ -82,7 +90,7 @@ class BodyGuard:
                     if message["type"] == "http.disconnect":
                         return None
                     body += message.get("body", b"")
-                    if len(body) > MOST_BYTES:
+                    if len(body) > FORM_BYTES:
                         raise _TooMuch
                     if not message.get("more_body", False):
                         return bytes(body)

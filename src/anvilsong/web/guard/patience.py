@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+import re
 import threading
+from collections.abc import Callable
 from contextvars import ContextVar
 
 from starlette.requests import Request
@@ -12,8 +14,12 @@ from anvilsong.core.errors import AnvilsongError
 from anvilsong.web.asgi import App, Message, Receive, Scope, Send
 from anvilsong.web.errors import answer
 
-LONG = {"/book/import": 1800.0, "/book/restore": 1800.0, "/book/export.json": 1800.0, "/book/backup": 1800.0}
-MOST_LEFT_RUNNING = 8
+# Work that has limits of its own may take this long [s].
+LONG = (
+    (re.compile(r"/book/(import|restore|backup|export\.json)"), 1800.0),
+    (re.compile(r"/api/photographs/\d+/measure|/jobs/\d+/(photographs|part/outline)"), 120.0),
+)
+MOST_LEFT_RUNNING = 24
 
 
 class TookTooLong(AnvilsongError):
@@ -26,12 +32,24 @@ class Deadline:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._given_up = self._committing = False
+        self._ends: list[Callable[[], None]] = []
 
     def give_up(self) -> bool:
         """Give the request up; False when it is already writing, and must be waited for."""
         with self._lock:
             self._given_up = not self._committing
-            return self._given_up
+            ends = self._ends if self._given_up else []
+        for end in ends:
+            end()
+        return self._given_up
+
+    def when_given_up(self, end: Callable[[], None]) -> None:
+        """Call this when nobody waits any more: what the request asked for elsewhere is ended with it."""
+        with self._lock:
+            if not self._given_up:
+                self._ends.append(end)
+                return
+        end()
 
     def commit(self) -> None:
         """Called before a commit: from here on the request is not given up any more."""
@@ -53,6 +71,13 @@ def before_commit() -> None:
     deadline = _CURRENT.get()
     if deadline is not None:
         deadline.commit()
+
+
+def when_given_up(end: Callable[[], None]) -> None:
+    """Call this when the request that is being answered is given up."""
+    deadline = _CURRENT.get()
+    if deadline is not None:
+        deadline.when_given_up(end)
 
 
 class PatienceGuard:
@@ -93,7 +118,8 @@ class PatienceGuard:
 
         task = asyncio.create_task(run())
         try:
-            await asyncio.wait({task}, timeout=LONG.get(scope["path"], self.seconds))
+            seconds = next((long for path, long in LONG if path.fullmatch(scope["path"])), self.seconds)
+            await asyncio.wait({task}, timeout=seconds)
             if not task.done() and not started and deadline.give_up():
                 self._left_running.add(task)
                 task.add_done_callback(self._ended)
@@ -102,7 +128,7 @@ class PatienceGuard:
                     receive,
                     send,
                     (
-                        f"This took longer than {self.seconds:g} s and was given up. Nothing was "
+                        f"This took longer than {seconds:g} s and was given up. Nothing was "
                         "stored; try it with less."
                     ),
                 )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
@@ -13,14 +14,17 @@ from starlette.datastructures import UploadFile
 
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.store.backup import backup_to, restore_from
-from anvilsong.store.exchange import database_path, import_from
-from anvilsong.store.export import export_to
+from anvilsong.store.exchange import database_path
+from anvilsong.store.exchange_taking import Imported
+from anvilsong.store.export import Written
 from anvilsong.store.files import aside, own_file
 from anvilsong.store.models import now
 from anvilsong.web.errors import wants_page
 from anvilsong.web.frame import render, see_other
+from anvilsong.web.heavy import done_now
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Uploads
+from anvilsong.work import BOOK, Ended, tasks
 
 router = page_router()
 
@@ -55,14 +59,20 @@ def download_backup(request: Request) -> FileResponse:
 @router.get("/book/export.json", response_model=None)
 def download_export(request: Request, damaged: str = "") -> Response:
     """Everything as JSON. Where something is damaged, a person is told what is missing before it is saved."""
-    make = request.app.state.sessions
-    made = aside(database_path(make), "export")
-    with make() as session:
-        written = export_to(session, made)
+    data = database_path(request.app.state.sessions)
+    made = aside(data, "export")
+    written: Written = _by_itself(tasks.export_book, data, made)
     if written.damaged and wants_page(request) and damaged != "left-out":
         made.unlink(missing_ok=True)
         return render(request, "care.html", here="care", written=written)
     return _handed_out(made, f"anvilsong-{now():%Y%m%d-%H%M}.json", "application/json")
+
+
+def _by_itself(function: Callable[..., Any], *given: Any) -> Any:
+    try:
+        return done_now(BOOK, function, *given)
+    except Ended as ended:
+        raise AnvilsongError(f"{ended} Nothing was changed.") from None
 
 
 @contextmanager
@@ -84,10 +94,10 @@ def _uploaded(uploads: dict[str, UploadFile], data: Path, words: str) -> Iterato
 @router.post("/book/import")
 def bring_in(request: Request, uploads: Uploads) -> Response:
     """Read an export: all of it, or nothing with the place of what is wrong."""
-    make = request.app.state.sessions
+    data = database_path(request.app.state.sessions)
     try:
-        with _uploaded(uploads, database_path(make), "The file") as path:
-            came = import_from(make, path)
+        with _uploaded(uploads, data, "The file") as path:
+            came: Imported = _by_itself(tasks.import_book, data, path)
     except AnvilsongError as trouble:
         return _page(request, trouble)
     return see_other("/book", f"Came in: {came.said}.")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fastapi import HTTPException, Request
 from fastapi.responses import HTMLResponse, Response
@@ -23,6 +23,7 @@ from anvilsong.core.warming import (
     Run,
     Shape,
 )
+from anvilsong.instruments.limits import OUTLINE_BYTES
 from anvilsong.store import heat_runs
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import HeatRunRow
@@ -30,16 +31,20 @@ from anvilsong.web.drawings.foot import foot_drawing, said_of
 from anvilsong.web.drawings.part import part_drawing
 from anvilsong.web.forms import field_of, form_of
 from anvilsong.web.frame import part, render, see_other, spoken_json, units
+from anvilsong.web.heavy import done_now
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.once import page_router
 from anvilsong.web.part_form import KINDS, form_of_part, part_from_form, rows_of
 from anvilsong.web.part_outline import part_of_outlines
 from anvilsong.web.part_words import advice_words, compared_rows, edge_words
 from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found
+from anvilsong.work import PICTURES, Ended, tasks
+
+if TYPE_CHECKING:
+    from anvilsong.instruments import Outline
 
 router = page_router()
 
-MOST_BYTES = 2_000_000  # of a drawing
 FILM_KEPT_FOR = "private, no-cache"  # a restored book may have another run of this number
 
 
@@ -164,22 +169,25 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
             view = job_view(session, job_id, system)
             if view.plan.refused:
                 raise BadInput.one("job", view.row.title, "it is refused, so there is nothing to weld")
-            task = _task(make, view, drawing, and_others=bool(form.get("others")))
+            _check(view, drawing)
             row = heat_runs.add_heat_run(session, view.row, view.plan_row.revision, drawing)
             run_id, uid = row.id, row.uid
     except BadInput as trouble:
         with make() as session:
             view = job_view(session, job_id, system)
             return _page(request, session, view, None, form, trouble)
-    works.start(uid, lambda progress: task(uid, progress))
+
+    def keep(found: tuple[PartResult, bytes]) -> None:
+        with make.begin() as session:
+            heat_runs.keep_result(session, uid, *found)
+
+    works.start(uid, keep, tasks.weld, view.job, view.settings, view.c, drawing, bool(form.get("others")))
     return see_other(f"/jobs/{job_id}/part?run={run_id}")
 
 
 @router.post("/jobs/{job_id}/part/outline", response_class=HTMLResponse)
 def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLResponse:
     """The closed lines of a drawing as a part to go on with; nothing is stored until it is welded."""
-    from anvilsong.instruments import read_outlines
-
     upload = uploads.get("file")
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
@@ -189,38 +197,35 @@ def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLRespo
         try:
             if upload is None or not upload.filename:
                 raise BadInput.one("outline", "no file", "choose an SVG or DXF drawing")
-            lines = read_outlines(upload.file.read(MOST_BYTES + 1), upload.filename)
+            lines = _outlines(upload.file.read(OUTLINE_BYTES + 1), upload.filename)
             drawing = part_of_outlines(lines, drawing)
         except BadInput as trouble:
             return _page(request, session, view, None, form_of_part(drawing, units(request)), trouble)
         return _page(request, session, view, None, form_of_part(drawing, units(request)))
 
 
-def _task(
-    make: Sessions, view: JobView, drawing: PartDrawing, and_others: bool
-) -> Callable[[str, Callable[[float], None]], None]:
-    """What the thread does: compute, then keep it in one transaction.
+def _outlines(data: bytes, name: str) -> list[Outline]:
+    try:
+        lines: list[Outline] = done_now(PICTURES, tasks.read_outlines, data, name)
+    except Ended as ended:
+        raise BadInput.one("outline", name[:60], f"a drawing that can be read: {ended}") from None
+    return lines
+
+
+def _check(view: JobView, drawing: PartDrawing) -> None:
+    """What would take too long, or lies over no metal, is said before anything starts.
 
     Raises
     ------
-    BadInput : it would take too long, or a run lies over no metal; said before anything starts
+    BadInput : which field
     """
     from anvilsong.core.warming.effort import check_effort
     from anvilsong.core.warming.job_arc import arc_of
     from anvilsong.core.warming.raster import rasterised
-    from anvilsong.core.warming.whole import weld_part
 
-    at, settings, c = situation(view.job), view.settings, view.c
-    arc = arc_of(at, settings, c)
+    arc = arc_of(situation(view.job), view.settings, view.c)
     check_effort(drawing, arc)
     rasterised(drawing, drawing.cell_mm or arc.usual_cell_mm)
-
-    def task(uid: str, progress: Callable[[float], None]) -> None:
-        result, film = weld_part(at, settings, c, drawing, progress, and_others)
-        with make.begin() as session:
-            heat_runs.keep_result(session, uid, result, heat_runs.packed(film))
-
-    return task
 
 
 def _progress(request: Request, row: HeatRunRow) -> dict[str, Any]:
@@ -248,7 +253,7 @@ def stop(request: Request, job_id: RowId, run_id: RowId) -> Response:
             raise HTTPException(404)
     work = request.app.state.heat_works.find(row.uid)
     if work is not None:
-        work.stop.set()
+        work.task.stop()
     return see_other(f"/jobs/{job_id}/part?run={run_id}")
 
 

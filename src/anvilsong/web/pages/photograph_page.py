@@ -12,6 +12,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.units import UnitSystem
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
+from anvilsong.instruments.limits import PICTURE_BYTES
 from anvilsong.instruments.marks import Marks
 from anvilsong.store import attachments, shop
 from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, fresh_uid
@@ -24,7 +25,6 @@ from anvilsong.web.requests import Fields, RowId, Uploads, found, uid_of
 
 router = page_router()
 
-MOST_BYTES = 25_000_000
 KEPT_FOR = "private, max-age=31536000, immutable"  # a photograph never changes
 
 
@@ -41,7 +41,7 @@ def send_photograph(request: Request, job_id: RowId, uploads: Uploads, form: Fie
     upload = uploads.get("file")
     if upload is None or not upload.filename:
         raise BadInput.one("photograph", "no file", "choose a picture")
-    picture = measuring.taken_in(upload.file.read(MOST_BYTES + 1))
+    picture = measuring.taken_in(upload.file.read(PICTURE_BYTES + 1))
     with request.app.state.sessions.begin() as session:
         job = found(session.get(JobRow, job_id))
         row = attachments.add_attachment(session, job, attachments.PHOTOGRAPH, "image/jpeg", picture.jpeg)
@@ -96,7 +96,7 @@ def measure_photograph(request: Request, photograph_id: RowId, body: dict[str, A
     make = request.app.state.sessions
     with make() as session:
         content = _measured_row(session, photograph_id, body).content
-    bead = measuring.measured(content, marks, edges)
+    bead = measuring.measured(content, marks, edges, f"{photograph_id} {_page_of(body)}")
     with make.begin() as session:
         row = _measured_row(session, photograph_id, body)
         by = {"bead": bead.model_dump(mode="json"), "measured_on": _page_of(body)}

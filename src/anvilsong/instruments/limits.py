@@ -1,0 +1,11 @@
+"""How large what is sent may be, each once: forms, pages, readers and the guard of bodies ask here."""
+
+from __future__ import annotations
+
+OUTLINE_BYTES = 2_000_000
+PICTURE_BYTES = 25_000_000
+EXPORT_BYTES = 1_000_000_000
+BACKUP_BYTES = 4_000_000_000
+FORM_BYTES = 1_000_000
+AROUND_BYTES = 100_000
+"""What a form may carry around its file."""

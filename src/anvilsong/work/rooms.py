@@ -1,0 +1,162 @@
+"""Rooms for heavy work: each a process that computes one thing after another, under limits of time, memory
+and how many wait. What is given up is ended, in the middle of a step if need be, and only those who asked
+for the same kind of work ever wait for it.
+"""
+
+from __future__ import annotations
+
+import itertools
+import logging
+import multiprocessing
+from collections.abc import Callable
+from concurrent.futures import CancelledError
+from dataclasses import dataclass, field
+from threading import Lock
+from typing import TYPE_CHECKING, Any
+
+from anvilsong.core.errors import AnvilsongError
+from anvilsong.work.inside import begin, computed
+
+if TYPE_CHECKING:
+    from pebble import ProcessFuture, ProcessPool
+
+log = logging.getLogger("anvilsong")
+
+
+class NoRoom(AnvilsongError):
+    """As many as may wait are waiting already."""
+
+
+class Ended(AnvilsongError):
+    """The work took more time or memory than it may, or was given up, and was ended."""
+
+
+class Stopped(AnvilsongError):
+    """Somebody stopped it, or asked again from the same page."""
+
+
+@dataclass(frozen=True)
+class Room:
+    """What may be asked of one process: for how long [s], with how much memory [MB], how many waiting."""
+
+    words: str
+    seconds: float
+    megabytes: int
+    most: int
+
+
+PICTURES = Room("Pictures and drawings", seconds=60, megabytes=1500, most=8)
+PARTS = Room("Parts", seconds=1800, megabytes=3000, most=4)
+BOOK = Room("Exports", seconds=1800, megabytes=1500, most=4)
+
+
+@dataclass
+class Task:
+    """One piece of work that was asked for."""
+
+    room: Room
+    number: int
+    page: str
+    future: ProcessFuture[Any]
+    desk: Desk
+
+    def end(self) -> None:
+        """End it now, wherever it is."""
+        self.future.cancel()
+
+    def stop(self) -> None:
+        """End it at its next step; where it has not begun, at once."""
+        if not self.has_begun:
+            self.future.cancel()
+        self.desk.shared[2] = self.number
+
+    @property
+    def has_begun(self) -> bool:
+        """Whether it is being computed."""
+        return bool(self.desk.shared[0] == self.number)
+
+    @property
+    def share(self) -> float:
+        """How far it has come, 0 to 1."""
+        return float(self.desk.shared[1]) if self.has_begun else 0.0
+
+
+@dataclass
+class Desk:
+    """A room's process and what is asked of it. ``shared``: number of the task that runs, how far it has
+    come, number of the task that shall stop.
+    """
+
+    pool: ProcessPool
+    shared: Any
+    tasks: dict[int, Task] = field(default_factory=dict)
+
+
+_DESKS: dict[Room, Desk] = {}
+_LOCK, _NUMBERS = Lock(), itertools.count(1)
+
+
+def submit(room: Room, function: Callable[..., Any], *given: Any, page: str = "") -> Task:
+    """Ask for work. ``page``: who asks; what the same page asked before, and has not begun, gives way.
+
+    Raises
+    ------
+    NoRoom : as many as may wait are waiting already
+    """
+    with _LOCK:
+        desk = _DESKS.get(room)
+        if desk is None or not desk.pool.active:
+            desk = _DESKS[room] = _desk(room)
+        desk.tasks = {number: task for number, task in desk.tasks.items() if not task.future.done()}
+        for task in list(desk.tasks.values()):
+            if page and task.page == page and not task.has_begun:
+                task.future.cancel()
+                del desk.tasks[task.number]
+        if len(desk.tasks) >= room.most:
+            raise NoRoom(f"{room.words} of others are in work just now. Nothing was stored; try again.")
+        number = next(_NUMBERS)
+        future = desk.pool.schedule(computed, args=[number, function, *given], timeout=room.seconds)
+        task = desk.tasks[number] = Task(room, number, page, future, desk)
+    return task
+
+
+def result_of(task: Task) -> Any:
+    """What came of it; whatever the work itself refuses is raised as it was there.
+
+    Raises
+    ------
+    Ended : it took too long or too much memory, or was ended
+    Stopped : it was stopped before its end
+    """
+    from pebble import ProcessExpired
+
+    try:
+        return task.future.result()
+    except CancelledError:
+        raise Stopped("It was stopped before its end.") from None
+    except TimeoutError:
+        raise Ended(f"This took longer than {task.room.seconds:g} s and was ended.") from None
+    except (MemoryError, ProcessExpired) as error:
+        log.warning("%s: ended by %r", task.room.words, error)
+        raise Ended(f"This takes more than {task.room.megabytes} MB of memory and was ended.") from None
+
+
+def close() -> None:
+    """End all work and its processes; what is asked for next begins new ones."""
+    with _LOCK:
+        desks = list(_DESKS.values())
+        _DESKS.clear()
+    for desk in desks:
+        desk.pool.stop()
+    for desk in desks:
+        desk.pool.join()
+
+
+def _desk(room: Room) -> Desk:
+    from pebble import ProcessPool  # read when the first heavy work is asked for
+
+    # A process of its own from the start: nothing of the server, not even an open file, is in it.
+    context = multiprocessing.get_context("spawn")
+    shared = context.RawArray("d", 3)
+    pool = ProcessPool(1, context=context, initializer=begin, initargs=[shared, room.megabytes])
+    return Desk(pool, shared)

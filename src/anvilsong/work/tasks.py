@@ -1,0 +1,81 @@
+"""The heavy work itself, as functions of plain values: read when first asked, in the process that does it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from anvilsong.core.coefficients import Coefficients
+    from anvilsong.core.job import Job
+    from anvilsong.core.settings import Settings
+    from anvilsong.core.warming import PartDrawing, PartResult
+    from anvilsong.instruments import Picture
+    from anvilsong.instruments.bead_values import BeadOnPicture, Edges
+    from anvilsong.instruments.marks import Marks
+    from anvilsong.instruments.outlines import Outline
+    from anvilsong.store.exchange_taking import Imported
+    from anvilsong.store.export import Written
+
+
+def open_picture(data: bytes) -> Picture:
+    """A picture as it is kept."""
+    from anvilsong.instruments import open_picture
+
+    return open_picture(data)
+
+
+def measure(content: bytes, marks: Marks, edges: Edges | None) -> BeadOnPicture:
+    """What is on a kept picture, between these edges or those that are found."""
+    from anvilsong.instruments import by_hand, pixels_of, read_bead
+
+    pixels = pixels_of(content)
+    return read_bead(pixels, marks) if edges is None else by_hand(pixels, marks, edges)
+
+
+def read_outlines(data: bytes, name: str) -> list[Outline]:
+    """The closed lines of a drawing."""
+    from anvilsong.instruments import read_outlines
+
+    return read_outlines(data, name)
+
+
+def weld(
+    job: Job, settings: Settings, c: Coefficients, drawing: PartDrawing, and_others: bool
+) -> tuple[PartResult, bytes] | None:
+    """A part welded with a job's settings, and its film, packed; None where somebody stopped it."""
+    from anvilsong.core.model import situation
+    from anvilsong.core.warming.whole import weld_part
+    from anvilsong.store.heat_runs import packed
+    from anvilsong.work.inside import StoppedInside, progress
+
+    try:
+        result, film = weld_part(situation(job), settings, c, drawing, progress, and_others)
+    except StoppedInside:
+        return None
+    return result, packed(film)
+
+
+def export_book(data: Path, target: Path) -> Written:
+    """Everything in the book at ``data`` as JSON in a file."""
+    from anvilsong.store.database import make_engine, sessions
+    from anvilsong.store.export import export_to
+
+    engine = make_engine(data)
+    try:
+        with sessions(engine)() as session:
+            return export_to(session, target)
+    finally:
+        engine.dispose()
+
+
+def import_book(data: Path, file: Path) -> Imported:
+    """An export into the book at ``data``."""
+    from anvilsong.store.database import make_engine, sessions
+    from anvilsong.store.exchange import import_from
+
+    engine = make_engine(data)
+    try:
+        return import_from(sessions(engine), file)
+    finally:
+        engine.dispose()
