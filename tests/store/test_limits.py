@@ -110,6 +110,8 @@ def test_moved_settings_are_judged_by_what_their_plan_was_made_with(make_session
         before = first.plan["coefficients"]
         for _ in range(6):
             coupons.add_coupon(session, row, first, READINGS.model_copy(update={"bead_width_mm": 7.6}))
+    with make_session.begin() as session:
+        row = book.get_job(session, row.id)
         moved = plan.settings.model_copy(update={"amps_run": 101.0})
         kept = book.add_plan(session, row, job, "tune", "By hand", moved)
         assert kept.plan["coefficients"] == before

@@ -19,6 +19,7 @@ from anvilsong.store import shop
 from anvilsong.store.lines import matching
 from anvilsong.store.models import JobRow, PlanRow, TickRow, fresh_uid, now
 from anvilsong.store.reading import document, readable
+from anvilsong.store.remembered import WORKED
 from anvilsong.store.words import index_words
 
 _TITLE: TypeAdapter[str] = TypeAdapter(Title)
@@ -64,7 +65,7 @@ def add_plan(
         planned = readable(Plan, before.plan)
         if planned is not None and planned.coefficients is not None:
             bench = bench._replace(c=planned.coefficients)
-    plan = worked_out(job, settings, *bench)
+    plan = WORKED.of(worked_out, job, settings, *bench)
     machine = equipped(bench.machine, job, plan.settings, bench.kit) if plan.settings else bench.machine
     revision = 1 + (session.scalar(select(func.max(PlanRow.revision)).where(PlanRow.job_id == row.id)) or 0)
     added = PlanRow(

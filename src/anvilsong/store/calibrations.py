@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import partial
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
-from anvilsong.core.bead import MOST_COUPONS, Readings, Shot, as_run, calibrate
+from anvilsong.core.bead import MOST_COUPONS, Calibration, Readings, Shot, as_run, calibrate
 from anvilsong.store.book import read_plan
 from anvilsong.store.calibrated import calibration_row, members_of
+from anvilsong.store.database import Sessions
 from anvilsong.store.models import CalibrationRow, CouponRow, now
 from anvilsong.store.reading import document, readable
 
@@ -39,23 +42,62 @@ def coupons_of(session: Session, machine: str, kit: str, limit: int = MOST_COUPO
     return list(session.scalars(newest))[::-1]
 
 
-def refit(session: Session, machine: str, kit: str) -> CalibrationRow | None:
-    """The calibration of a machine and kit from its coupons as they stand now; None where no machine is
-    named.
-    """
-    if not machine:
-        return None
+@dataclass(frozen=True)
+class _Fit:
+    """What the coupons of a pair say, which they are, and the newest reading that is known in it."""
+
+    made: Calibration
+    coupons: list[int]
+    upto: int
+
+
+def _fitted(session: Session, machine: str, kit: str) -> _Fit:
     counted = [coupon for coupon in coupons_of(session, machine, kit) if not coupon.left_out]
     run = list(shots_of(counted, machine))
     made = calibrate([Shot(shot.job, as_run(shot.settings, shot.readings), shot.readings) for _, shot in run])
+    upto = max((reading.id or 0 for coupon in counted for reading in coupon.readings), default=0)
+    return _Fit(made, [coupon.id for coupon, _ in run], upto)
+
+
+def _stored(session: Session, machine: str, kit: str, fit: _Fit) -> CalibrationRow:
     row = calibration_row(session, machine, kit)
     if row is None:
         row = CalibrationRow(machine=machine, kit=kit, is_on=True)
         session.add(row)
-    row.document, row.made_at = document(made), now()
-    row.members = {"coupons": [coupon.id for coupon, _ in run]}
+    row.document, row.made_at = document(fit.made), now()
+    row.members = {"coupons": fit.coupons, "upto": fit.upto}
     session.flush()
     return row
+
+
+def refit(session: Session, machine: str, kit: str) -> CalibrationRow | None:
+    """The calibration of a machine and kit from its coupons as they stand now; None where no machine is
+    named.
+    """
+    return _stored(session, machine, kit, _fitted(session, machine, kit)) if machine else None
+
+
+def refit_afterwards(session: Session, machine: str, kit: str) -> None:
+    """The same once the session's transaction is committed, so that nobody waits for it; at once in a session
+    that tells nobody when that is.
+
+    Of several that are worked out side by side the one that knows most stays.
+    """
+    later = session.info.get("afterwards")
+    if later is None:
+        refit(session, machine, kit)
+    elif machine:
+        later["refit", machine, kit] = partial(_refit_apart, machine=machine, kit=kit)
+
+
+def _refit_apart(make: Sessions, machine: str, kit: str) -> None:
+    with make() as session:
+        fit = _fitted(session, machine, kit)
+    with make.begin() as session:
+        row = calibration_row(session, machine, kit)
+        known = row.members.get("upto", 0) if row is not None else 0
+        if not isinstance(known, int) or fit.upto >= known:
+            _stored(session, machine, kit, fit)
 
 
 def catch_up(session: Session) -> None:

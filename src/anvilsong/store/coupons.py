@@ -10,10 +10,11 @@ from sqlalchemy.orm import Session, selectinload
 from anvilsong.core.bead import NextChange, Readings, Shot, Verdict, next_rung, read
 from anvilsong.core.errors import BadInput
 from anvilsong.store.book import read_plan
-from anvilsong.store.calibrations import refit, shots_of
+from anvilsong.store.calibrations import refit_afterwards, shots_of
 from anvilsong.store.columns import Document
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, fresh_uid, now
 from anvilsong.store.reading import check_seen, document
+from anvilsong.store.remembered import WORKED
 from anvilsong.store.words import index_words
 
 MOST_RUNGS = 8  # of a ladder that are looked back on: what came before was other settings
@@ -33,7 +34,8 @@ def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -
     job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
     earlier = [shot for _, shot in shots_of(before[-MOST_RUNGS:], machine.name)]
     ladder = [*earlier, Shot(job, settings, readings)]
-    return read(job, settings, readings, machine, c), next_rung(ladder, machine, c)[1]
+    verdict = WORKED.of(read, job, settings, readings, machine, c)
+    return verdict, WORKED.of(next_rung, ladder, machine, c)[1]
 
 
 def add_coupon(
@@ -60,7 +62,7 @@ def add_coupon(
     _add_readings(coupon, plan, readings, typed, before)
     row.changed_at = now()
     session.flush()
-    refit(session, machine, kit)
+    refit_afterwards(session, machine, kit)
     index_words(session, row)
     return coupon
 
@@ -82,7 +84,7 @@ def correct_coupon(
     before = find_coupons(session, coupon.job_id, MOST_RUNGS, later or 0)
     _add_readings(coupon, coupon.plan, readings, typed, before)
     session.flush()
-    refit(session, coupon.machine, coupon.kit)
+    refit_afterwards(session, coupon.machine, coupon.kit)
     index_words(session, coupon.job)
 
 

@@ -9,22 +9,25 @@ from __future__ import annotations
 
 import os
 import sqlite3
-from collections.abc import Callable
-from contextlib import AbstractContextManager, closing
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager, suppress
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
-from typing import Any, Literal
+from threading import RLock
+from typing import Any, Literal, TypeVar
 from urllib.parse import quote
 
-from sqlalchemy import Connection, Engine, QueuePool, create_engine, event
+from sqlalchemy import Connection, Engine, QueuePool, TextClause, create_engine, event
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
 from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.models import Base
 
-BUSY_S = 5.0
+BUSY_S, TURN_WITHIN_S = 5.0, 15.0
+Written = TypeVar("Written")
 OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})
 
 
@@ -218,8 +221,27 @@ def _walk(engine: Engine, way: Literal["upgrade", "downgrade"], revision: str) -
         getattr(command, way)(config, revision)
 
 
+class Rehearsal(Session):
+    """A session in which a write is gone through beforehand, on the book as it stands: reads are real, and
+    nothing is written.
+    """
+
+    def flush(self, objects: Any = None) -> None:
+        """Nothing reaches the book, so rows that were added have no number yet."""
+
+    def execute(self, statement: Any, *given: Any, **more: Any) -> Any:
+        """Statements that write are passed over."""
+        writes = getattr(statement, "is_dml", False) or (
+            isinstance(statement, TextClause) and not statement.text.lstrip().upper().startswith("SELECT")
+        )
+        return None if writes else super().execute(statement, *given, **more)
+
+
 class Sessions:
-    """Makes sessions, one transaction each: ``sessions()`` to read, ``with sessions.begin()`` to write.
+    """Makes sessions, one transaction each: ``sessions()`` to read, ``with sessions.begin()`` to write,
+    ``sessions.write(work)`` to write what takes time to work out.
+
+    Writers of one program take turns, so that none waits in vain while others come and go.
 
     ``before_commit`` is asked last of all before a write is committed; what it raises undoes the write.
     """
@@ -228,14 +250,43 @@ class Sessions:
         self.engine = engine
         self._reading = sessionmaker(engine, expire_on_commit=False)
         self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
+        self._rehearsing = sessionmaker(engine, expire_on_commit=False, class_=Rehearsal, autoflush=False)
+        self._turn = RLock()
         if before_commit is not None:
             event.listen(self._writing, "before_commit", before_commit)
 
     def __call__(self) -> Session:
         return self._reading()
 
-    def begin(self) -> AbstractContextManager[Session]:
-        return self._writing.begin()
+    @contextmanager
+    def begin(self) -> Iterator[Session]:
+        """A session that writes, in one transaction that is committed at the end of the block.
+
+        What stands in its ``info["afterwards"]`` is called when it was committed, with these sessions.
+        """
+        if not self._turn.acquire(timeout=TURN_WITHIN_S):
+            raise OperationalError("BEGIN IMMEDIATE", {}, sqlite3.OperationalError("database is locked"))
+        try:
+            with self._writing.begin() as session:
+                later = session.info.setdefault("afterwards", {})
+                yield session
+        finally:
+            self._turn.release()
+        for call in later.values():
+            call(self)
+
+    def write(self, work: Callable[[Session], Written]) -> Written:
+        """What ``work`` gives, done in one transaction.
+
+        It is called twice: first as a rehearsal that nobody waits for, so that what takes time is worked out
+        (`store.remembered`) before the book is held; then in earnest. A rehearsal decides nothing: whatever
+        it raises, the second call says what holds.
+        """
+        with suppress(Exception), self._rehearsing() as session:
+            session.info["afterwards"] = {}
+            work(session)
+        with self.begin() as session:
+            return work(session)
 
     def generation(self) -> int:
         """Which book this is: another number after each restore."""

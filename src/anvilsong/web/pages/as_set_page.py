@@ -67,11 +67,14 @@ def show_as_set(request: Request, job_id: RowId) -> HTMLResponse:
 def take_as_set(request: Request, job_id: RowId, form: Fields) -> Response:
     """What was typed becomes the settings of the next coupon."""
     make = request.app.state.sessions
+
+    def take(session: Session) -> None:
+        newest = job_view(session, job_id, units(request))
+        opened = opened_view(session, job_id, form.get("from_revision"), units(request))
+        _take(session, newest, opened, form, units(request))
+
     try:
-        with make.begin() as session:
-            newest = job_view(session, job_id, units(request))
-            opened = opened_view(session, job_id, form.get("from_revision"), units(request))
-            _take(session, newest, opened, form, units(request))
+        make.write(take)
     except BadInput as trouble:
         with make() as session:
             return _page(request, job_view(session, job_id, units(request)), form, trouble)

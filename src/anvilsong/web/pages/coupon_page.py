@@ -223,25 +223,28 @@ def _coupon(session: Session, view: JobView, number: int) -> CouponRow:
 def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revision = None) -> Response:
     """Record a coupon, run with the revision that the form was opened on."""
     make, system = request.app.state.sessions, units(request)
+
+    def record(session: Session) -> None:
+        view = opened_view(session, job_id, form.get("revision"))
+        readings = readings_from_form(form, system)
+        plan_row = view.plan_row
+        if form.get("board_settings") and correct is None and not view.plan.refused:
+            ran = _board_settings(form["board_settings"])
+            plan_row = book.add_plan(session, view.row, view.job, "tuned", "Tuned: as it was run", ran)
+        if correct is not None:
+            coupons.correct_coupon(
+                session,
+                _coupon(session, view, correct),
+                readings,
+                _typed_words(form, system),
+                form.get("seen") or None,
+            )
+        else:
+            coupon = coupons.add_coupon(session, view.row, plan_row, readings, _typed_words(form, system))
+            _give_photograph(session, coupon, whole(form.get("photograph")))
+
     try:
-        with make.begin() as session:
-            view = opened_view(session, job_id, form.get("revision"))
-            readings = readings_from_form(form, system)
-            plan_row = view.plan_row
-            if form.get("board_settings") and correct is None and not view.plan.refused:
-                ran = _board_settings(form["board_settings"])
-                plan_row = book.add_plan(session, view.row, view.job, "tuned", "Tuned: as it was run", ran)
-            if correct is not None:
-                coupons.correct_coupon(
-                    session,
-                    _coupon(session, view, correct),
-                    readings,
-                    _typed_words(form, system),
-                    form.get("seen") or None,
-                )
-            else:
-                coupon = coupons.add_coupon(session, view.row, plan_row, readings, _typed_words(form, system))
-                _give_photograph(session, coupon, whole(form.get("photograph")))
+        make.write(record)
     except BadInput as trouble:
         with make() as session:
             newest = job_view(session, job_id, system)

@@ -83,13 +83,16 @@ def record_trial(request: Request, job_id: RowId, form: Fields) -> Response:
 @router.post("/jobs/{job_id}/faults/take")
 def take_cause(request: Request, job_id: RowId, form: Fields) -> Response:
     """The change of a cause becomes the next revision."""
-    with request.app.state.sessions.begin() as session:
+
+    def take(session: Session) -> str:
         view = job_view(session, job_id)
         if view.plan.refused:
-            return see_other(f"/jobs/{job_id}/job")
+            return "job"
         case, _ = _case(session, view)
         chosen = likely_causes([form.get("sign", "")], case)
         change = next((each.change for each in chosen if each.key == form.get("cause")), None)
         if change is not None:
             book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
-    return see_other(f"/jobs/{job_id}/tune")
+        return "tune"
+
+    return see_other(f"/jobs/{job_id}/{request.app.state.sessions.write(take)}")

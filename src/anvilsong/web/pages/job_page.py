@@ -15,6 +15,7 @@ from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.store import book, shop
+from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
 from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.section import joint_drawing
@@ -122,19 +123,21 @@ def replan_job(request: Request, job_id: RowId, form: Fields) -> Response:
 
 def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Response:
     """Write the job, or show the form again with what was typed and what is wrong."""
-    make = request.app.state.sessions
+    make: Sessions = request.app.state.sessions
+
+    def store(session: Session) -> tuple[int, bool]:
+        job = job_from_form(form, units(request))
+        welder = whole(form.get("welder"))
+        if job_id is None:
+            title = form.get("title", "").strip() or proposed_title(job)
+            row = book.add_job(session, title, job, welder)
+        else:
+            row = _replanned(session, form, job_id, job, welder)
+        planned = book.find_plan(session, row.id)
+        return row.id, planned is None or planned.settings is None
+
     try:
-        with make.begin() as session:
-            job = job_from_form(form, units(request))
-            welder = whole(form.get("welder"))
-            if job_id is None:
-                title = form.get("title", "").strip() or proposed_title(job)
-                row = book.add_job(session, title, job, welder)
-            else:
-                row = _replanned(session, form, job_id, job, welder)
-            planned = book.find_plan(session, row.id)
-            refused = planned is None or planned.settings is None
-            row_id = row.id
+        row_id, refused = make.write(store)
     except BadInput as trouble:
         with make() as session:
             view = job_view(session, job_id, units(request)) if job_id else None

@@ -67,15 +67,16 @@ def show_sheet(request: Request, job_id: RowId, revision: Revision = None) -> HT
 def type_sheet(request: Request, job_id: RowId, form: Fields) -> Response:
     """Every row that says something becomes a rung, in one transaction or not at all."""
     make, system = request.app.state.sessions, units(request)
+
+    def climb(session: Session) -> None:
+        # A sheet may be typed in days later: its rows start from what it was printed with.
+        view = opened_view(session, job_id, form.get("revision"), system)
+        if view.plan.refused:
+            raise BadInput.one("revision", view.plan_row.revision, "it has no settings to run a coupon with")
+        _climb(session, view, form, system)
+
     try:
-        with make.begin() as session:
-            # A sheet may be typed in days later: its rows start from what it was printed with.
-            view = opened_view(session, job_id, form.get("revision"), system)
-            if view.plan.refused:
-                raise BadInput.one(
-                    "revision", view.plan_row.revision, "it has no settings to run a coupon with"
-                )
-            _climb(session, view, form, system)
+        make.write(climb)
     except BadInput as trouble:
         with make() as session:
             try:

@@ -216,10 +216,12 @@ def show_ranking(request: Request, job_id: RowId) -> HTMLResponse:
 def use_machine(request: Request, job_id: RowId, form: Fields) -> Response:
     """Plan the job for another machine: a new revision."""
     name = form.get("machine", "")
-    with request.app.state.sessions.begin() as session:
+
+    def plan_anew(session: Session) -> None:
         view = job_view(session, job_id)
         shop.find_machine(session, name)
-        book.add_plan(
-            session, view.row, view.job.model_copy(update={"machine": name}), "plan", f"Planned for {name}"
-        )
+        job = view.job.model_copy(update={"machine": name})
+        book.add_plan(session, view.row, job, "plan", f"Planned for {name}")
+
+    request.app.state.sessions.write(plan_anew)
     return see_other(f"/jobs/{job_id}/tune")

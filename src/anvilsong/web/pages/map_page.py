@@ -151,30 +151,34 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
     """
     make, system = request.app.state.sessions, units(request)
     axes, typed, on = _axes(form.get("x", ""), form.get("y", "")), form, 0
+
+    def keep(session: Session) -> str:
+        nonlocal typed, on
+        newest = job_view(session, job_id, system)
+        typed, on = form, newest.plan_row.revision
+        opened = opened_view(session, job_id, form.get("from_revision"), system)
+        if newest.plan.refused or opened.plan.refused:
+            return "map"
+        on = opened.plan_row.revision
+        settings, moved = _moved(opened, axes, form, system)
+        typed, on = {f"value_{key}": text for key, text in moved.items()}, newest.plan_row.revision
+        if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
+            by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+            settings = merged_settings(opened.settings, settings, newest.settings, system, by)
+        if moved and settings != newest.settings:
+            set_to = (f"{AXES[key].words.lower()} {text}" for key, text in moved.items())
+            said = "From the map: " + ", ".join(set_to)
+            book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
+        return "tune"
+
     try:
-        with make.begin() as session:
-            newest = job_view(session, job_id, system)
-            on = newest.plan_row.revision
-            opened = opened_view(session, job_id, form.get("from_revision"), system)
-            if newest.plan.refused or opened.plan.refused:
-                return see_other(f"/jobs/{job_id}/map")
-            on = opened.plan_row.revision
-            settings, moved = _moved(opened, axes, form, system)
-            typed, on = {f"value_{key}": text for key, text in moved.items()}, newest.plan_row.revision
-            if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
-                by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
-                settings = merged_settings(opened.settings, settings, newest.settings, system, by)
-            if moved and settings != newest.settings:
-                said = "From the map: " + ", ".join(
-                    f"{AXES[key].words.lower()} {text}" for key, text in moved.items()
-                )
-                book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
+        page = make.write(keep)
     except BadInput as trouble:
         with make() as session:
             lines: Lines = "border" if form.get("lines") == "border" else "pool"
             newest = job_view(session, job_id, system)
             return _page(request, session, newest, axes, lines, Refused(typed, on, trouble))
-    return see_other(f"/jobs/{job_id}/tune")
+    return see_other(f"/jobs/{job_id}/{page}")
 
 
 def _moved(

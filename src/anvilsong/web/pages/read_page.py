@@ -75,7 +75,8 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
 @router.post("/jobs/{job_id}/read/back/{number}")
 def back_to(request: Request, job_id: RowId, number: RowId) -> Response:
     """The settings of an earlier coupon become the next rung."""
-    with request.app.state.sessions.begin() as session:
+
+    def go_back(session: Session) -> None:
         view = job_view(session, job_id)
         coupon: CouponRow = found(coupons.find_coupon(session, job_id, number))
         made = book.read_plan(coupon.plan)
@@ -83,6 +84,8 @@ def back_to(request: Request, job_id: RowId, number: RowId) -> Response:
         if coupon.plan_id != view.plan_row.id and not view.plan.refused:
             words = f"Back to the settings of coupon {number}"
             book.add_plan(session, view.row, view.job, "rung", words, settings)
+
+    request.app.state.sessions.write(go_back)
     return see_other(f"/jobs/{job_id}/coupon")
 
 
@@ -94,10 +97,13 @@ def _newest_rung(session: Session, job_id: int) -> dict[str, Any] | None:
 @router.post("/jobs/{job_id}/read/take")
 def take_change(request: Request, job_id: RowId) -> Response:
     """The changed settings become the next rung."""
-    with request.app.state.sessions.begin() as session:
+
+    def take(session: Session) -> None:
         view = job_view(session, job_id)
         newest: dict[str, Any] = found(_newest_rung(session, job_id))
         coupon, change = newest["coupon"], newest["change"]
         if change is not None and change.kind == "setting" and view.plan_row.id == coupon.plan_id:
             book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
+
+    request.app.state.sessions.write(take)
     return see_other(f"/jobs/{job_id}/tune")

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
 from anvilsong.store import recipes, shop
+from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
 from anvilsong.store.reading import digest
 from anvilsong.web.forms import field_of
@@ -63,12 +64,14 @@ def show_recipes(request: Request) -> HTMLResponse:
 @router.post("/recipes/{plan_id}/use")
 def use_recipe(request: Request, plan_id: RowId, form: Fields) -> Response:
     """A new job as the recipe's, with its settings."""
-    make = request.app.state.sessions
+    make: Sessions = request.app.state.sessions
+
+    def start(session: Session) -> int:
+        recipe = found(recipes.find_recipe(session, plan_id))
+        return recipes.start_from(session, recipe, form.get("title", ""), whole(form.get("welder"))).id
+
     try:
-        with make.begin() as session:
-            recipe = found(recipes.find_recipe(session, plan_id))
-            title, welder = form.get("title", ""), whole(form.get("welder"))
-            job_id = recipes.start_from(session, recipe, title, welder).id
+        job_id = make.write(start)
     except BadInput as trouble:
         with make() as session:
             return _list(request, session, form | {"recipe": str(plan_id)}, trouble)

@@ -227,8 +227,7 @@ def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     """Keep the tungsten and cup that were picked, on top of what somebody else kept since."""
     make = request.app.state.sessions
     try:
-        with make.begin() as session:
-            _keep(request, session, job_id, form)
+        make.write(lambda session: _keep(request, session, job_id, form))
     except BadInput as trouble:
         with make() as session:
             return _page(request, session, job_id, form, trouble)

@@ -137,21 +137,23 @@ def keep_settings(request: Request, job_id: RowId, form: Fields) -> Response:
     system = units(request)
     make = request.app.state.sessions
     own: dict[str, str] = {}
+
+    def keep(session: Session) -> None:
+        nonlocal own
+        newest = job_view(session, job_id, system)
+        opened = opened_view(session, job_id, form.get("from_revision"), system)
+        if newest.plan.refused or opened.plan.refused:
+            return
+        settings, words = typed_settings(opened, form, system)
+        own = own_fields(opened, form, system)
+        as_it_was = bool(form.get("as_it_was"))
+        settings, words = _on_top(newest, opened, settings, words, system, as_it_was=as_it_was)
+        if words:
+            said = "Tuned: " + ", ".join(words)
+            book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
+
     try:
-        with make.begin() as session:
-            newest = job_view(session, job_id, system)
-            opened = opened_view(session, job_id, form.get("from_revision"), system)
-            if newest.plan.refused or opened.plan.refused:
-                return see_other(f"/jobs/{job_id}/tune")
-            settings, words = typed_settings(opened, form, system)
-            own = own_fields(opened, form, system)
-            settings, words = _on_top(
-                newest, opened, settings, words, system, as_it_was=bool(form.get("as_it_was"))
-            )
-            if words:
-                book.add_plan(
-                    session, newest.row, newest.job, "tuned", "Tuned: " + ", ".join(words), settings
-                )
+        make.write(keep)
     except BadInput as trouble:
         with make() as session:
             view = job_view(session, job_id, system)
