@@ -39,7 +39,11 @@ CHROMIUM_ARGS = [
 
 
 COMMAND = str(Path(sys.executable).with_name("anvilsong"))
-LISTENS_WITHIN_S = 90  # a shared machine may be slow, and a server that never comes up must not stop the rest
+# No test measures time: where one waits for an event, it waits long enough for a machine with other work.
+ANSWERS_WITHIN_S, PATIENCE_MS = 200.0, 90_000
+LISTENS_WITHIN_S = (
+    400  # a shared machine may be slow, and a server that never comes up must not stop the rest
+)
 
 
 def open_port():
@@ -61,14 +65,15 @@ COMPILED = {
 def environment(data, **more):
     """The environment of a command: nothing of ours from outside."""
     own = {name: value for name, value in os.environ.items() if not name.startswith(("ANVILSONG_", "PORT"))}
-    return own | {"ANVILSONG_DATA": str(data), "PYTHONUNBUFFERED": "1"} | COMPILED | more
+    patience = {"ANVILSONG_ANSWER_WITHIN_S": str(ANSWERS_WITHIN_S)}
+    return own | {"ANVILSONG_DATA": str(data), "PYTHONUNBUFFERED": "1"} | patience | COMPILED | more
 
 
 class Serving:
     """`anvilsong serve` in a process of its own; what it says goes to a file, so that it never waits for a reader."""
 
     def __init__(self, data, port, said_file, **more):
-        self.port = port
+        self.port, self.said_file = port, said_file
         self.address = f"http://127.0.0.1:{port}"
         with said_file.open("w") as said:
             self.process = subprocess.Popen(
@@ -161,7 +166,9 @@ def make_session(data_file):
 @pytest.fixture
 def client(data_file):
     with TestClient(
-        create_app(Config(data=data_file)), base_url="http://127.0.0.1", follow_redirects=False
+        create_app(Config(data=data_file, answer_within_s=ANSWERS_WITHIN_S)),
+        base_url="http://127.0.0.1",
+        follow_redirects=False,
     ) as client:
         yield client
 
@@ -170,7 +177,9 @@ def client(data_file):
 def answering(data):
     """The address of a server for a file, in this process; `serve` starts those that a test stops."""
     listening = socket.create_server(("127.0.0.1", 0))  # held from here on, so that nobody else takes it
-    server = uvicorn.Server(uvicorn.Config(create_app(Config(data=data)), log_level="warning"))
+    server = uvicorn.Server(
+        uvicorn.Config(create_app(Config(data=data, answer_within_s=ANSWERS_WITHIN_S)), log_level="warning")
+    )
     thread = threading.Thread(target=server.run, args=([listening],), daemon=True)
     thread.start()
     until = time.monotonic() + LISTENS_WITHIN_S
@@ -194,7 +203,7 @@ def served(workshop_file, tmp_path_factory):
 def browser():
     from playwright.sync_api import expect, sync_playwright
 
-    expect.set_options(timeout=15_000)  # a shared machine may be slow
+    expect.set_options(timeout=PATIENCE_MS)  # a shared machine may be slow
 
     with sync_playwright() as playwright:
         path = shutil.which("chromium") or shutil.which("chromium-browser")
@@ -210,7 +219,7 @@ def page(browser, served):
     page = context.new_page()
     complaints = []
     page.on("pageerror", lambda error: complaints.append(str(error)))
-    page.set_default_timeout(30_000)
+    page.set_default_timeout(2 * PATIENCE_MS)
     yield page
     context.close()
     assert complaints == []
@@ -233,7 +242,7 @@ def open_desk(browser, workshop_file, tmp_path):
             opened.append(context)
             page = context.new_page()
             page.on("pageerror", lambda error: complaints.append(str(error)))
-            page.set_default_timeout(30_000)
+            page.set_default_timeout(2 * PATIENCE_MS)
             return page
 
         yield desk

@@ -32,7 +32,7 @@ def test_twelve_taps_and_nothing_but_figures(phone):
     expect(phone.locator("#clock")).to_contain_text(re.compile(r"Stop: [1-9]\d* s"))
     tap("#clock")
     expect(phone.locator("#clock")).to_have_text("Start the clock")
-    assert 0.5 <= float(phone.locator("#seconds").input_value()) < 60
+    assert 0.5 <= float(phone.locator("#seconds").input_value()) < 600
     phone.fill("#seconds", "28")  # the run of this test was shorter than a weld
     for field, figures in (("bead_width_mm", "6.2"), ("border_left_mm", "0.4"), ("border_right_mm", "0.6")):
         tap(f"#{field}")

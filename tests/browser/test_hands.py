@@ -13,7 +13,7 @@ def touch(browser, served):
         viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, base_url=served
     )
     page = context.new_page()
-    page.set_default_timeout(30_000)
+    page.set_default_timeout(180_000)
     yield page
     context.close()
 
@@ -38,7 +38,23 @@ def swipe(page, start, end, steps=12):
             "Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [{"x": at[0], "y": at[1]}]}
         )
     client.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
-    page.wait_for_timeout(250)
+    settled(page)
+
+
+def settled(page):
+    """Wait until nothing has moved for a dozen frames: scrolling has come to its end, warnings stand where they stay."""
+    page.evaluate(
+        """() => new Promise((done) => {
+          let last = "", still = 0;
+          const look = () => {
+            const now = `${scrollY} ${document.body.scrollHeight}`;
+            still = now === last ? still + 1 : 0;
+            last = now;
+            if (still >= 12) done(); else requestAnimationFrame(look);
+          };
+          requestAnimationFrame(look);
+        })"""
+    )
 
 
 def middle(locator):
@@ -69,7 +85,7 @@ def test_a_thumb_that_scrolls_changes_nothing(touch, job_id):
     assert amps.input_value() != before
     # The tab itself is drawn sideways.
     touch.wait_for_load_state("networkidle")
-    touch.wait_for_timeout(500)  # warnings above may still move the lane
+    settled(touch)  # warnings above may still move the lane
     held = amps.input_value()
     x, y = middle(lane.locator(".tab"))
     swipe(touch, (x, y), (x + 60, y + 2))
@@ -352,17 +368,17 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
             expect(others[name].locator(field)).to_have_value(typed)
         serve(data, server.port)
         page.bring_to_front()
-        expect(page.locator("#silence")).to_be_hidden(timeout=10_000)
+        expect(page.locator("#silence")).to_be_hidden()
         expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
         page.get_by_role("button", name="Keep these settings").click()
         expect(page.locator(".revision").first).to_contain_text("Revision 2")
         form.bring_to_front()
-        expect(form.locator("#silence")).to_be_hidden(timeout=10_000)
+        expect(form.locator("#silence")).to_be_hidden()
         form.get_by_role("button", name="Record and read").click()
         expect(form.locator(".verdict")).to_be_visible()
         for name, (address, field, typed, press) in FORMS_KEPT.items():
             others[name].bring_to_front()
-            expect(others[name].locator("#silence")).to_be_hidden(timeout=10_000)
+            expect(others[name].locator("#silence")).to_be_hidden()
             with others[name].expect_navigation():
                 others[name].get_by_role("button", name=press).click()
             expect(others[name].locator("[data-refused]"), name).to_have_count(0)

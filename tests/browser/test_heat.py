@@ -36,7 +36,9 @@ def draw(page, tool, begin, end):
 
 
 def weld(page):
-    with page.expect_navigation(url=re.compile(r"run=\d+"), timeout=90_000):  # the first one reads the solver
+    with page.expect_navigation(
+        url=re.compile(r"run=\d+"), timeout=400_000
+    ):  # the first one reads the solver
         page.click("#weld")
 
 
@@ -79,7 +81,7 @@ def test_a_part_from_nothing_to_its_foot(desk, job_id):
 
     weld(page)
     film = page.locator("#film-bar")
-    expect(film).to_be_visible(timeout=90_000)
+    expect(film).to_be_visible(timeout=400_000)
     expect(page.locator(".foot figcaption")).to_contain_text("A once it moves")
     expect(page.locator("aside .said")).to_contain_text("Seal:")
     expect(page.locator(".part-ways")).to_contain_text("Without the block")
@@ -112,14 +114,14 @@ def test_a_long_run_is_stopped(desk, job_id):
     page.fill("#r0_to_x_mm", "380")
     weld(page)
     expect(page.locator("#work progress")).to_be_visible()
-    expect(page.locator("#work-words")).to_contain_text("%", timeout=60_000)
+    expect(page.locator("#work-words")).to_contain_text("%", timeout=200_000)
     page.goto(f"/jobs/{job}/prep")  # other pages answer meanwhile
     expect(page.locator("h1").first).to_be_visible()
     page.go_back()
     page.wait_for_load_state()
     page.locator("#work button").press("Enter")
     page.wait_for_load_state()
-    expect(page.locator("#work-words")).to_contain_text("Stopped", timeout=30_000)
+    expect(page.locator("#work-words")).to_contain_text("Stopped", timeout=200_000)
     expect(page.locator("#cell_mm")).to_have_value(re.compile("^0.7"))
 
     # Too fine is said before it starts.

@@ -8,12 +8,12 @@ import pytest
 from anvilsong.config import Config
 from anvilsong.web.server import bound
 
-USUAL_PATIENCE_S = 15  # well under what the server grants by itself
+PATIENCE_S = 200  # a busy machine is no reason to fail
 
 
 def asked(port, sent):
-    """What comes back for raw bytes until the other side closes; sooner than it would by its usual patience."""
-    with socket.create_connection(("127.0.0.1", port), timeout=USUAL_PATIENCE_S) as client:
+    """What comes back for raw bytes until the other side closes."""
+    with socket.create_connection(("127.0.0.1", port), timeout=PATIENCE_S) as client:
         client.sendall(sent)
         back = b""
         while piece := client.recv(65536):
@@ -34,13 +34,20 @@ def test_serving_as_people_do(tmp_path, serve, run):
     # Half a head, and half a body: dropped, and told where there is somebody to tell.
     assert asked(first.port, b"GET /book HTTP/1.1\r\nHost: 127.0.0.1") == b""
     half = b"POST /jobs/new HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 99\r\n\r\ntitle="
-    assert b" 408 " in asked(first.port, half).splitlines()[0]
+    told = asked(first.port, half)
+    assert b" 408 " in told.splitlines()[0]
+    assert b"within 1 s" in told  # not what the server grants by itself
     back = asked(first.port, b"GET /healthz HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n")
     assert back.endswith(b'{"status":"ok"}')
-    with socket.create_connection(("127.0.0.1", second.port)) as hanging:
-        hanging.sendall(half)
-        second.process.terminate()
-        second.process.wait(USUAL_PATIENCE_S)
+    hanging = [socket.create_connection(("127.0.0.1", second.port)) for _ in range(10)]
+    for each in hanging:
+        each.sendall(half)
+    assert asked(second.port, b"GET /healthz HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n")
+    second.process.terminate()
+    second.process.wait(PATIENCE_S)
+    for each in hanging:
+        each.close()
+    assert "Traceback" not in second.said_file.read_text()
 
 
 @pytest.mark.parametrize(

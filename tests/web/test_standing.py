@@ -212,7 +212,7 @@ def damages(document, chance):
 def test_documents_damaged_by_hand(client, data_file, job_id, table, column, caplog):
     caplog.set_level(logging.CRITICAL)
     job = job_id("Float tank")
-    with closing(sqlite3.connect(data_file, timeout=10)) as connection:
+    with closing(sqlite3.connect(data_file, timeout=200)) as connection:
         rows = connection.execute(f"SELECT id, {column} FROM {table} ORDER BY id DESC").fetchall()
         key, sound = rows[0] if table in ("plans", "readings") else rows[-1]
         chance = random.Random(f"{table}.{column}")
@@ -227,7 +227,7 @@ def test_documents_damaged_by_hand(client, data_file, job_id, table, column, cap
 
 def test_a_row_that_belongs_to_nothing_and_odd_columns(client, data_file, job_id):
     job = job_id("Float tank")
-    with closing(sqlite3.connect(data_file, timeout=10)) as connection:
+    with closing(sqlite3.connect(data_file, timeout=200)) as connection:
         for change in (
             "UPDATE jobs SET made_at = 'yesterday', changed_at = 'never'",
             "UPDATE plans SET made_at = 'soon'",

@@ -24,12 +24,12 @@ if __name__ == "__main__":
 @pytest.fixture
 def room():
     """A room of a few seconds and little memory, closed afterwards."""
-    yield Room("Tests", seconds=30, megabytes=400, most=3)
+    yield Room("Tests", seconds=400, megabytes=400, most=3)
     close()
 
 
 def begun(task):
-    until = time.monotonic() + 60
+    until = time.monotonic() + 400
     while not task.has_begun:
         assert time.monotonic() < until
         time.sleep(0.01)
@@ -59,7 +59,7 @@ def test_given_up_it_ends_in_the_middle_and_gives_its_place_away(room):
     held = [submit(room, time.sleep, 600) for _ in range(3)]
     with pytest.raises(NoRoom, match="Tests of others are in work just now"):
         submit(room, str, 7)
-    other = Room("Others", seconds=30, megabytes=400, most=1)
+    other = Room("Others", seconds=400, megabytes=400, most=1)
     assert result_of(submit(other, str, 8)) == "8"
     begun(held[0])
     held[1].end()
@@ -115,7 +115,7 @@ def test_when_the_server_is_killed_its_work_ends_too(tmp_path):
     os.kill(worker, 0)
     server.send_signal(signal.SIGKILL)
     server.wait()
-    until = time.monotonic() + 60
+    until = time.monotonic() + 400
     while is_alive(worker):
         assert time.monotonic() < until, "still there"
         time.sleep(0.1)

@@ -37,6 +37,7 @@ Purpose = Literal[
     "ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"
 ]
 Control = Literal["pedal", "switch_2", "switch_4"]
+LEAST_PART_MM = 3.0
 SHEET_MM = (LEAST_THICKNESS_MM, MOST_THICKNESS_MM)
 _TEMPER = re.compile(r"^(.*\d[A-Za-z]?)[\s-]*(T\d{1,3}|H\d{2,3}|O|F)$", re.IGNORECASE | re.ASCII)
 
@@ -91,6 +92,13 @@ class Part(Value):
     kind: Literal["plate", "tube", "casting"] = "plate"
     width_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=20_000)
     length_mm: Annotated[float | None, LENGTH] = Field(None, ge=0, le=20_000)
+
+    @field_validator("width_mm", "length_mm")
+    @classmethod
+    def _of_a_part(cls, given: float | None) -> float | None:
+        if given and given < LEAST_PART_MM:  # 0 stands for unknown
+            raise ValueError(f"allowed is {say.mm(LEAST_PART_MM, 0)} or more, or nothing")
+        return given
 
 
 class School(Value):

@@ -23,6 +23,7 @@ from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
+from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.models import Base
 
@@ -78,8 +79,9 @@ def standing(path: Path) -> str:
     except ValueError:  # names that are no text
         raise CannotRead(str(path), "it is damaged; restore a backup") from None
     except sqlite3.DatabaseError as error:
-        if "locked" in str(error):  # somebody writes: that says nothing about the file
-            raise
+        fault = store_fault(error)
+        if fault is not None and fault.kind in ("busy", "full"):
+            raise  # that says nothing about the file
         why = "it is not an SQLite database" if "not a database" in str(error) else f"SQLite says: {error}"
         raise CannotRead(str(path), why) from None
 

@@ -86,6 +86,8 @@ def store_fault(error: BaseException) -> StoreFault | None:
         error = error.orig if error.orig is not None else error
     if not isinstance(error, sqlite3.Error):
         return None
+    if getattr(error, "sqlite_errorcode", None) == sqlite3.SQLITE_IOERR_SHMSIZE:
+        return _FULL  # not even the index of its log finds room
     text = str(error).lower()
     for words, fault in _SAID:
         if any(word in text for word in words):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 import os
 import socket
 import sys
@@ -134,6 +135,7 @@ def run(config: Config, say: Callable[[str], None]) -> None:
         log_level="warning",
         timeout_graceful_shutdown=int(GRACEFUL_S),
     )
+    logging.getLogger("uvicorn.error").addFilter(_is_fault)
     server = uvicorn.Server(options)
     threading.Thread(target=_end_in_time, args=(server,), daemon=True).start()
     with suppress(KeyboardInterrupt):
@@ -142,6 +144,11 @@ def run(config: Config, say: Callable[[str], None]) -> None:
         mark.close()
     # A thread that is still computing for somebody who was given up must not keep the program.
     os._exit(0)
+
+
+def _is_fault(record: logging.LogRecord) -> bool:
+    """Whether a line of the log is about a fault: a request that the end of the server cuts short is none."""
+    return record.exc_info is None or not isinstance(record.exc_info[1], asyncio.CancelledError)
 
 
 def _end_in_time(server: uvicorn.Server) -> None:

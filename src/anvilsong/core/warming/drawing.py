@@ -13,11 +13,11 @@ from pydantic import Field, model_validator
 from anvilsong.core.typed import LENGTH, TEMPERATURE, TIME
 from anvilsong.core.value import LEAST_THICKNESS_MM, MOST_THICKNESS_MM, Label, Value
 
-MOST_SIDE_MM, HOTTEST_PART_C = 3000.0, 400.0
+LEAST_SIDE_MM, MOST_SIDE_MM, HOTTEST_PART_C = 0.5, 3000.0, 400.0
 MOST_SHAPES, MOST_RUNS, MOST_MARKS, MOST_CORNERS = 60, 12, 12, 2000
 
 Place = Annotated[float, LENGTH, Field(ge=-MOST_SIDE_MM, le=2 * MOST_SIDE_MM)]
-Extent = Annotated[float, LENGTH, Field(gt=0, le=MOST_SIDE_MM)]
+Extent = Annotated[float, LENGTH, Field(ge=LEAST_SIDE_MM, le=MOST_SIDE_MM)]
 Thickness = Annotated[float, LENGTH, Field(ge=LEAST_THICKNESS_MM, le=MOST_THICKNESS_MM)]
 BlockMetal = Literal["copper", "aluminium", "steel"]
 # ρ·c J/(mm³·K) and a mm²/s at room temperature: tables of physical properties.
