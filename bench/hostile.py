@@ -1,12 +1,16 @@
-"""Hostile files and numbers: damaged exports, flipped databases, odd numbers; exit 1 on a dead page, a
-traceback, or waste.
+"""Hostile files, numbers, types and habits: damaged exports, flipped databases, drawings that would grow
+without end, any type in any field, forms sent twice, a step back, a full disk; exit 1 on a dead page, a
+traceback, a loss, or waste.
 
 1,500 exports damaged in one place go through the importer: each is refused with a sentence, or taken, and
 then every page stands.
 40 databases with bytes turned over go through start and pages: each is refused with a sentence or served;
 never a traceback.
 The numbers that once froze the server are sent to it: each is answered within 2 s, and the server stays
-under 500 MB.
+under 500 MB. So it is while nine drawings at a time that would take all memory are sent, and other pages
+are asked for. 3,000 bodies with another type in one field are each answered or refused. Every form is
+sent twice, and once more with other content after a step back. On a full disk every write is refused with
+a sentence.
 """
 
 from __future__ import annotations
@@ -18,6 +22,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections import Counter
 from collections.abc import Iterator
@@ -27,6 +32,7 @@ from typing import Any
 import httpx
 from fastapi.testclient import TestClient
 
+sys.path.insert(1, str(Path(__file__).resolve().parents[1]))
 from _serve import COMMAND, free_port, memory_mb, serving, start, wait_up
 from anvilsong.config import Config
 from anvilsong.core.errors import AnvilsongError
@@ -34,7 +40,7 @@ from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.web.app import create_app
 
-EXPORTS, DATABASES, SLOWEST_S, MOST_MB = 1500, 40, 2.0, 500.0
+EXPORTS, DATABASES, BODIES, SLOWEST_S, MOST_MB = 1500, 40, 3000, 2.0, 500.0
 HTML = {"accept": "text/html"}
 ODD: list[Any] = [
     None,
@@ -228,6 +234,166 @@ def numbers(folder: Path) -> tuple[float, float, int]:
     return slowest, most, faults
 
 
+def raw_dxf(*entity: tuple[int, Any]) -> bytes:
+    """A drawing of a few bytes: group codes and values."""
+    body = "".join(f"{code}\n{value}\n" for code, value in entity)
+    return f"0\nSECTION\n2\nENTITIES\n{body}0\nENDSEC\n0\nEOF\n".encode()
+
+
+def _loose_lines() -> bytes:
+    import io
+
+    import ezdxf
+
+    document, out = ezdxf.new(), io.StringIO()
+    for number in range(9000):
+        document.modelspace().add_line(
+            (number % 97 * 7, number % 89 * 5), (number % 83 * 3, number % 79 * 11)
+        )
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def drawings(folder: Path) -> Counter[str]:
+    """Nine drawings at a time, round after round, that would take all memory or never end; other pages are
+    asked for meanwhile.
+    """
+    bombs = [
+        raw_dxf((0, "CIRCLE"), (10, 0), (20, 0), (40, 1e9)),
+        raw_dxf((0, "ARC"), (10, 0), (20, 0), (40, 1e9), (50, 0), (51, 359)),
+        raw_dxf((0, "ELLIPSE"), (10, 0), (20, 0), (11, 1e9), (21, 0), (40, 0.5), (41, 0), (42, 6.28)),
+        raw_dxf(
+            (0, "LWPOLYLINE"), (90, 2), (70, 1), (10, 0), (20, 0), (42, 1e7), (10, 90), (20, 40), (42, 1)
+        ),
+        b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0C1e9 0 1e9 1e9 0 1e9z"/></svg>',
+        b'<svg xmlns="http://www.w3.org/2000/svg"><g transform="scale(1e9)"><circle r="9"/></g></svg>',
+        '<?xml version="1.0" encoding="utf-16"?><!DOCTYPE a [<!ENTITY b "c">]><svg>&b;</svg>'.encode(
+            "utf-16"
+        ),
+        b'<svg xmlns="http://www.w3.org/2000/svg">' + b'<path d="M0 0' + b"h1v1" * 200_000 + b'z"/></svg>',
+        _loose_lines(),
+    ]
+    outcome, lock = Counter[str](), threading.Lock()
+    with serving(folder / "drawings.sqlite") as address:
+
+        def send(bomb: bytes) -> None:
+            with httpx.Client(base_url=address, headers=HTML, timeout=120) as client:
+                began = time.monotonic()
+                status = client.post("/jobs/8/part/outline", files={"file": ("a.dxf", bomb)}).status_code
+                with lock:
+                    outcome["drawings"] += 1
+                    outcome["dead drawing"] += status not in (200, 413, 422, 503)
+                    outcome["slow drawing"] += time.monotonic() - began > 60
+
+        with httpx.Client(base_url=address, headers=HTML, timeout=60) as client:
+            for _ in range(3):
+                senders = [threading.Thread(target=send, args=(bomb,)) for bomb in bombs]
+                for sender in senders:
+                    sender.start()
+                for page in PAGES:
+                    began = time.monotonic()
+                    outcome["pages meanwhile"] += 1
+                    outcome["dead page"] += client.get(f"/jobs/8/{page}").status_code >= 500
+                    outcome["slow page"] += time.monotonic() - began > 5
+                for sender in senders:
+                    sender.join()
+            outcome["traceback: over 500 MB"] += memory_mb(serving.process) > MOST_MB  # type: ignore[attr-defined]
+    return outcome
+
+
+def types(folder: Path) -> Counter[str]:
+    """Any type in any field of the JSON addresses: how each was answered."""
+    chance, outcome = random.Random(4), Counter[str]()
+    with (
+        serving(folder / "types.sqlite") as address,
+        httpx.Client(base_url=address, timeout=60) as client,
+    ):
+        job = {"a": {"alloy": "6061", "thickness": "3 mm", "outside_diameter_mm": 40}, "joint": "tube_tube"}
+        settings = client.post("/api/plan", json=job).json()["settings"]
+        sound = {
+            "/api/plan": job,
+            "/api/consequences": {"job": job, "settings": settings, "show": ["panel", "section"]},
+            "/api/resolve": {"job": job, "settings": settings, "locked": ["ep_share"]},
+            "/api/sound": {"settings": settings},
+        }
+        for _ in range(BODIES):
+            path = chance.choice(list(sound))
+            status = client.post(path, json=damaged(sound[path], chance)).status_code
+            outcome[f"{status}"] += 1
+            outcome["dead answer"] += status >= 500
+    return outcome
+
+
+def forms(folder: Path) -> Counter[str]:
+    """Every form sent twice as it stands, then once more with a note or a number changed, as after a step
+    back: what is the same is stored once, what is not is stored as well.
+    """
+    from tests.forms import counts, every_form, form_on
+
+    outcome, data = Counter[str](), folder / "forms.sqlite"
+    _workshop(data).dispose()
+    with TestClient(
+        create_app(Config(data=data)), base_url="http://127.0.0.1", follow_redirects=False
+    ) as client:
+        for _, form in list(every_form(client)):
+            files = {"file": ("x.json", b"{}")} if form["file"] else None
+            client.post(form["to"], data=form["fields"], files=files, headers=HTML)
+            once = counts(data)
+            client.post(form["to"], data=form["fields"], files=files, headers=HTML)
+            outcome["forms sent twice"] += 1
+            outcome["traceback: stored twice"] += counts(data) != once
+        for page, typed, table in (
+            ("/jobs/8/coupon", [COUPON | {"note": str(number)} for number in range(5)], "coupons"),
+            ("/jobs/new", [JOB | {"title": f"Back {number}"} for number in range(5)], "jobs"),
+        ):
+            form, before = form_on(client, page), counts(data)[table]
+            for fields in typed:
+                client.post(page, data=form["fields"] | fields, headers=HTML)
+            outcome["sent again with other content"] += len(typed)
+            outcome["traceback: other content dropped"] += counts(data)[table] != before + len(typed)
+    return outcome
+
+
+def full_disk(folder: Path) -> Counter[str]:
+    """Every way of writing on a disk that is full; where no disk of its own is to be had, that is said."""
+    outcome, place = Counter[str](), folder / "disk"
+    place.mkdir()
+    if subprocess.run(
+        ["mount", "-t", "tmpfs", "-o", "size=12m", "tmpfs", place], capture_output=True
+    ).returncode:
+        outcome["not tried: no disk of its own"] += 1
+        return outcome
+    try:
+        data = place / "book.sqlite"
+        _workshop(data).dispose()
+        copy = data.read_bytes()
+        with TestClient(
+            create_app(Config(data=data)), base_url="http://127.0.0.1", follow_redirects=False
+        ) as client:
+            export = client.get("/book/export.json").content
+            left = os.statvfs(place)
+            (place / "filler").write_bytes(b"x" * (left.f_bavail * left.f_frsize - 8192))
+            for path, sent in (
+                ("/jobs/8/coupon", {"data": COUPON | {"note": "x" * 390}}),
+                ("/jobs/new", {"data": JOB}),
+                ("/shop/welders", {"data": {"name": "Wenna", "note": "x" * 390}}),
+                ("/book/import", {"files": {"file": ("a.json", export)}}),
+                ("/book/restore", {"files": {"file": ("a.sqlite", copy)}}),
+            ):
+                answer = client.post(path, headers=HTML, **sent)  # type: ignore[arg-type]
+                outcome["writes on a full disk"] += 1
+                outcome["dead: full disk not said"] += answer.status_code != 507
+            for path in ("/book/backup", "/book/export.json"):
+                outcome["writes on a full disk"] += 1
+                outcome["dead: full disk not said"] += client.get(path, headers=HTML).status_code != 507
+            outcome["dead page"] += client.get("/jobs/8/tune", headers=HTML).status_code != 200
+        lying = [each.name for each in place.iterdir() if each.name.startswith(".book.sqlite.")]
+        outcome["traceback: left lying"] += len([name for name in lying if not name.endswith(".server")])
+    finally:
+        subprocess.run(["umount", "--lazy", place], check=True)
+    return outcome
+
+
 def command_line(folder: Path) -> int:
     """How many odd calls of the command end with anything but one sentence and exit code 2."""
     (folder / "letter.txt").write_text("no database")
@@ -270,6 +436,7 @@ def main() -> int:
         flipped = databases(folder)
         wrong = command_line(folder)
         slowest, most, faults = numbers(folder)
+        drew, typed, twice, full = drawings(folder), types(folder), forms(folder), full_disk(folder)
         came = exports(folder)
     print(f"damaged exports: {EXPORTS}: {dict(came)}")
     print(f"flipped databases: {DATABASES}: {dict(flipped)}")
@@ -278,8 +445,17 @@ def main() -> int:
         f"MB (limit {MOST_MB:.0f} MB), {faults} faults"
     )
     print(f"odd commands: {wrong} without their one sentence")
+    for words, outcome in (
+        ("drawings", drew),
+        ("any type in any field", typed),
+        ("forms", twice),
+        ("full disk", full),
+    ):
+        print(f"{words}: { {key: count for key, count in outcome.items() if count} }")
     bad = sum(
-        count for words, count in (came + flipped).items() if words.startswith(("traceback", "dead", "slow"))
+        count
+        for words, count in (came + flipped + drew + typed + twice + full).items()
+        if words.startswith(("traceback", "dead", "slow"))
     )
     return int(bool(bad or wrong or faults or slowest > SLOWEST_S or most > MOST_MB))
 

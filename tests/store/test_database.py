@@ -12,16 +12,17 @@ import pytest
 from alembic import command
 from sqlalchemy import text
 
-from anvilsong.core.errors import CannotRead
+from anvilsong.core.errors import BadInput, CannotRead
+from anvilsong.core.job import read_job
+from anvilsong.store import book
 from anvilsong.store.database import (
     existing_database,
-    known_revisions,
     make_engine,
     open_database,
     sessions,
     standing,
-    step_back,
 )
+from anvilsong.store.migrating import known_revisions, step_back
 
 
 def mark(path):
@@ -165,3 +166,22 @@ def test_writers_wait_for_one_another_and_never_find_the_book_locked(make_sessio
     with make_session() as session:
         found = session.scalars(text("SELECT bar FROM gauge_readings WHERE cylinder = 'x' ORDER BY id")).all()
         assert len(set(found)) == 50
+
+
+def test_a_part_of_a_hair_s_width_of_an_older_book_is_of_unknown_size(data_file):
+    """It could be typed before; now it is refused, so a job that holds it must stay readable."""
+    engine = make_engine(data_file)
+    step_back(engine, "0009")
+    odd = '{"kind": "plate", "width_mm": 0.001, "length_mm": 400}'
+    with engine.execution_options(writes=True).begin() as connection:
+        connection.execute(
+            text(
+                f"UPDATE plans SET job_document = json_set(job_document, '$.part', json('{odd}')), plan = json_set(plan, '$.job.part', json('{odd}')) WHERE job_id = 8"
+            )
+        )
+    engine.dispose()
+    with sessions(open_database(data_file))() as session:
+        job = book.read_plan(book.find_plan(session, 8)).plan.job
+        assert (job.part.width_mm, job.part.length_mm) == (None, 400)
+    with pytest.raises(BadInput, match="allowed is ⟦3 mm 0⟧ or more, or nothing"):
+        read_job(job.model_dump(mode="json") | {"part": {"width_mm": 2.9}})

@@ -308,7 +308,7 @@ def test_a_job_of_any_size_has_a_first_part(client, make_session, job):
     from anvilsong.store import book
 
     for size in (
-        {"width_mm": 1, "length_mm": 3},
+        {"width_mm": 3, "length_mm": 3},
         {"width_mm": 20000, "length_mm": 20000},
         {"width_mm": 0, "length_mm": 0},
     ):

@@ -4,12 +4,12 @@ import re
 
 import pytest
 from sqlalchemy import select
-from tests.web.test_once import COUPON, form_on, sent
+from tests.forms import form_on, forms_of, sent
+from tests.web.test_once import COUPON
 
 from anvilsong.core.bead import Readings
 from anvilsong.store.models import CouponRow, JobRow, MachineRow, PlanRow, WelderRow
 
-HTML = {"accept": "text/html"}
 KNOB = "100 = 50\n50 = 30\n0 = 15"
 
 
@@ -47,12 +47,6 @@ def test_the_second_is_told_and_holds_when_it_saves_again(client, make_session, 
         assert again["fields"].get(name, "") == value
     assert sent(client, again).status_code == 303
     assert stored(make_session, asked) != theirs
-
-
-def forms_of(answer):
-    from tests.web.test_once import Forms
-
-    return Forms(answer.request.url.path, answer.text).found
 
 
 def test_a_title_that_was_left_alone_stays_as_somebody_else_left_it(client, make_session):

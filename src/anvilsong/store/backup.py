@@ -17,9 +17,10 @@ from pathlib import Path
 from sqlalchemy.exc import DBAPIError
 
 from anvilsong.core.errors import AnvilsongError, CannotRead
-from anvilsong.store.database import BUSY_S, make_engine, migrate, read_only, standing
+from anvilsong.store.database import BUSY_S, make_engine, read_only, standing
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import own_file, written_whole
+from anvilsong.store.migrating import migrate
 from anvilsong.store.schema import schema_differences
 
 COUNTED = ("jobs", "plans", "coupons", "readings", "machines", "kits", "welders", "gauge_readings")

@@ -11,11 +11,9 @@ import os
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, suppress
-from functools import cache
-from importlib.resources import files
 from pathlib import Path
 from threading import RLock
-from typing import Any, Literal, TypeVar
+from typing import Any, TypeVar
 from urllib.parse import quote
 
 from sqlalchemy import Connection, Engine, QueuePool, TextClause, create_engine, event
@@ -25,6 +23,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from anvilsong.core.errors import CannotRead
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
+from anvilsong.store.migrating import known_revisions, migrate
 from anvilsong.store.models import Base
 
 BUSY_S, TURN_WITHIN_S = 5.0, 15.0
@@ -183,44 +182,6 @@ def _begin(connection: Any) -> None:
     connection.exec_driver_sql(
         "BEGIN IMMEDIATE" if connection.get_execution_options().get("writes") else "BEGIN"
     )
-
-
-@cache
-def known_revisions() -> tuple[str, ...]:
-    """The migrations this version knows, newest first, by the names of their files
-    (``v0001_first_tables.py``).
-    """
-    names = (path.name for path in files("anvilsong.store.migrations").joinpath("versions").iterdir())
-    return tuple(sorted((name[1:5] for name in names if name.startswith("v")), reverse=True))
-
-
-def migrate(engine: Engine) -> None:
-    """Bring the schema up to date, in one transaction; nothing is written when it is."""
-    with engine.connect() as connection:
-        has = connection.exec_driver_sql("SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'").first()
-        version = (
-            connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() if has else ""
-        )
-    if version == known_revisions()[0]:
-        return
-    _walk(engine, "upgrade", "head")
-
-
-def step_back(engine: Engine, revision: str) -> None:
-    """Take the schema back to an older one, as a database of an older version of this program has it."""
-    _walk(engine, "downgrade", revision)
-
-
-def _walk(engine: Engine, way: Literal["upgrade", "downgrade"], revision: str) -> None:
-    # Only a new file or an older one waits for what brings it up to date.
-    from alembic import command
-    from alembic.config import Config as AlembicConfig
-
-    config = AlembicConfig()
-    config.set_main_option("script_location", "anvilsong.store:migrations")
-    with engine.execution_options(writes=True).begin() as connection:
-        config.attributes["connection"] = connection
-        getattr(command, way)(config, revision)
 
 
 class Rehearsal(Session):

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.store.calibrations import catch_up
-from anvilsong.store.database import Sessions, make_engine, migrate, sessions
+from anvilsong.store.database import Sessions, make_engine, sessions
 from anvilsong.store.exchange_format import (
     CalibrationEntry,
     GaugeEntry,
@@ -34,6 +34,7 @@ from anvilsong.store.exchange_reading import (
 from anvilsong.store.exchange_staging import Known, stage_job, stage_shop
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import own_file
+from anvilsong.store.migrating import migrate
 from anvilsong.store.models import (
     CalibrationRow,
     FaultTrialRow,

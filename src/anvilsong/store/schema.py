@@ -8,7 +8,8 @@ from contextlib import closing
 from functools import cache
 from pathlib import Path
 
-from anvilsong.store.database import make_engine, migrate
+from anvilsong.store.database import make_engine
+from anvilsong.store.migrating import migrate
 
 Shape = dict[str, str]
 

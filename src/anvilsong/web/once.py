@@ -135,8 +135,7 @@ async def _stored_once(
         also_said(OTHER_CONTENT if marks else "")
         with suppress(SentBefore):  # another program on the same book was quicker
             response = await handle(request)
-            if sent.is_noted:
-                answers.keep(sent.mark, response)
+            answers.keep(sent.mark, response)
             return response
         return answers.again(request, sent.mark)
     except BookReplaced:

@@ -19,6 +19,7 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 from anvilsong.config import Config
 from anvilsong.core.errors import CannotRead
 from anvilsong.store.database import open_database
+from anvilsong.store.files import make_private
 from anvilsong.web.app import create_app
 
 GRACEFUL_S, LATEST_S = 2.0, 4.0
@@ -100,7 +101,7 @@ def noticed_other(data: Path, address: str) -> tuple[str, Any]:
         return "", None
     mark = data.with_name(f".{data.name}.server")
     try:
-        file = mark.open("a+", encoding="utf-8")
+        file = make_private(mark).open("a+", encoding="utf-8")
     except OSError:
         return "", None
     try:

@@ -1,4 +1,6 @@
-"""Forms that were stored: one that is sent twice is stored once, also after a restart."""
+"""Forms that were stored: one that is sent twice is stored once, also after a restart. A part's size that no
+person would mean, which could be typed before, is unknown from now on.
+"""
 
 from __future__ import annotations
 
@@ -19,6 +21,13 @@ def upgrade() -> None:
         sa.Column("made_at", sa.DateTime(), nullable=False),
     )
     op.create_index("ix_sent_forms_uid", "sent_forms", ["uid"])
+    for column, part in (("job_document", "$.part"), ("plan", "$.job.part")):
+        for size in ("width_mm", "length_mm"):
+            place = f"'{part}.{size}'"
+            op.execute(
+                f"UPDATE plans SET {column} = json_set({column}, {place}, NULL) WHERE json_valid({column})"
+                f" AND json_extract({column}, {place}) > 0 AND json_extract({column}, {place}) < 3"
+            )
 
 
 def downgrade() -> None:
