@@ -16,6 +16,7 @@ from typing import Any
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
+from anvilsong import work
 from anvilsong.config import Config
 from anvilsong.core.errors import CannotRead
 from anvilsong.store.database import open_database
@@ -137,7 +138,7 @@ def run(config: Config, say: Callable[[str], None]) -> None:
         timeout_graceful_shutdown=int(GRACEFUL_S),
     )
     logging.getLogger("uvicorn.error").addFilter(_is_fault)
-    server = uvicorn.Server(options)
+    server = _Server(options)
     threading.Thread(target=_end_in_time, args=(server,), daemon=True).start()
     with suppress(KeyboardInterrupt):
         server.run(sockets=[listening])
@@ -145,6 +146,14 @@ def run(config: Config, say: Callable[[str], None]) -> None:
         mark.close()
     # A thread that is still computing for somebody who was given up must not keep the program.
     os._exit(0)
+
+
+class _Server(uvicorn.Server):
+    """A server that takes its heavy work with it when it ends."""
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().shutdown(sockets)
+        await asyncio.to_thread(work.close)
 
 
 def _is_fault(record: logging.LogRecord) -> bool:

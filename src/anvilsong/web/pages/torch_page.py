@@ -17,6 +17,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.model import Situation, run_duty, situation, torch_for
 from anvilsong.core.plan import with_cup, with_tungsten
 from anvilsong.core.prep import STUB_LOSS, passes, rod_use, tack_plan
+from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
@@ -116,6 +117,7 @@ def _border(session: Session, view: JobView) -> dict[str, Any]:
     return {"border_from": found.low / share, "border_to": found.high / share}
 
 
+PICKED = tuple(BY_KEY[key].words for key in ("tungsten_mm", "tungsten_class", "cup_number"))
 TORCH_SETTINGS = (
     "tungsten_mm",
     "tungsten_class",
@@ -234,6 +236,15 @@ def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     return see_other(f"/jobs/{job_id}/torch")
 
 
+def _merged(opened: Settings, mine: Settings, theirs: Settings, system: UnitSystem, by: str) -> Settings:
+    """My pick on top of theirs; where both picked, only the picks are told, not what follows from them."""
+    try:
+        return merged_settings(opened, mine, theirs, system, by)
+    except BadInput as clash:
+        picked = [problem for problem in clash.problems if problem.field in PICKED]
+        raise BadInput(*(picked or clash.problems)) from None
+
+
 def _keep(request: Request, session: Session, job_id: int, form: dict[str, str]) -> None:
     view = job_view(session, job_id)
     opened = opened_view(session, job_id, form.get("from_revision"))
@@ -244,7 +255,7 @@ def _keep(request: Request, session: Session, job_id: int, form: dict[str, str])
         )
         if opened.plan_row.id != view.plan_row.id:
             by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
-            settings = merged_settings(opened.settings, settings, view.settings, units(request), by)
+            settings = _merged(opened.settings, settings, view.settings, units(request), by)
         if settings != view.settings and settings.tungsten:
             words = (
                 f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup "
