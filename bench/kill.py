@@ -19,6 +19,7 @@ import sys
 import tempfile
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable
 from contextlib import closing, suppress
 from pathlib import Path
@@ -143,8 +144,10 @@ def under_load(folder: Path, chance: random.Random) -> tuple[int, int, int, int]
     data, stored, failed = folder / "load.sqlite", list[tuple[str, str]](), 0
     writers: list[Writer] = [jobs_and_coupons, jobs_and_coupons, photographs, parts]
     for kill in range(UNDER_LOAD):
-        failed += not killed_among(data, writers, chance, stored, f"k{kill}", 1.2)
+        failed += not killed_among(data, writers, chance, stored, f"k{kill}", 3.0)
     open_database(data).dispose()
+    of_each = Counter(kind for kind, _ in stored)
+    print("  of them " + ", ".join(f"{count} {kind}s" for kind, count in of_each.items()))
     return len(stored), len(set(stored) - found(data)), failed, len(left_behind(data))
 
 
