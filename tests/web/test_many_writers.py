@@ -1,5 +1,6 @@
 """Sixteen people writing at once: all is stored, and nobody waits while another's plan is worked out."""
 
+import logging
 import sqlite3
 import threading
 from collections import Counter
@@ -10,7 +11,7 @@ from fastapi.testclient import TestClient
 from tests.web.test_once import COUPON, JOB
 
 from anvilsong.config import Config
-from anvilsong.store import book, calibrations, coupons
+from anvilsong.store import book, calibrations, coupons, database
 from anvilsong.store.calibrated import calibration_row, members_of
 from anvilsong.web.app import create_app
 
@@ -121,3 +122,37 @@ def test_a_rehearsal_leaves_nothing_behind(make_session):
     assert seen == ["Rehearsal", "Session"]
     with make_session() as session:
         assert book.get_job(session, number).title == "Renamed 1"
+
+
+def test_a_coupon_that_is_stored_is_never_told_to_be_lost(
+    client, data_file, make_session, monkeypatch, caplog
+):
+    """Its fit fails after it was stored: the answer says what holds, and the next start makes up for it."""
+    caplog.set_level(logging.CRITICAL)
+
+    def breaks(*given):
+        raise RuntimeError("no memory")
+
+    monkeypatch.setattr(calibrations, "_fitted", breaks)
+    assert client.post("/jobs/8/coupon", data=COUPON).status_code == 303
+    monkeypatch.undo()
+
+    def known():
+        with make_session() as session:
+            newest = calibrations.coupons_of(session, "Curlew 220", "Bench kit")[-1].id
+            row = calibration_row(session, "Curlew 220", "Bench kit")
+            return row is not None and newest in members_of(row)
+
+    assert not known()
+    with TestClient(create_app(Config(data=data_file)), base_url="http://127.0.0.1"):
+        assert known()
+
+
+def test_a_book_that_another_program_writes_into_is_served_all_the_same(data_file, monkeypatch, caplog):
+    caplog.set_level(logging.CRITICAL)
+    monkeypatch.setattr(database, "BUSY_S", 0.2)
+    with closing(sqlite3.connect(data_file, isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        with TestClient(create_app(Config(data=data_file)), base_url="http://127.0.0.1") as client:
+            assert client.get("/jobs/8/tune").status_code == 200
+        other.execute("ROLLBACK")

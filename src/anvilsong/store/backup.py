@@ -25,6 +25,7 @@ from anvilsong.store.schema import schema_differences
 
 COUNTED = ("jobs", "plans", "coupons", "readings", "machines", "kits", "welders", "gauge_readings")
 WAITS_S = 10.0  # for another program that writes
+STEPS = 50  # in which the pages are replaced, within one transaction
 MOST_NAMED = 5  # of what a backup's tables have otherwise
 
 
@@ -182,12 +183,12 @@ def _is_ruined(data: Path, error: Exception) -> bool:
 
 
 def _swap(data: Path, aside: Path, kept: Path) -> None:
-    """One transaction: the first page written holds every writer off, then the book is copied as it still
+    """One transaction: the first step holds every writer off, then the book is copied as it still
     stands for readers, then the other pages follow.
     """
     until, is_kept = time.monotonic() + WAITS_S, False
 
-    def after_a_page(status: int, _remaining: int, _total: int) -> None:
+    def after_a_step(status: int, _remaining: int, _total: int) -> None:
         nonlocal is_kept
         if status in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             if time.monotonic() > until:
@@ -209,4 +210,6 @@ def _swap(data: Path, aside: Path, kept: Path) -> None:
         if copy.execute("PRAGMA page_size").fetchone()[0] != size:
             copy.execute(f"PRAGMA page_size = {size}")
             copy.execute("VACUUM")
-        copy.backup(book, pages=1, progress=after_a_page, sleep=0.05)
+        pages = copy.execute("PRAGMA page_count").fetchone()[0]
+        # Never all at once: the book is copied aside between the first step and the last.
+        copy.backup(book, pages=max(1, pages // STEPS), progress=after_a_step, sleep=0.05)

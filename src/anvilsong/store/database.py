@@ -7,6 +7,7 @@ Every migration runs inside one transaction, and so does every write.
 
 from __future__ import annotations
 
+import logging
 import os
 import sqlite3
 from collections.abc import Callable, Iterator
@@ -26,6 +27,7 @@ from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.migrating import known_revisions, migrate
 from anvilsong.store.models import Base
 
+log = logging.getLogger("anvilsong")
 BUSY_S, TURN_WITHIN_S = 5.0, 15.0
 Written = TypeVar("Written")
 OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})
@@ -236,7 +238,12 @@ class Sessions:
         finally:
             self._turn.release()
         for call in later.values():
-            call(self)
+            try:
+                call(self)
+            except (
+                Exception
+            ) as error:  # what was written stands; the next start, or the next of its kind, catches up
+                log.warning("What follows from a write could not be done now", exc_info=error)
 
     def write(self, work: Callable[[Session], Written]) -> Written:
         """What ``work`` gives, done in one transaction.

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import gc
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from threading import Timer
 
 from fastapi import FastAPI
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from anvilsong import __version__
@@ -15,7 +17,7 @@ from anvilsong.config import Config
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
 from anvilsong.store.calibrations import catch_up
-from anvilsong.store.database import open_database, sessions
+from anvilsong.store.database import Sessions, open_database, sessions
 from anvilsong.store.sent import forget_old
 from anvilsong.web.api import docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
@@ -98,6 +100,7 @@ PARTS = (
 )
 
 
+log = logging.getLogger("anvilsong")
 FIRST_PLAN_AFTER_S = 1.0
 
 
@@ -111,6 +114,18 @@ def _before_commit(session: Session) -> None:
     patience.before_commit()
 
 
+def _tidy(make: Sessions) -> None:
+    """What can wait: forms of long ago are forgotten, and where a stop came between coupons and what they
+    say, that is made up for. A book that cannot be written just now is served all the same.
+    """
+    try:
+        with make.begin() as session:
+            forget_old(session)
+            catch_up(session)
+    except DBAPIError as error:
+        log.warning("The book could not be tidied at the start: %s", error)
+
+
 def create_app(config: Config | None = None) -> FastAPI:
     """The application on a database file; the file is made and migrated when it is not there."""
     config = config or Config()
@@ -120,9 +135,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         engine = open_database(config.data)
         app.state.sessions = sessions(engine, _before_commit)
         app.state.answers = Answers()
-        with app.state.sessions.begin() as session:
-            forget_old(session)
-            catch_up(session)  # where a stop came between coupons and what they say
+        _tidy(app.state.sessions)
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.freeze()
         gc.enable()
