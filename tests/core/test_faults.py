@@ -8,8 +8,10 @@ import pytest
 from anvilsong.core.bead import Case, Readings, Tried, find_sign, likely_causes, signs
 from anvilsong.core.bead.evidence import SO, WORDS, figure_said, figures_for
 from anvilsong.core.bead.faults import TABLE_WEIGHS
+from anvilsong.core.checks import newly_broken, outcome
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
+from anvilsong.core.metal.preheat import preheat_limit
 from anvilsong.core.plan import make_plan
 from anvilsong.core.registry import BY_KEY, with_value
 from anvilsong.core.settings import Mix, Pulse
@@ -188,6 +190,19 @@ def wanted_change(change, settings, machine):
     return kept_by(machine, change.setting, new)
 
 
+def breaks(of, key, value):
+    """Whether a stop or a caution stands after a change that did not stand before, by the list of warnings alone."""
+
+    def standing(settings):
+        found = outcome(of.job, settings, of.machine, c=of.c).warnings
+        return {(each.code, each.level) for each in found if each.level != "note"}
+
+    after = with_value(of.settings, key, value, of.job.control)
+    if key == "shape_en":
+        after = with_value(after, "shape_ep", value)
+    return bool(standing(after) - standing(of.settings))
+
+
 @pytest.mark.parametrize("share", [0.16, 0.3, 0.47])
 @pytest.mark.parametrize("machine", MACHINES, ids=lambda machine: machine.name)
 def test_every_change_of_the_table_is_what_it_says(machine, share):
@@ -210,7 +225,7 @@ def test_every_change_of_the_table_is_what_it_says(machine, share):
                 new = wanted_change(change, of.settings, machine)
                 slope = control == "pedal" and key in ("up_slope_s", "down_slope_s")
                 amps = new if key in ("amps_set", "amps_run") else planned.amps_set
-                if slope or new == was or amps > machine.most_a:
+                if slope or new == was or amps > machine.most_a or breaks(of, key, new):
                     assert found.change is None, (sign.key, found.key)
                     continue
                 offered += 1
@@ -314,3 +329,35 @@ def test_figures_of_torch_heat_and_coupon():
     faster = figures_for(case(coupon={"hand": 1.2}))
     assert faster["bead_over_expected"] > 1  # as wide as planned though the hand went faster
     assert faster["long_run"] < plain["long_run"]  # what was run is judged, not what was planned
+
+
+@pytest.mark.parametrize(
+    ("alloy", "thickness"), [("5083", 10), ("5086", 8), ("A356", 12), ("6061", 10), ("1050A", 10)]
+)
+def test_no_tap_warms_a_metal_past_what_it_may_have(alloy, thickness):
+    """Whatever sign is tapped: the preheat that is proposed lies within the alloy's limit, and no stop is new."""
+    job = read_job({"a": {"alloy": alloy, "thickness": thickness}, "joint": "butt"})
+    settings = make_plan(job).settings
+    of = Case(job=job, settings=settings)
+    limit = preheat_limit(job.a.metal).limit_c
+    warmed = 0
+    for sign in signs():
+        for cause in likely_causes([sign.key], of):
+            if cause.change is None:
+                continue
+            preheat = cause.change.settings.preheat_c
+            assert preheat is None or preheat <= limit, (sign.key, cause.key)
+            assert not newly_broken(job, settings, cause.change.settings), (sign.key, cause.key)
+            warmed += preheat is not None
+    assert warmed > 0 or limit < 100
+
+
+def test_the_gate_knows_what_is_new_and_what_is_worse():
+    """What stood before is no news; a caution that becomes a stop is; notes are none."""
+    job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
+    settings = make_plan(job).settings
+    hot, sagging = (settings.model_copy(update={"amps_run": amps, "amps_set": amps}) for amps in (152, 175))
+    assert newly_broken(job, settings, settings) == []
+    assert "melt_through_near" in {each.code for each in newly_broken(job, settings, hot)}
+    assert newly_broken(job, hot, hot.model_copy(update={"amps_run": 153})) == []
+    assert next(iter(newly_broken(job, hot, sagging))).code == "melt_through"

@@ -13,8 +13,11 @@ from anvilsong.core.checks.metal import metal_warnings
 from anvilsong.core.checks.pool import pool_warnings
 from anvilsong.core.checks.pulse import pulse_and_mix_warnings
 from anvilsong.core.checks.tungsten import tungsten_warnings
+from anvilsong.core.checks.warmth import warmth_warnings
 from anvilsong.core.job import read_job
 from anvilsong.core.machine import Machine
+from anvilsong.core.metal.alloys import find_alloy
+from anvilsong.core.metal.preheat import preheat_limit
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.settings import Mix, Pulse
@@ -312,14 +315,27 @@ def test_thickness_and_surface():
     assert over_and_under(6.4, lambda mm: thick(mm, edge_prep="square"), "bevel")
     assert "bevel" not in thick(8, edge_prep="square", penetration="partial")
     assert "bevel" not in thick(8, edge_prep="square", joint="tee")
-    assert over_and_under(6.0, lambda mm: thick(mm, joint="tee"), "preheat_advised")
-    assert over_and_under(
-        60.0, lambda c: thick(8, joint="tee", part_temperature_c=c), "preheat_advised", above=False
-    )
-    assert "preheat_advised" not in of(
-        a={"alloy": "A356", "thickness": 8}, joint="tee"
-    )  # has a step of its own
     assert of(surface="stored")["surface"] == "watch"
+
+
+def test_how_warm_a_part_is_made():
+    settings = Bench().settings
+
+    def warm(mm=8, preheat=None, alloy="6061", **more):
+        given = {"a": {"alloy": alloy, "thickness": mm}, "joint": "tee"} | more
+        set_to = settings.model_copy(update={"preheat_c": preheat})
+        return codes(warmth_warnings(situation(read_job(given)), set_to))
+
+    assert over_and_under(6.0, warm, "preheat_advised")
+    assert over_and_under(60.0, lambda c: warm(part_temperature_c=c), "preheat_advised", above=False)
+    assert "preheat_advised" not in warm(preheat=80.0)
+    assert "preheat_advised" not in warm(alloy="A356")  # has a step of its own
+    for alloy in ("5083", "6061", "1050A", "A356"):
+        limit = preheat_limit(find_alloy(alloy)).limit_c
+        assert over_and_under(limit, lambda c, alloy=alloy: warm(preheat=c, alloy=alloy), "preheat_over")
+    assert warm(preheat=300.0)["preheat_over"] == "stop"
+    # The stricter side counts.
+    assert "preheat_over" in warm(preheat=80.0, alloy="1050A", b={"alloy": "5083", "thickness": 8})
 
 
 def test_what_gets_no_settings_at_all():

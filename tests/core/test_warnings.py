@@ -98,12 +98,17 @@ CASES = [
     ("filler_short", "watch", {"kit": Kit(fillers=["5356"])}, {"kit": Kit(fillers=["4043", "5356"])}),
     ("bevel", "watch", {"thickness": 8, "edge_prep": "square"}, {"thickness": 8}),
     ("preheat_advised", "note", {"thickness": 8}, {"thickness": 5}),
+    ("preheat_advised", "note", {"thickness": 8}, {"thickness": 8, "put": {"preheat_c": 80}}),
+    ("preheat_over", "stop", {"thickness": 10, "alloy": "5083", "put": {"preheat_c": 61}}, {"thickness": 10, "alloy": "5083", "put": {"preheat_c": 60}}),
+    ("preheat_over", "stop", {"thickness": 10, "alloy": "A356", "put": {"preheat_c": 250}}, {"thickness": 10, "alloy": "A356", "put": {"preheat_c": 120}}),
     ("surface", "watch", {"surface": "stored"}, {"surface": "brushed"}),
 ]  # fmt: skip
 
 
 @pytest.mark.parametrize(
-    ("code", "level", "fires", "not_here"), CASES, ids=[f"{c}-{lv}" for c, lv, *_ in CASES]
+    ("code", "level", "fires", "not_here"),
+    CASES,
+    ids=[f"{c}-{lv}-{n}" for n, (c, lv, *_) in enumerate(CASES)],
 )
 def test_fires_for_its_case_and_not_for_its_neighbour(code, level, fires, not_here):
     assert (code, level) in case(**fires)

@@ -9,7 +9,6 @@ from contextlib import asynccontextmanager
 from threading import Timer
 
 from fastapi import FastAPI
-from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from anvilsong import __version__
@@ -122,7 +121,7 @@ def _tidy(make: Sessions) -> None:
         with make.begin() as session:
             forget_old(session)
             catch_up(session)
-    except DBAPIError as error:
+    except Exception as error:  # damaged, busy or full: the pages say so, each where it matters
         log.warning("The book could not be tidied at the start: %s", error)
 
 

@@ -17,6 +17,7 @@ from pydantic import Field
 from anvilsong.core.bead.change_words import change_on_panel, effects_of
 from anvilsong.core.bead.evidence import Case, FigureKey, figure_said, figures_for
 from anvilsong.core.bead.next import NextChange
+from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine import within_machine
@@ -198,6 +199,8 @@ def _changed(cause: Cause, case: Case) -> NextChange | None:
     over = max(after.amps_set, after.amps_run) > machine.most_a + 1e-9
     if over or get_value(after, key) == get_value(settings, key):
         return None
+    if newly_broken(job, settings, after, machine, c=case.c):
+        return None  # what mends one thing must not break another
     was, now = consequences(job, settings, machine, case.c), consequences(job, after, machine, case.c)
     old, new = (_said(get_value(each, key), key) for each in (settings, after))
     return NextChange(

@@ -1,6 +1,7 @@
 """Limits: what is refused, what is broken or near, and how much of each limit is used."""
 
 from anvilsong.core.checks.border import ABOUT_MM
+from anvilsong.core.checks.gate import newly_broken
 from anvilsong.core.checks.limits import refusals, worst_first
 from anvilsong.core.checks.outcomes import Outcome, outcome
 from anvilsong.core.checks.pool import CHILLS_SHARE, COLD_SHARE, MELT_AMBER
@@ -11,6 +12,7 @@ __all__ = [
     "COLD_SHARE",
     "MELT_AMBER",
     "Outcome",
+    "newly_broken",
     "outcome",
     "refusals",
     "worst_first",

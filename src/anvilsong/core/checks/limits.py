@@ -10,6 +10,7 @@ from anvilsong.core.checks.metal import metal_warnings
 from anvilsong.core.checks.pool import pool_warnings
 from anvilsong.core.checks.pulse import pulse_and_mix_warnings
 from anvilsong.core.checks.tungsten import tungsten_warnings
+from anvilsong.core.checks.warmth import warmth_warnings
 from anvilsong.core.machine import Machine
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.model import Consequences, LimitWarning, Situation
@@ -60,6 +61,7 @@ def warnings_for(
         *machine_warnings(at, settings, seen, machine),
         *pulse_and_mix_warnings(at, settings, machine),
         *metal_warnings(at),
+        *warmth_warnings(at, settings),
     ]
     return worst_first(found)
 

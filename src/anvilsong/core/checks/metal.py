@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from anvilsong.core import say
 from anvilsong.core.joint import ROOT_FACE_MM
 from anvilsong.core.metal.chemistry import watch_over
-from anvilsong.core.metal.preheat import THICK_MM, WARM_ENOUGH_C
 from anvilsong.core.model import LimitWarning, Situation
 from anvilsong.core.quantities import percent
 
@@ -74,7 +73,6 @@ def _weld_metal(at: Situation) -> Iterator[LimitWarning]:
 
 def _thickness(at: Situation) -> Iterator[LimitWarning]:
     job = at.job
-    thick = max(job.a.thickness_mm, job.b.thickness_mm)
     if (
         at.weld.takes_bevel
         and at.job.bevel is None
@@ -87,14 +85,5 @@ def _thickness(at: Situation) -> Iterator[LimitWarning]:
             message=(
                 f"Over {say.about_mm(MOST_SQUARE_MM)} a square edge does not melt through from one "
                 f"side: bevel 60 to 90°, root face {say.size(ROOT_FACE_MM)}, or weld from both sides."
-            ),
-        )
-    if thick > THICK_MM and job.part_temperature_c < WARM_ENOUGH_C and not at.is_casting:
-        yield LimitWarning(
-            code="preheat_advised",
-            level="note",
-            setting="preheat_c",
-            message=(
-                f"Over {say.about_mm(THICK_MM)}: preheat within the alloy's limit, or have amps to spare."
             ),
         )
