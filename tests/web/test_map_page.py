@@ -6,6 +6,7 @@ import re
 import pytest
 
 from anvilsong.core.board import AXES
+from anvilsong.core.machine import arc_energy_kj_mm
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
 from anvilsong.store.reading import readable
@@ -160,6 +161,34 @@ def test_duty_supply_and_records(client, job, job_id):
         assert refused.status_code == 422
         assert f'value="{volts}"' in refused.text
     assert client.get(f"/jobs/{job_id('Rudder')}/power").status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("settings", "share"),
+    [
+        ({"shape_en": "sine", "shape_ep": "sine", "ep_share": 0.5, "ep_trim": 0.0}, 0.5**0.5),
+        ({"pulse": {"rate_hz": 2, "peak_share": 0.36, "base_share": 0.0}, "ep_trim": 0.0}, 0.6),
+        ({"ep_trim": 0.0}, 1.0),
+    ],
+)
+def test_supply_and_records_count_the_rms_and_not_the_peak(client, make_session, job, settings, share):
+    """A balanced sine's rms is its peak over √2, a pulse's the root of its share; a square wave's is its peak."""
+    with make_session.begin() as session:
+        row = book.get_job(session, job)
+        view = book.read_plan(book.find_plan(session, job))
+        square = view.plan.settings.model_dump(mode="json", by_alias=True) | {
+            "shape_en": "square",
+            "shape_ep": "square",
+        }
+        made = Settings.model_validate(square | {"pulse": None} | settings)
+        book.add_plan(session, row, view.plan.job, "tuned", "Tuned: wave", made)
+        peak, travel = made.amps_run, made.travel_mm_s
+    page = " ".join(client.get(f"/jobs/{job}/power").text.split())
+    rms = peak * share
+    assert f"<b>{rms:.0f} A rms</b> under the foot" in page
+    energy = arc_energy_kj_mm(rms, travel)
+    assert f"{energy:.2f} kJ/mm (U·I/v)" in page
+    assert f"{0.6 * energy:.2f} kJ/mm (0.6 of it" in page
 
 
 def test_every_edge_says_what_makes_it(client, job_id):

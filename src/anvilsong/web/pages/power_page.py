@@ -8,6 +8,7 @@ from fastapi.responses import HTMLResponse
 from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import arc_energy_kj_mm, duty_use, heat_input_kj_mm, load_voltage_v, supply_use
+from anvilsong.core.model import Consequences, consequences
 from anvilsong.core.quantities import parse, percent
 from anvilsong.web.frame import render, units
 from anvilsong.web.job_view import JobView, job_view
@@ -59,14 +60,18 @@ def _number(text: str, name: str, most: float) -> float:
     return value
 
 
+def _seen(view: JobView) -> Consequences:
+    """What the settings do; a plan that is not refused always knows."""
+    seen = view.plan.consequences
+    return seen if seen is not None else consequences(view.job, view.settings, view.machine, view.c)
+
+
 def _amps(view: JobView) -> list[tuple[str, float]]:
-    s = view.settings
-    one = [("set", s.amps_set)]
-    return (
-        [("under the foot", s.amps_run), ("pressed all the way", s.amps_set)]
-        if view.job.control == "pedal"
-        else one
-    )
+    """The rms of the whole wave, pulse and mix included: what a supply has to give, and what records mean."""
+    seen = _seen(view)
+    if view.job.control != "pedal":
+        return [("set", seen.rms_set_a)]
+    return [("under the foot", seen.rms_a), ("pressed all the way", seen.rms_set_a)]
 
 
 def _duty(view: JobView) -> list[tuple[str, str]]:
@@ -92,12 +97,13 @@ def _duty(view: JobView) -> list[tuple[str, str]]:
 
 def _records(view: JobView) -> list[tuple[str, str]]:
     """Arc energy and heat input, both by name, since codes differ."""
-    s = view.settings
-    energy, heat = (way(s.amps_run, s.travel_mm_s) for way in (arc_energy_kj_mm, heat_input_kj_mm))
+    amps, travel = _seen(view).rms_a, view.settings.travel_mm_s
+    energy, heat = (way(amps, travel) for way in (arc_energy_kj_mm, heat_input_kj_mm))
     return [
+        ("Current", f"{amps:.0f} A rms, over the whole wave"),
         (
             "Arc voltage",
-            f"{load_voltage_v(s.amps_run):.1f} V, the conventional load (10 + 0.04·I); measure it",
+            f"{load_voltage_v(amps):.1f} V, the conventional load (10 + 0.04·I); measure it",
         ),
         ("Arc energy", f"{say.per_mm(energy, 'kJ', 2)} (U·I/v)"),
         ("Heat input", f"{say.per_mm(heat, 'kJ', 2)} (0.6 of it, for TIG)"),
