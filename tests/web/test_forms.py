@@ -13,7 +13,6 @@ from anvilsong.web.job_form import form_from_job, job_from_form
 from anvilsong.web.kit_form import form_of_kit, kit_from_form, rows_of
 from anvilsong.web.machine_form import form_from_machine, machine_from_form
 from anvilsong.web.machine_guide import machine_of
-from anvilsong.web.pages.swap_page import pasted
 
 
 @pytest.mark.parametrize("machine", MACHINES, ids=lambda m: m.name)
@@ -290,14 +289,3 @@ def test_a_bare_decimal_means_the_switch():
     assert job_from_form(form | {"a_thickness": "3"}, "mm").a.thickness_mm == 3
     one_sided = job_from_form(form | {"a_thickness": "3 mm", "b_thickness": "6 mm"}, "mm")
     assert (one_sided.b.alloy, one_sided.b.thickness_mm) == ("6061", 6)
-
-
-def test_pasted_settings_are_found_by_the_panels_words():
-    curlew = MACHINES[0]
-    assert pasted("weld amps: 140, Cleaning = 28; ac wave soft", curlew) == {
-        "amps_set": "140",
-        "ep_share": "28",
-        "shape_en": "Soft",
-    }
-    with pytest.raises(BadInput, match="name the controls as Curlew 220 does: Weld amps, Cleaning"):
-        pasted("about one forty, I think", curlew)

@@ -2,6 +2,7 @@
 
 from anvilsong.core.machine.fit import Fit, Need, machine_fit, ranked
 from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
+from anvilsong.core.machine.message import Message, read_message
 from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
 from anvilsong.core.machine.panel_reading import on_panel, read_panel, within_machine
@@ -28,6 +29,7 @@ __all__ = [
     "Knob",
     "KnobPoint",
     "Machine",
+    "Message",
     "Need",
     "Panel",
     "PanelLine",
@@ -41,6 +43,7 @@ __all__ = [
     "machine_fit",
     "on_panel",
     "ranked",
+    "read_message",
     "read_panel",
     "show_on_panel",
     "supply_use",

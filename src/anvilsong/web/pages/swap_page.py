@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from contextlib import suppress
 from typing import Any
 
@@ -13,7 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.pedal import pedal_used
 from anvilsong.core.job import Control, Job
-from anvilsong.core.machine import Machine, show_on_panel
+from anvilsong.core.machine import Machine, Message, read_message, show_on_panel
 from anvilsong.core.plan import make_plan
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
@@ -46,34 +45,18 @@ def _base(session: Session, job: int | None) -> tuple[Settings, Control | None, 
     return plan.settings, None, ""
 
 
-def pasted(text: str, theirs: Machine) -> dict[str, str]:
-    """Settings out of a message: each label of their panel and the figure or word that follows it.
+def _pasted(text: str, theirs: Machine) -> Message:
+    """Settings out of a message, in the words of their panel.
 
     Raises
     ------
-    BadInput : when no label of the panel stands in the text
+    BadInput : when no label of the panel stands in the text with a figure
     """
-    found = {}
-    for control in theirs.controls:
-        words = "|".join(map(re.escape, control.scale.names)) or "off"
-        after = re.search(
-            rf"{re.escape(control.label)}\b[^\n;]{{0,12}}?([+−-]?\d[\d:.,]*|\b(?:{words})\b)",
-            text,
-            re.IGNORECASE,
-        )
-        if after:
-            word = next((name for name in control.scale.names if name.lower() == after[1].lower()), after[1])
-            found[control.setting] = word.rstrip(".,")
-    if not found:
-        raise BadInput.one(
-            "paste",
-            text,
-            (
-                f"name the controls as {theirs.name} does: "
-                f"{', '.join(control.label for control in theirs.controls)}"
-            ),
-        )
-    return found
+    message = read_message(text, theirs)
+    if not message.found:
+        labels = ", ".join(control.label for control in theirs.controls)
+        raise BadInput.one("paste", text, f"name the controls as {theirs.name} does: {labels}")
+    return message
 
 
 @router.get("/swap", response_class=HTMLResponse)
@@ -97,9 +80,13 @@ def show_swap(request: Request) -> HTMLResponse:
             for control in theirs.controls
         }
         result, trouble, context = None, None, {}
+        message: Message | None = None
         try:
             if query.get("paste", "").strip():
-                typed |= pasted(query["paste"], theirs)
+                message = _pasted(query["paste"], theirs)
+                # A figure that is not said is left empty; a list shows one of its words all the same.
+                unsaid = {c.setting: typed[c.setting] if c.scale.names else "" for c in theirs.controls}
+                typed = unsaid | message.found
             result = swap(
                 panel_values(typed, theirs),
                 theirs,
@@ -122,6 +109,7 @@ def show_swap(request: Request) -> HTMLResponse:
             typed=typed,
             paste=query.get("paste", ""),
             result=result,
+            message=message,
             foot=_foot_words(result.mine) if result and control == "pedal" else "",
             trouble=trouble,
             here="shop",
