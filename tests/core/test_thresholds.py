@@ -304,12 +304,11 @@ def test_pulse_and_mix(bench):
 
 
 def test_thickness_and_surface():
+    settings = Bench().settings
+
     def of(**job):
-        return codes(
-            metal_warnings(
-                situation(read_job({"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"} | job))
-            )
-        )
+        given = {"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"} | job
+        return codes(metal_warnings(situation(read_job(given)), settings))
 
     thick = lambda mm, **more: of(a={"alloy": "5083", "thickness": mm}, **more)  # noqa: E731
     assert over_and_under(6.4, lambda mm: thick(mm, edge_prep="square"), "bevel")

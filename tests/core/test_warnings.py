@@ -38,6 +38,7 @@ def case(
         chosen = plan.settings
         for key, value in (put or {}).items():
             chosen = with_value(chosen, key, value, plan.job.control)
+        chosen = chosen.model_copy(update=dict.fromkeys(off or ()))
         plan = with_settings(plan, chosen, machine)
     return {(warning.code, warning.level) for warning in plan.warnings}
 
@@ -94,6 +95,12 @@ CASES = [
     ("unknown_alloy", "watch", {"alloy": "unknown sheet"}, {"alloy": "6061"}),
     ("softened_zone", "watch", {"purposes": ["strength"]}, {"alloy": "5083", "purposes": ["strength"]}),
     ("crack_range", "watch", {"filler_wanted": "none", "joint": "edge", "alloy": "1050A", "b": ("5052", 3.2)}, {}),
+    ("rod_refused", "stop", {"alloy": "5083", "put": {"filler_class": "4043"}}, {"alloy": "5083", "put": {"filler_class": "5183"}}),
+    ("rod_refused", "stop", {"put": {"filler_class": "1100"}}, {"put": {"filler_class": "5356"}}),
+    ("rod_refused", "stop", {"alloy": "7005", "put": {"filler_class": "4043"}}, {"alloy": "7005", "put": {"filler_class": "5356"}}),
+    ("rod_refused", "stop", {"alloy": "A356", "put": {"filler_class": "5356"}}, {"alloy": "A356", "put": {"filler_class": "4047"}}),
+    ("rod_refused", "stop", {"purposes": ["warm_service"], "put": {"filler_class": "5356"}}, {"purposes": ["warm_service"], "put": {"filler_class": "4043"}}),
+    ("no_rod", "stop", {"off": ("filler",)}, {"alloy": "5083", "off": ("filler",)}),
     ("filler_watch", "watch", {"alloy": "5083", "b": ("A356", 3.2)}, {"alloy": "6061", "b": ("A356", 3.2)}),
     ("filler_short", "watch", {"kit": Kit(fillers=["5356"])}, {"kit": Kit(fillers=["4043", "5356"])}),
     ("bevel", "watch", {"thickness": 8, "edge_prep": "square"}, {"thickness": 8}),

@@ -60,7 +60,7 @@ def warnings_for(
         *gas_warnings(at.job, settings, seen),
         *machine_warnings(at, settings, seen, machine),
         *pulse_and_mix_warnings(at, settings, machine),
-        *metal_warnings(at),
+        *metal_warnings(at, settings),
         *warmth_warnings(at, settings),
     ]
     return worst_first(found)

@@ -7,16 +7,19 @@ from collections.abc import Iterator
 from anvilsong.core import say
 from anvilsong.core.joint import ROOT_FACE_MM
 from anvilsong.core.metal.chemistry import watch_over
+from anvilsong.core.metal.fillers import pair_rules
 from anvilsong.core.model import LimitWarning, Situation
 from anvilsong.core.quantities import percent
+from anvilsong.core.settings import Settings
 
 MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
 
 
-def metal_warnings(at: Situation) -> Iterator[LimitWarning]:
-    """By alloy, filler and its crack range, thickness in mm, and surface."""
+def metal_warnings(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
+    """By alloy, the rod that is set and its crack range, thickness in mm, and surface."""
     yield from _sides(at)
-    yield from _weld_metal(at)
+    yield from _rod(at, settings)
+    yield from _weld_metal(at, settings)
     yield from _thickness(at)
     if at.surface.key == "stored":
         yield LimitWarning(code="surface", level="watch", message=at.surface.note)
@@ -47,8 +50,29 @@ def _sides(at: Situation) -> Iterator[LimitWarning]:
             )
 
 
-def _weld_metal(at: Situation) -> Iterator[LimitWarning]:
-    best = at.filler.best
+def _rod(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
+    """The hard rules, asked of the rod that is set and not of the one that was planned."""
+    if settings.filler is None:
+        for refusal in pair_rules(at.job.a.metal, at.job.b.metal, (), "none"):
+            if refusal.filler == "none":
+                yield LimitWarning(
+                    code="no_rod", level="stop", setting="filler_class", message=f"{refusal.reason}."
+                )
+        return
+    for refusal in at.filler.refused:
+        if refusal.filler == settings.filler.class_:
+            yield LimitWarning(
+                code="rod_refused",
+                level="stop",
+                setting="filler_class",
+                message=f"{settings.filler.class_} is set: {refusal.reason}.",
+                numbers={"rule": refusal.rule},
+            )
+
+
+def _weld_metal(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
+    set_to = settings.filler.class_ if settings.filler else None
+    best = next((row for row in at.filler.ranked if row.filler == set_to), at.filler.best)
     if best and best.sensitivity > watch_over():
         safe = best.largest_safe_dilution
         how = (
