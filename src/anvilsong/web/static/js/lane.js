@@ -167,6 +167,7 @@ export class Lane {
     const answer = await askJson("/api/read", { setting: this.key, typed: text, low: this.low, high: this.high, whose: this.owner }, () => this.typed());
     if (answer === null || this.field.value.trim() !== text) return; // unreachable, or typed on meanwhile
     const said = await answer.json();
+    if (this.field.value.trim() !== text) return; // typed on while the answer was read
     if (answer.ok) this.set(said.value, false);
     else this.say(said.problems?.length ? `${said.problems[0].given} cannot be used; ${said.problems[0].allowed}.` : said.detail);
   }

@@ -67,6 +67,7 @@ function settings() {
   return found;
 }
 
+// One question is under way at a time, until its answer is read to the end: an older answer never comes after a newer one.
 let busy = false;
 let again = false;
 
@@ -79,9 +80,9 @@ async function follow() {
   const body = { job: state.job, settings: settings(), coefficients: state.coefficients, show: ["margins", "section", "panel", "panel_drawing"] };
   const options = { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
   const answer = await ask("/api/consequences", options, follow);
+  const seen = answer?.ok ? await answer.json().catch(() => null) : null;
   busy = false;
-  if (answer?.ok) {
-    const seen = await answer.json();
+  if (seen) {
     document.getElementById("section").innerHTML = seen.section;
     showMargins(seen.margins);
     showWarnings(seen.warnings);

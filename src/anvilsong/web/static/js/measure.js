@@ -222,6 +222,7 @@ async function measure(withEdges) {
   const answer = await askJson(`/api/photographs/${root.dataset.photograph}/measure`, body, () => measure(withEdges));
   if (!answer || number !== asked) return;
   const told = await answer.json();
+  if (number !== asked) return; // another was asked while this one was read
   root.classList.remove("busy");
   if (!answer.ok) {
     say(told.detail ?? "This cannot be measured.");

@@ -23,6 +23,7 @@ function redraw() {
     const answer = await ask("/api/parts/draw", { method: "POST", body: new FormData(form) }, redraw);
     if (!answer?.ok || mine !== asked) return;
     const { drawing, problems } = await answer.json();
+    if (mine !== asked) return; // another was asked while this one was read
     if (drawing) holder.innerHTML = drawing;
     hang();
     for (const input of form.querySelectorAll("[aria-invalid]")) input.removeAttribute("aria-invalid");
