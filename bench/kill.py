@@ -144,7 +144,7 @@ def under_load(folder: Path, chance: random.Random) -> tuple[int, int, int, int]
     data, stored, failed = folder / "load.sqlite", list[tuple[str, str]](), 0
     writers: list[Writer] = [jobs_and_coupons, jobs_and_coupons, photographs, parts]
     for kill in range(UNDER_LOAD):
-        failed += not killed_among(data, writers, chance, stored, f"k{kill}", 3.0)
+        failed += not killed_among(data, writers, chance, stored, f"k{kill}", 6.0)
     open_database(data).dispose()
     of_each = Counter(kind for kind, _ in stored)
     print("  of them " + ", ".join(f"{count} {kind}s" for kind, count in of_each.items()))
