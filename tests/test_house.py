@@ -25,6 +25,8 @@ MANY_PARAMETERS = {
     "_torch": "everything that hangs on a torch",
     "_labels": "everything that is labelled",
     "_digits": "a control as its owner describes it",
+    "newly_broken": "what an outcome hangs on, before a change and after",
+    "prepare": "everything that a prep sheet hangs on",
 }
 
 MODULES = [path for path in sorted(SOURCE.rglob("*.py")) if "migrations" not in path.parts]

@@ -5,9 +5,9 @@ import math
 import pytest
 
 from anvilsong.core.job import read_job
-from anvilsong.core.model import situation
+from anvilsong.core.model import needs_bridging, situation
 from anvilsong.core.plan import make_plan
-from anvilsong.core.prep.gap import bridge_gap, needs_bridging
+from anvilsong.core.prep.gap import bridge_gap
 
 
 def gapped(t, gap, length, joint="butt", **more):

@@ -5,7 +5,8 @@ import pytest
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import alloys, find_alloy
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
-from anvilsong.core.metal.fillers import choose_filler, fillers, find_filler, rod_diameter_mm
+from anvilsong.core.metal.fillers import choose_filler, fillers, find_filler
+from anvilsong.core.metal.rods import rod_diameter_mm
 
 
 def test_either_name_finds_the_alloy():

@@ -13,12 +13,13 @@ from anvilsong.core.metal.alloys import alloys, find_alloy
 from anvilsong.core.metal.chemistry import mix
 from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.metal.preheat import burner_minutes, heat_kj, preheat_limit
+from anvilsong.core.metal.rods import rod_for_pass_mm
 from anvilsong.core.model.effects import consequences
 from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.pass_list import passes
-from anvilsong.core.prep.rod import rod_length_mm, rod_use
+from anvilsong.core.prep.rod import rod_length_mm, rod_use, rods_by_size
 from anvilsong.core.prep.short import ways_to_reach
 from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.prep.whole import prepare
@@ -81,7 +82,7 @@ def test_filler_grows_with_leg_gap_and_thickness(t, gap, joint, leg, more):
     def mass(**given):
         at = situated(given.pop("t", t), joint, **given)
         plan = make_plan(at.job, WIDE)
-        return rod_use(at, plan.settings, plan.consequences, C)
+        return rod_use(at, plan.settings, plan.consequences, C, plan.passes)
 
     small, big = mass(leg_mm=leg), mass(leg_mm=leg + more)
     assert big.volume_mm3 > small.volume_mm3
@@ -92,7 +93,9 @@ def test_filler_grows_with_leg_gap_and_thickness(t, gap, joint, leg, more):
         assert thick > thin
     filler = find_filler("4043")
     assert small.mass_g == pytest.approx(small.section_mm2 * 300 * filler.density_g_cm3 / 1000)
-    assert small.rods == math.ceil(small.rod_length_mm / 1000)
+    assert all(each.rods == math.ceil(each.length_mm / 1000) for each in small.take)
+    melted = sum(each.length_mm * math.pi / 4 * each.diameter_mm**2 for each in small.take)
+    assert melted * 0.9 == pytest.approx(small.volume_mm3, rel=0.02)
 
 
 def test_rod_by_hand():
@@ -100,8 +103,9 @@ def test_rod_by_hand():
     assert rod_length_mm(8, 500, 2.4) == pytest.approx(982.5, rel=1e-3)
     at = situated(4, "tee", weld_length_mm=500)
     plan = make_plan(at.job, WIDE)
-    use = rod_use(at, plan.settings, plan.consequences, C)
-    assert (use.rods, use.mass_g) == (1, pytest.approx(10.76))
+    use = rod_use(at, plan.settings, plan.consequences, C, plan.passes)
+    assert [(each.diameter_mm, each.rods) for each in use.take] == [(2.4, 1)]
+    assert use.mass_g == pytest.approx(10.76)
     assert use.feed_mm_s == pytest.approx(8 * plan.settings.travel_mm_s / 4.524, rel=1e-3)
     assert use.most_feed_mm_s == pytest.approx(0.15 * plan.consequences.work_heat_w / 2.85 / 4.524, rel=1e-3)
     assert use.dab_mm * use.dabs_per_s == pytest.approx(use.feed_mm_s)
@@ -175,6 +179,55 @@ def test_multipass_amps_are_set_for_the_hottest():
     assert plan.settings.amps_set >= max(p.amps_run for p in run) - 0.5
     assert all(p.amps_window[0] < p.amps_run < p.amps_window[1] for p in run)
     assert all(p.section_mm2 <= 18 + 1e-6 for p in run)
+
+
+def test_a_machine_too_small_for_the_usual_passes_lays_more_and_smaller_ones():
+    """10 mm on a 220 A machine: the cap wants 376 A; seven beads do it, and where none does it is a stop."""
+    small = MACHINES[0]
+    plan = make_plan(situated(10, "butt").job_as_asked, small)
+    usual = make_plan(situated(10, "butt").job_as_asked, WIDE)
+    assert max(p.amps_run for p in usual.passes) > 1.5 * small.most_a
+    assert len(plan.passes) > len(usual.passes)
+    assert max(p.amps_run for p in plan.passes) <= small.most_a
+    assert sum(p.section_mm2 for p in plan.passes) == pytest.approx(sum(p.section_mm2 for p in usual.passes))
+    said = {warning.code: warning for warning in plan.warnings}
+    assert said["pass_small"].level == "watch"
+    assert said["pass_small"].numbers["usual_a"] == pytest.approx(
+        max(p.amps_run for p in usual.passes), rel=0.05
+    )
+    assert "pass_torch" in said
+    assert not {"pass_small", "pass_short", "pass_torch"} & {warning.code for warning in usual.warnings}
+    # As big as they can be: another machine lays fewer.
+    assert len(make_plan(situated(10, "butt").job_as_asked, MACHINES[1]).passes) < len(plan.passes)
+    weak = small.model_copy(update={"most_a": 190.0})
+    none = {w.code: w.level for w in make_plan(situated(12, "butt").job_as_asked, weak).warnings}
+    assert none["pass_short"] == "stop"
+    short = prepare(
+        situated(12, "butt"),
+        make_plan(situated(12, "butt").job_as_asked, weak).settings,
+        plan.consequences,
+        weak,
+    ).short
+    assert short is not None
+    assert "preheat" in {way.key for way in short.ways}
+
+
+def test_each_pass_has_a_rod_it_can_take():
+    """A root of 7.9 mm² takes no 4.0 mm rod (12.6 mm²), and the fills over it are bought apart."""
+    at = situated(10, "butt")
+    plan = make_plan(at.job_as_asked, WIDE)
+    root = plan.passes[0]
+    assert plan.settings.filler.diameter_mm == root.rod_mm == 2.4
+    for each in plan.passes:
+        assert math.pi / 4 * each.rod_mm**2 <= each.section_mm2
+        assert each.rod_mm <= each.pool_width_mm
+    taken = rods_by_size(plan.passes, 300)
+    assert [each.diameter_mm for each in taken] == [2.4, 4.0]
+    assert taken[0].length_mm == pytest.approx(rod_length_mm(root.section_mm2, 300, 2.4))
+    assert [rod_for_pass_mm(a, 6, 4.0, (1.6, 2.4, 3.2, 4.0)) for a in (1, 4.5, 4.6, 8.1, 12.5, 12.6)] == [
+        1.6, 1.6, 2.4, 3.2, 3.2, 4.0,
+    ]  # fmt: skip
+    assert rod_for_pass_mm(18, 3.0, 4.0, (1.6, 2.4, 3.2, 4.0)) == 2.4
 
 
 def test_preheat_limits_and_heat():

@@ -258,9 +258,17 @@ def test_what_a_crater_asks_for():
     said = {
         crater: " ".join(seen_flaws(at, seen_as(crater=crater))) for crater in ("filled", "hollow", "cracked")
     }
-    assert "hollow: feed rod into it" in said["hollow"]
-    assert "cracked: end with the pedal off slowly" in said["cracked"]
+    assert "hollow: come off the pedal slowly, and feed rod" in said["hollow"]
+    assert "cracked: come off the pedal slowly" in said["cracked"]
     assert "rater" not in said["filled"]
+    switched = situation(plan.job.model_copy(update={"control": "switch_2"}))
+    sloping, plain = (
+        " ".join(seen_flaws(switched, seen_as(crater="cracked"), machine))
+        for machine in (MACHINES[0], MACHINES[4])
+    )
+    assert "more down-slope" in sloping
+    assert "strike again" in plain
+    assert "slope" not in plain
 
 
 def test_a_wide_border_with_no_lever_left_is_the_hands():

@@ -8,13 +8,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anvilsong.core.bead import Case, Readings, likely_causes, next_rung, signs
+from anvilsong.core.bead.bead_models import Shot
+from anvilsong.core.bead.ladder import believed
+from anvilsong.core.bead.one_coupon import fit_one
+from anvilsong.core.bead.verdict import as_run
+from anvilsong.core.board import board, resolve
+from anvilsong.core.checks import newly_broken, outcome
 from anvilsong.core.job import read_job
+from anvilsong.core.machine import cannot_set
 from anvilsong.core.machine.model import IDEAL
 from anvilsong.core.model.effects import consequences
 from anvilsong.core.plan.planner import make_plan
-from anvilsong.core.registry import get_value, with_value
+from anvilsong.core.registry import SETTINGS, get_value, with_value
 from anvilsong.demo.machines import MACHINES
 
+BUTT = {"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}
 SIDES = st.builds(
     lambda alloy, t: {"alloy": alloy, "thickness": round(t, 2)},
     st.sampled_from(["1050A", "3003", "5052", "5083", "6061", "6082", "A356", "5754"]),
@@ -158,3 +167,105 @@ def test_forty_setups_of_working_welders_are_sound():
                 assert window[1] < 1.7 * window[0], setup["name"]
     assert len(setups) == 40
     assert len(outside) <= 4, outside
+
+
+OLD = next(machine for machine in MACHINES if not machine.sets("down_slope_s"))
+
+
+@pytest.mark.parametrize("control", ["pedal", "switch_2"])
+def test_what_a_machine_lacks_is_nowhere_and_the_hand_does_it(control):
+    """The old machine has no slopes, no start amps and no gas before: settings, lanes, reasons, sheet, faults."""
+    plan = make_plan(read_job(BUTT | {"control": control}), OLD)
+    made = plan.settings
+    assert (made.up_slope_s, made.down_slope_s) == (0, 0)
+    assert made.start_amps == made.finish_amps == (made.amps_set if control != "pedal" else OLD.least_a)
+    lacked = {"up_slope_s", "down_slope_s", "start_amps", "finish_amps", "pre_flow_s"}
+    assert not lacked & {lane.key for lane in board(plan, made, OLD)}
+    by_hand = next(step for step in plan.run_sheet if step.key == "by_hand").text
+    assert ("strike again on it two or three times" in by_hand) == (control != "pedal")
+    assert "no gas before the arc" in by_hand
+    assert "gas after" not in by_hand
+    of = Case(plan.job, made, OLD)
+    for sign in signs():
+        for cause in likely_causes([sign.key], of):
+            assert cause.change is None or cause.change.setting not in lacked
+    crater = likely_causes(["crater"], of)[0]
+    assert ("strike again" in crater.check) == (control != "pedal")
+    # A machine with all of it says nothing of the hand, and the ideal one has every control.
+    assert not [step for step in make_plan(read_job(BUTT), MACHINES[0]).run_sheet if step.key == "by_hand"]
+    assert all(IDEAL.sets(entry.key) for entry in SETTINGS)
+
+
+@settings(max_examples=60, deadline=None)
+@given(JOBS, st.sampled_from([IDEAL, *MACHINES]), st.data())
+def test_no_proposal_breaks_what_is_whole(job, machine, data):
+    """Fault finder, next rung and solving, from the plan with one setting moved: no stop, no caution, nothing that
+    the machine cannot be set to."""
+    plan = make_plan(read_job(job), machine)
+    if plan.settings is None:
+        return
+    key = data.draw(st.sampled_from(["amps_run", "amps_set", "ep_share", "frequency_hz", "travel_mm_s"]))
+    moved = round(get_value(plan.settings, key) * data.draw(st.floats(0.75, 1.3)), 2)
+    state = with_value(plan.settings, key, moved, plan.job.control)
+    if cannot_set(plan.settings, state, machine):
+        state = plan.settings
+    seen = outcome(plan.job, state, machine).consequences
+    border = seen.border_mm * data.draw(st.floats(0.4, 1.8))
+    readings = Readings(
+        bead_width_mm=max(1.0, seen.pool_width_mm * data.draw(st.floats(0.8, 1.25))),
+        border_left_mm=border,
+        border_right_mm=border,
+        length_mm=100,
+        seconds=100 / state.travel_mm_s,
+    )
+    of = Case(plan.job, state, machine, None, readings)
+    sign = data.draw(st.sampled_from([sign.key for sign in signs()]))
+    made = [(cause.change.settings, None) for cause in likely_causes([sign], of) if cause.change]
+    solved = resolve(plan.job, state, {key}, machine)
+    made += [(solved.settings, None)]
+    assert solved.settings == state or not solved.kept_back
+    rung = next_rung([Shot(plan.job, state, readings)], machine)[1]
+    if rung.kind == "setting":
+        believing = believed([Shot(plan.job, state, readings)]).readings
+        made += [(rung.settings, fit_one(plan.job, as_run(state, believing), believing))]
+    for after, c in made:
+        assert newly_broken(plan.job, state, after, machine, c=c) == []
+        assert cannot_set(state, after, machine) == []
+
+
+def test_the_gate_lets_a_caution_stand_for_a_stop_and_nothing_else():
+    job = read_job(BUTT)
+    plan = make_plan(job, MACHINES[0])
+    hot = with_value(plan.settings, "amps_run", 165.0)
+    assert [w.code for w in outcome(job, hot, MACHINES[0]).warnings if w.level == "stop"] == ["melt_through"]
+    near = with_value(plan.settings, "amps_run", 142.0)
+    brought = [w.code for w in newly_broken(job, plan.settings, near, MACHINES[0])]
+    assert brought == ["melt_through_near"]
+    assert newly_broken(job, hot, near, MACHINES[0]) == []
+    past = with_value(plan.settings, "amps_set", 221.0)
+    assert "unsettable" in [w.code for w in newly_broken(job, plan.settings, past, MACHINES[0])]
+    lacking = plan.settings.model_copy(update={"ep_trim": -0.2})
+    assert cannot_set(plan.settings, lacking, MACHINES[0]) == ["ep_trim"]
+    assert cannot_set(lacking, plan.settings, MACHINES[0]) == []
+
+
+def test_nothing_else_is_said_only_where_nothing_else_moves():
+    """A share that the foot follows names the foot; amps of the positive half go along with the machine's."""
+    plan = make_plan(read_job(BUTT), MACHINES[0])
+    seen = plan.consequences
+    wide = Readings(
+        bead_width_mm=seen.pool_width_mm, border_left_mm=2.4, border_right_mm=2.4, length_mm=100,
+        seconds=100 / plan.settings.travel_mm_s,
+    )  # fmt: skip
+    rung = next_rung([Shot(plan.job, plan.settings, wide)], MACHINES[0])[1]
+    assert rung.setting == "ep_share"
+    assert rung.settings.amps_run != plan.settings.amps_run
+    assert "Nothing else" not in rung.said
+    foot = f"about {rung.settings.amps_run:.0f} A instead of {plan.settings.amps_run:.0f} A"
+    assert foot in rung.said
+    gannet = next(machine for machine in MACHINES if machine.name == "Gannet 350")
+    plan = make_plan(read_job(BUTT), gannet)
+    cold = [c.change for c in likely_causes(["pool_slow"], Case(plan.job, plan.settings, gannet)) if c.change]
+    set_low = next(change for change in cold if change.setting == "amps_set")
+    assert "Plus amps goes along" in set_low.said
+    assert "Nothing else" not in set_low.said

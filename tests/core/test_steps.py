@@ -9,9 +9,8 @@ import pytest
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import situation
+from anvilsong.core.model import later_passes, situation
 from anvilsong.core.plan import make_plan
-from anvilsong.core.prep.pass_list import later_passes
 from anvilsong.core.prep.sheet import run_sheet, shade
 from anvilsong.core.prep.steps import prep_steps
 

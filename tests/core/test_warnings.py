@@ -19,6 +19,9 @@ SLOW = Machine(name="Slow", least_half_ms=1.5)
 ONE_TRIGGER = Machine(name="Switch", triggers=("switch_2",))
 TIRED = Machine(name="Tired", duty={"amps": 100, "share": 0.2})
 HOT_HANDLE = Machine(name="Hot", torch_amps=100, torch_duty=0.35)
+PASSES, SMALLER = Machine(name="Short", most_a=220), Machine(name="Shorter", most_a=190)
+TIRED_PASSES = Machine(name="Tired", duty={"amps": 200, "share": 0.01})
+HOT_PASSES = Machine(name="Hot", torch_amps=250, torch_duty=0.35)
 BIG_FOOT = Machine(name="Strong", least_a=60)
 
 
@@ -54,6 +57,11 @@ CASES = [
     ("no_root", "stop", {"thickness": 6.0, "edge_prep": "square", "penetration": "full", "put": {"amps_run": 160}}, {"thickness": 3.2}),
     ("short_root", "watch", {"put": {"amps_run": 131}}, {"put": {"amps_run": 134}}),
     ("cold", "watch", {"put": {"amps_run": 108}}, {"put": {"amps_run": 122}}),
+    ("hot", "watch", {"thickness": 6.0, "joint": "tee", "put": {"amps_run": 345}}, {"thickness": 6.0, "joint": "tee"}),
+    ("pass_small", "watch", {"thickness": 8, "machine": PASSES}, {"thickness": 8}),
+    ("pass_short", "stop", {"thickness": 12, "machine": SMALLER}, {"thickness": 8, "machine": PASSES}),
+    ("pass_duty", "watch", {"thickness": 8, "machine": TIRED_PASSES}, {"thickness": 8}),
+    ("pass_torch", "watch", {"thickness": 8, "machine": HOT_PASSES}, {"thickness": 8}),
     ("chill", "watch", {"thickness": 3, "joint": "tee", "leg_mm": 4.5, "travel_mm_s": 8, "put": {"amps_run": 110}}, {"thickness": 3, "joint": "tee"}),
     ("oxide_at_toes", "watch", {"put": {"ep_share": 0.1}}, {"put": {"ep_share": 0.25}}),
     ("thin_border", "watch", {"put": {"ep_share": 0.155}}, {"put": {"ep_share": 0.25}}),

@@ -8,10 +8,14 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
+from anvilsong.core.machine import within_machine
+from anvilsong.core.plan import worked_out
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Name
+from anvilsong.store import shop
 from anvilsong.store.book import add_job, add_plan
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
 from anvilsong.store.reading import check_seen, readable
@@ -91,7 +95,8 @@ def recipes(session: Session) -> list[Recipe]:
 
 def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | None = None) -> JobRow:
     """A new job as the recipe's: planned afresh, so that what coupons said since is seen, then with the
-    recipe's settings over it.
+    recipe's settings over it. Settings that the machine, as it is now, cannot be set to, or that bring a stop
+    which the plan has not, are not taken: the job keeps its fresh plan and says so.
 
     Raises
     ------
@@ -101,5 +106,13 @@ def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | N
     if job is None or settings is None:
         raise BadInput.one("recipe", recipe.recipe, "a recipe whose settings can be read")
     row = add_job(session, title, job, welder_id)
-    add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)
+    bench = shop.bench_of(session, job)
+    settings = within_machine(settings, bench.machine)
+    planned = worked_out(job, None, *bench).settings
+    broken = newly_broken(job, planned, settings, *bench) if planned else []
+    if any(warning.level == "stop" for warning in broken):
+        said = f"From the recipe {recipe.recipe}, planned afresh: its own settings break a limit now"
+        add_plan(session, row, job, "recipe", said, planned)
+    else:
+        add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)
     return row

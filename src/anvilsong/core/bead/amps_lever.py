@@ -17,6 +17,8 @@ from anvilsong.core.model import Situation, situation
 from anvilsong.core.registry import with_value
 from anvilsong.core.settings import Settings
 
+PART_WAYS = (0.75, 0.5, 0.25)  # of the change of heat, where the whole of it would break a limit
+
 
 def amps_change(ran: Ran) -> NextChange:
     """The amps for the wanted width; the hand's speed, where that went elsewhere or the machine ends."""
@@ -45,11 +47,23 @@ def amps_change(ran: Ran) -> NextChange:
         f"The bead is {say.mm(readings.bead_width_mm)} wide and {say.mm(verdict.wanted_width_mm)} is "
         f"wanted: {'less' if factor < 1 else 'more'} heat."
     )
-    key, after = _with_heat(job, settings, factor, ran.machine)
+    ways = [_with_heat(job, settings, 1 + (factor - 1) * share, ran.machine) for share in (1.0, *PART_WAYS)]
+    after = ways[0][1]
     ends = not ran.machine.least_a <= settings.amps_run * factor <= ran.machine.most_a
     if after == settings or (ends and abs(after.amps_run / settings.amps_run - 1) < WORTH_SHARE):
-        return speed_for_width(ran, why)  # the machine ends here, or two amperes further
-    return changed(ran, after, key, why)
+        # The machine ends here, or two amperes further.
+        end = f"goes no lower than {ran.machine.least_a:.0f} A"
+        if factor > 1:
+            end = f"ends at {ran.machine.most_a:.0f} A"
+        return speed_for_width(ran, f"{why} The machine {end}.", why)
+    # As far as nothing breaks: a part of the way is better than none.
+    whole, held = ran.first_whole(
+        each for _, each in ways if abs(each.amps_run / settings.amps_run - 1) >= WORTH_SHARE
+    )
+    if whole is None:
+        broken = f" With these amps: {held.message}" if held else ""
+        return speed_for_width(ran, f"{why}{broken}", why)
+    return changed(ran, whole, next(key for key, each in ways if each is whole), why)
 
 
 def _with_heat(job: Job, settings: Settings, factor: float, machine: Machine) -> tuple[str, Settings]:

@@ -11,9 +11,9 @@ from anvilsong.core.bead.travel_lever import speed_for_border
 from anvilsong.core.bead.verdict import Verdict
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
+from anvilsong.core.model import LimitWarning
 from anvilsong.core.registry import get_value, with_value
 from anvilsong.core.settings import Settings
-from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET
 
 CLEARLY_BETTER = 0.5  # of the tolerance
 
@@ -25,15 +25,17 @@ def border_change(ran: Ran) -> NextChange:
     wider = aim > verdict.border_mm
     tolerance = (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
     best: tuple[float, str, Settings] | None = None
+    held: LimitWarning | None = None
     for lever in levers(ran.job, ran.settings, verdict, ran.machine):
-        found = _best_step(ran, lever, aim, wider)
+        found, broken = _best_step(ran, lever, aim, wider)
+        held = held or broken
         # The preferred lever stands unless the other one does plainly better.
         if found is not None and (best is None or found[0] < best[0] - CLEARLY_BETTER * tolerance):
             best = found
     if best is None:
         # A thin border wants a brush before it wants a slower hand.
         faster = None if wider else speed_for_border(ran, aim)
-        return faster or _no_lever(ran.settings, verdict)
+        return faster or _no_lever(ran.settings, verdict, held)
     _, lever, after = best
     why = (
         f"The border is {say.mm(verdict.border_mm)} and {say.mm(aim)} is wanted: "
@@ -42,23 +44,23 @@ def border_change(ran: Ran) -> NextChange:
     return changed(ran, after, lever, why)
 
 
-def _best_step(ran: Ran, lever: str, aim: float, wider: bool) -> tuple[float, str, Settings] | None:
-    """The step of one lever that comes nearest to the aim without overloading the tungsten; None when there
-    is none.
+def _best_step(
+    ran: Ran, lever: str, aim: float, wider: bool
+) -> tuple[tuple[float, str, Settings] | None, LimitWarning | None]:
+    """The step of one lever that comes nearest to the aim and breaks nothing; None when there is none, with
+    what stands in the way.
     """
-    best: tuple[float, str, Settings] | None = None
+    steps: list[tuple[float, Settings]] = []
     now = get_value(ran.settings, lever)
     for value in lever_steps(lever, ran.machine, now):
-        if (value > now) != wider:
-            continue
-        tried = held_pool(ran.job, with_value(ran.settings, lever, value), ran.settings, ran.c)
-        seen = ran.would(tried)
-        if wider and (seen.tungsten_load > LOAD_AT_RUN or seen.tungsten_load_set > LOAD_AT_SET):
-            continue
-        miss = abs((seen.cleaned_width_mm - seen.pool_width_mm) / 2 - aim)
-        if best is None or miss < best[0] - 1e-6:
-            best = (miss, lever, tried)
-    return best
+        if (value > now) == wider:
+            tried = held_pool(ran.job, with_value(ran.settings, lever, value), ran.settings, ran.c)
+            seen = ran.would(tried)
+            steps.append((abs((seen.cleaned_width_mm - seen.pool_width_mm) / 2 - aim), tried))
+    steps.sort(key=lambda step: step[0])
+    found, held = ran.first_whole(tried for _, tried in steps)
+    miss = next((miss for miss, tried in steps if tried is found), 0.0)
+    return (None if found is None else (miss, lever, found)), held
 
 
 def held_pool(job: Job, changed: Settings, before: Settings, c: Coefficients) -> Settings:
@@ -69,7 +71,18 @@ def held_pool(job: Job, changed: Settings, before: Settings, c: Coefficients) ->
     return changed.model_copy(update={"amps_run": min(round(before.amps_run * ratio, 1), changed.amps_set)})
 
 
-def _no_lever(settings: Settings, verdict: Verdict) -> NextChange:
+def _no_lever(settings: Settings, verdict: Verdict, held: LimitWarning | None) -> NextChange:
+    by_tungsten = held is None or (held.setting or "").startswith("tungsten")
+    if held is not None and not by_tungsten:
+        more = "More" if verdict.border_miss < 0 else "Less"
+        return NextChange(
+            kind="prep" if verdict.border_miss < 0 else "hand",
+            settings=settings,
+            said="Leave the settings. Degrease and brush again."
+            if verdict.border_miss < 0
+            else "Leave the settings. Shorten the arc, and travel faster.",
+            why=f"{more} cleaning by the settings would break a limit: {held.message}",
+        )
     if verdict.border_miss < 0:
         return NextChange(
             kind="prep",

@@ -2,13 +2,49 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from anvilsong.core import say
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.heat.pedal import pedal_used
 from anvilsong.core.machine import Machine, PanelLine, show_on_panel
 from anvilsong.core.model import Consequences
 from anvilsong.core.quantities import percent
+from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
+
+
+def plainly_said(
+    before: Settings, after: Settings, key: str, words: tuple[str, str], machine: Machine
+) -> str:
+    """A change of one setting, and literally nothing else; or whatever else on the set line moves, and why.
+
+    ``words`` are the setting's own figures before and after.
+    """
+    said = [f"Change {BY_KEY[key].words.lower()} from {words[0]} to {words[1]}."]
+    feet = [f"{settings.amps_run:.0f}" for settings in (before, after)]
+    if key not in ("amps_run", "amps_set") and feet[0] != feet[1]:
+        if after.amps_run == after.amps_set and before.amps_run == before.amps_set:
+            said.append(
+                f"Set the machine to {feet[1]} A instead of {feet[0]} A with it: that keeps the pool."
+            )
+        else:
+            said.append(f"The foot follows: about {feet[1]} A instead of {feet[0]} A keeps the pool.")
+    said += [
+        f"On this panel {was.label} goes along: {was.shown} → {now.shown} {now.unit}".rstrip() + "."
+        for was, now in _also(before, after, key, machine)
+    ]
+    return " ".join(said if len(said) > 1 else [*said, "Nothing else."])
+
+
+def _also(
+    before: Settings, after: Settings, key: str, machine: Machine
+) -> Iterator[tuple[PanelLine, PanelLine]]:
+    """Controls that count in shares of another one, such as amps of the positive half, and so move too."""
+    its_own = {key, "amps_set", *(("shape_ep",) if key == "shape_en" else ())}
+    for was, now in zip(*(show_on_panel(each, machine).lines for each in (before, after)), strict=True):
+        if was.setting not in its_own and was.shown != now.shown:
+            yield was, now
 
 
 def change_said(before: Settings, after: Settings, key: str, plainly: str) -> str:

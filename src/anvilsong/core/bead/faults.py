@@ -14,13 +14,13 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
-from anvilsong.core.bead.change_words import change_on_panel, effects_of
+from anvilsong.core.bead.change_words import change_on_panel, effects_of, plainly_said
 from anvilsong.core.bead.evidence import Case, FigureKey, figure_said, figures_for
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.machine import within_machine
+from anvilsong.core.machine import Machine, read_panel, show_on_panel, within_machine
 from anvilsong.core.model import consequences
 from anvilsong.core.registry import BY_KEY, get_value, with_value
 from anvilsong.core.say import setting as said_setting
@@ -62,6 +62,8 @@ class Cause(Row):
     check: str
     cost: int = Field(ge=1, le=3)
     change: FaultChange | None = None
+    by_hand: str = ""
+    """What to do where the machine has no control for the change."""
     rules: list[Rule]
 
 
@@ -153,7 +155,7 @@ def likely_causes(
     total = sum(weights.values())
     order = sorted(weights, key=lambda key: (-round(weights[key] / total, 3), rows[key][1].cost))
     return [
-        _likely(*rows[key], weights[key] / total, figures, _changed(rows[key][1], case),
+        _likely(*rows[key], weights[key] / total, figures, case,
                 (counts or {}).get((rows[key][0].key, key), Tried(0, 0)))
         for key in order[:MOST_CAUSES]
     ]  # fmt: skip
@@ -164,7 +166,7 @@ def _likely(
     cause: Cause,
     share: float,
     figures: Mapping[FigureKey, float],
-    change: NextChange | None,
+    case: Case,
     tried: Tried,
 ) -> Likely:
     holding = [rule for rule in cause.rules if rule.holds(figures)]
@@ -175,12 +177,19 @@ def _likely(
         share=share,
         raised=tuple(figure_said(rule.of, figures[rule.of]) for rule in holding if rule.times > 1),
         lowered=tuple(figure_said(rule.of, figures[rule.of]) for rule in holding if rule.times < 1),
-        check=cause.check,
+        check=_check(cause, case),
         cost=cause.cost,
-        change=change,
+        change=_changed(cause, case),
         helped=tried.helped,
         tried=tried.tried,
     )
+
+
+def _check(cause: Cause, case: Case) -> str:
+    """The check, and what the hand does where the machine has no control for the change."""
+    lacking = cause.change is not None and not case.machine.sets(cause.change.setting)
+    by_foot = case.job.control == "pedal"
+    return f"{cause.check} {cause.by_hand}".strip() if lacking and not by_foot else cause.check
 
 
 def _changed(cause: Cause, case: Case) -> NextChange | None:
@@ -193,27 +202,52 @@ def _changed(cause: Cause, case: Case) -> NextChange | None:
     if slope_by_foot or (entry.group and get_value(settings, key) is None):
         return None  # the foot makes the slopes, and a group that is off has nothing to change
     try:
-        after = within_machine(_set(cause.change, job, settings), machine)
+        after = _in_steps(settings, _set(cause.change, job, settings), key, machine, job)
     except BadInput:
         return None
-    over = max(after.amps_set, after.amps_run) > machine.most_a + 1e-9
-    if over or get_value(after, key) == get_value(settings, key):
+    old, new = (_said(get_value(each, key), key) for each in (settings, after))
+    if old == new:
         return None
     if newly_broken(job, settings, after, machine, c=case.c):
         return None  # what mends one thing must not break another
     was, now = consequences(job, settings, machine, case.c), consequences(job, after, machine, case.c)
-    old, new = (_said(get_value(each, key), key) for each in (settings, after))
     return NextChange(
         kind="setting",
         setting=key,
         settings=after,
-        said=f"Change {entry.words.lower()} from {old} to {new}. Nothing else.",
+        said=plainly_said(settings, after, key, (old, new), machine),
         why=f"{cause.words}.",
         on_panel=change_on_panel(settings, after, key, machine),
         effects=effects_of(was, now),
         expected_border_mm=now.border_mm,
         expected_width_mm=now.pool_width_mm,
     )
+
+
+def _in_steps(settings: Settings, after: Settings, key: str, machine: Machine, job: Job) -> Settings:
+    """The change as the machine and its panel can make it: within the range, in the control's own steps, and
+    a whole step where the change is smaller than that.
+    """
+    inside = within_machine(after, machine)
+    after = with_value(after, key, get_value(inside, key), job.control)
+    control = machine.control(key)
+    if control is None or control.scale.names:
+        return after
+    before, wanted = get_value(settings, key), get_value(after, key)
+    was, now = (_place(each, key, machine) for each in (settings, after))
+    if was == now and was is not None and wanted != before:
+        rising = control.scale.points[-1][1] >= control.scale.points[0][1]
+        now = was + control.scale.step * (1 if (wanted > before) == rising else -1)
+        if not control.scale.points[0][0] <= now <= control.scale.points[-1][0]:
+            return settings
+    if now is not None:
+        wanted = get_value(read_panel({key: now}, machine, after, job.control), key)
+    return with_value(after, key, wanted, job.control)
+
+
+def _place(settings: Settings, key: str, machine: Machine) -> float | None:
+    """Where a control of the panel stands; None where the panel does not show it."""
+    return next((line.value for line in show_on_panel(settings, machine).lines if line.setting == key), None)
 
 
 def _set(change: FaultChange, job: Job, settings: Settings) -> Settings:

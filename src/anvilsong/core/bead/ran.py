@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from anvilsong.core import say
-from anvilsong.core.bead.change_words import change_on_panel, change_said, effects_of
+from anvilsong.core.bead.change_words import change_on_panel, change_said, effects_of, plainly_said
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.verdict import Verdict
+from anvilsong.core.checks import newly_broken
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import Consequences, consequences
+from anvilsong.core.model import Consequences, LimitWarning, consequences
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
 
@@ -38,6 +40,22 @@ class Ran:
         gone = settings.model_copy(update={"travel_mm_s": settings.travel_mm_s * self.hand})
         return consequences(self.job, gone, self.machine, self.c)
 
+    def breaks(self, after: Settings) -> LimitWarning | None:
+        """What a change would break that is whole now, by the model that agrees with this coupon; None for a
+        change that may be proposed.
+        """
+        return next(iter(newly_broken(self.job, self.settings, after, self.machine, c=self.c)), None)
+
+    def first_whole(self, tried: Iterable[Settings]) -> tuple[Settings | None, LimitWarning | None]:
+        """The first of some changes that breaks nothing, and what the very first of them would break."""
+        held: LimitWarning | None = None
+        for after in tried:
+            broken = self.breaks(after)
+            if broken is None:
+                return after, held
+            held = held or broken
+        return None, held
+
 
 def changed(ran: Ran, after: Settings, key: str, why: str) -> NextChange:
     """The change as a proposal, with what it does to every figure."""
@@ -62,9 +80,7 @@ def changed(ran: Ran, after: Settings, key: str, why: str) -> NextChange:
         setting=key,
         settings=after,
         why=why,
-        said=change_said(
-            before, after, key, f"Change {entry.words.lower()} from {old} to {new}. Nothing else."
-        ),
+        said=change_said(before, after, key, plainly_said(before, after, key, (old, new), ran.machine)),
         on_panel=change_on_panel(before, after, key, ran.machine),
         effects=effects_of(was, now),
         expected_border_mm=border,

@@ -19,8 +19,10 @@ SLOWER, FASTER = 0.6, 1.4  # of the planned speed; more is another job for the h
 WORTH_MM, WORTH_SHARE = 0.1, 0.02  # a change that gains less is no change
 
 
-def speed_for_width(ran: Ran, why: str) -> NextChange:
-    """With the amps as they are, since the machine ends, the speed that brings the bead to its width."""
+def speed_for_width(ran: Ran, why: str, why_none: str) -> NextChange:
+    """With the amps as they are, since the machine or a limit ends, the speed that brings the bead to its
+    width. ``why_none`` is said where no speed does.
+    """
     at, settings = situation(ran.job), ran.settings
     speeds = _speeds(settings)
     gone = speeds * ran.hand
@@ -29,23 +31,20 @@ def speed_for_width(ran: Ran, why: str) -> NextChange:
         np.asarray(seen.pool_width_mm) / np.asarray(at.aimed_width_mm(gone, settings.preheat_c)) - 1
     )
     planned = int(np.argmin(np.abs(speeds - settings.travel_mm_s)))
-    best = int(np.argmin(miss))
     is_wide = ran.verdict.width_miss > 0
-    if miss[best] > miss[planned] - WORTH_SHARE:
+    better = [int(place) for place in np.argsort(miss) if miss[place] <= miss[planned] - WORTH_SHARE]
+    after, _ = ran.first_whole(
+        settings.model_copy(update={"travel_mm_s": float(speeds[place])}) for place in better
+    )
+    if after is None:
         said = (
             "The machine goes no lower and the hand no faster: feed thin rod often, or pulse."
             if is_wide
             else "The machine has no more amps and the hand goes no slower: "
             "warm the part, or take a bigger machine."
         )
-        return NextChange(kind="prep", settings=settings, said=f"Leave the settings. {said}", why=why)
-    after = settings.model_copy(update={"travel_mm_s": float(speeds[best])})
-    end = (
-        f"goes no lower than {ran.machine.least_a:.0f} A"
-        if is_wide
-        else f"ends at {ran.machine.most_a:.0f} A"
-    )
-    return changed(ran, after, "travel_mm_s", f"{why} The machine {end}.")
+        return NextChange(kind="prep", settings=settings, said=f"Leave the settings. {said}", why=why_none)
+    return changed(ran, after, "travel_mm_s", why)
 
 
 def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
@@ -68,14 +67,21 @@ def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
     border = border_mm(seen.cleaned_width_mm, seen.pool_width_mm)
     beside = ran.verdict.border_mm - ran.would(settings).border_mm
     miss = np.where(can, np.abs(np.asarray(border) + beside - aim_mm), np.inf)
-    best = int(np.argmin(miss))
-    if miss[best] > abs(ran.verdict.border_mm - aim_mm) - WORTH_MM:
+    worth = abs(ran.verdict.border_mm - aim_mm) - WORTH_MM
+    after, _ = ran.first_whole(
+        _at_speed(settings, float(speeds[place]), float(amps[place]), pedal)
+        for place in np.argsort(miss)
+        if miss[place] <= worth
+    )
+    if after is None:
         return None
-    moved = {"travel_mm_s": float(speeds[best]), "amps_run": float(amps[best])}
-    if not pedal:
-        moved["amps_set"] = float(amps[best])
     why = f"Balance and trim reach no further, and the border is {say.mm(ran.verdict.border_mm)}."
-    return changed(ran, settings.model_copy(update=moved), "travel_mm_s", why)
+    return changed(ran, after, "travel_mm_s", why)
+
+
+def _at_speed(settings: Settings, travel_mm_s: float, amps: float, pedal: bool) -> Settings:
+    moved = {"travel_mm_s": travel_mm_s, "amps_run": amps} | ({} if pedal else {"amps_set": amps})
+    return settings.model_copy(update=moved)
 
 
 def _speeds(settings: Settings) -> np.ndarray[tuple[int], np.dtype[np.float64]]:

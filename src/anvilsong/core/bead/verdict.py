@@ -10,7 +10,7 @@ from anvilsong.core import say
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
-from anvilsong.core.machine import IDEAL, Machine
+from anvilsong.core.machine import IDEAL, Machine, crater_end
 from anvilsong.core.model import Situation, consequences, situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
@@ -125,11 +125,11 @@ def read(
         width_miss=width_miss,
         uneven=uneven,
         said=said,
-        flaws=seen_flaws(at, readings),
+        flaws=seen_flaws(at, readings, machine),
     )
 
 
-def seen_flaws(at: Situation, readings: Readings) -> list[str]:
+def seen_flaws(at: Situation, readings: Readings, machine: Machine = IDEAL) -> list[str]:
     """Sentences for what the back side and the crater show."""
     found: list[str] = []
     if at.wants_root and readings.back_side in ("none", "partial"):
@@ -140,9 +140,7 @@ def seen_flaws(at: Situation, readings: Readings) -> list[str]:
     if readings.back_side == "sagging":
         found.append("The back side sags: faster, fewer amps, or a chill bar behind it.")
     if readings.crater == "cracked":
-        found.append(
-            "The crater cracked: end with the pedal off slowly, or more down-slope, and feed rod into it."
-        )
+        found.append(f"The crater cracked: {crater_end(machine, at.job.control)}.")
     if readings.crater == "hollow":
-        found.append("The crater is hollow: feed rod into it while the amps fall.")
+        found.append(f"The crater is hollow: {crater_end(machine, at.job.control)}.")
     return found

@@ -17,6 +17,9 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
 from anvilsong.core.torch.gas import flow_for
 
+# How a run begins and ends, gas with it: without a control the machine does as it does.
+ENDS = ("start_amps", "finish_amps", "up_slope_s", "down_slope_s", "pre_flow_s", "post_flow_s")
+
 
 class Lane(BaseModel):
     """One lane. All values in inside units; ``value`` None when its group (pulse, mix) is off.
@@ -74,6 +77,7 @@ def board(plan: Plan, settings: Settings, machine: Machine) -> list[Lane]:
         ("ep_share", machine.least_ep_share == machine.most_ep_share),
     )
     missing |= {key for key, is_fixed in fixed if is_fixed}
+    missing |= {key for key in ENDS if not machine.sets(key)}
     entries = [entry for entry in BOARD if entry.key not in missing and entry.group not in missing]
     if plan.settings.filler is None:
         entries = [entry for entry in entries if entry.key != "filler_mm"]

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from anvilsong.core.arc.waveform import heat_per_amp_w
-from anvilsong.core.checks import outcome
+from anvilsong.core.checks import Outcome, newly_broken, outcome
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.job import Job
@@ -14,6 +14,7 @@ from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import LimitWarning, Situation, situation
 from anvilsong.core.plan import fitted_flow_l_min, with_tungsten
 from anvilsong.core.prep import need_a as amps_needed_at
+from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.roots import root
 from anvilsong.core.settings import Settings
@@ -21,15 +22,20 @@ from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import choose_tungsten
 
 SLOWEST, FASTEST = 0.7, 1.4
+HEAT_MISSED, HEAT_NOT_KEPT = 0.05, "heat_not_kept"
 
 
 @dataclass(frozen=True)
 class Resolved:
-    """The settings that keep the locked lanes, what moved, and what still conflicts."""
+    """The settings that keep the locked lanes, what moved, and what still conflicts, the heat first.
+
+    ``kept_back``: nothing was moved, since it would break what is whole now; the conflicts say what.
+    """
 
     settings: Settings
     moved: list[str]
     conflicts: list[LimitWarning]
+    kept_back: bool = False
 
 
 def resolve(
@@ -45,7 +51,8 @@ def resolve(
 
     Frequency gives way to the shortest half; amps give the wanted heat, or travel does when amps are
     locked; the tungsten is
-    chosen anew from the shelf; flow follows the cup. Whatever limit is still broken is named.
+    chosen anew from the shelf; flow follows the cup. Whatever limit is still broken is named, and heat that
+    is missed by over 5 % first. What would break a limit that is whole now is not done.
     """
     c, kit, held = c or nominal(), kit or Kit(), set(locked)
     at = situation(job)
@@ -56,10 +63,12 @@ def resolve(
         solved = solved.model_copy(
             update={"gas": solved.gas.model_copy(update={"flow_l_min": fitted_flow_l_min(at, solved.cup)[0]})}
         )
+    if broken := newly_broken(job, settings, solved, machine, kit, c):
+        return Resolved(settings, [], broken, kept_back=True)
+    what = outcome(job, solved, machine, kit, c)
     conflicts = [
-        warning
-        for warning in outcome(job, solved, machine, kit, c).warnings
-        if warning.level != "note" and warning.setting in BY_KEY
+        *_heat_missed(what, held),
+        *(each for each in what.warnings if each.level != "note" and each.setting in BY_KEY),
     ]
     moved = [
         key
@@ -67,6 +76,32 @@ def resolve(
         if _differs(settings, solved, key)
     ]
     return Resolved(solved, moved, conflicts)
+
+
+def _heat_missed(what: Outcome, held: set[str]) -> Iterator[LimitWarning]:
+    """The heat that could not be kept, with what stands in its way."""
+    seen = what.consequences
+    share = seen.work_heat_w / max(seen.heat_wanted_w, 1e-9)
+    if abs(share - 1) <= HEAT_MISSED:
+        return
+    way = "faster" if share > 1 else "slower"
+    amps = [key for key in ("amps_run", "amps_set") if key in held]
+    why = "The machine ends here"
+    if amps:
+        at_travel = (
+            "the speed is held too" if "travel_mm_s" in held else f"a hand goes no {way} for this bead"
+        )
+        why = f"The amps are held, and {at_travel}"
+    yield LimitWarning(
+        code=HEAT_NOT_KEPT,
+        level="watch",
+        setting=amps[0] if amps else "amps_set",
+        message=(
+            f"The heat could not be kept: {percent(abs(share - 1))} too {'much' if share > 1 else 'little'} "
+            f"goes in. {why}."
+        ),
+        numbers={"share": share},
+    )
 
 
 def _differs(before: Settings, after: Settings, key: str) -> bool:

@@ -11,6 +11,7 @@ from anvilsong.core.checks.pool import pool_warnings
 from anvilsong.core.checks.pulse import pulse_and_mix_warnings
 from anvilsong.core.checks.tungsten import tungsten_warnings
 from anvilsong.core.checks.warmth import warmth_warnings
+from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import Machine
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.model import Consequences, LimitWarning, Situation
@@ -50,7 +51,7 @@ def _sentence(text: str) -> str:
 
 
 def warnings_for(
-    at: Situation, settings: Settings, seen: Consequences, machine: Machine
+    at: Situation, settings: Settings, seen: Consequences, machine: Machine, c: Coefficients | None = None
 ) -> list[LimitWarning]:
     """Every limit that these settings break or come near, worst first."""
     found = [
@@ -58,7 +59,7 @@ def warnings_for(
         *border_warnings(at, seen),
         *tungsten_warnings(settings, seen),
         *gas_warnings(at.job, settings, seen),
-        *machine_warnings(at, settings, seen, machine),
+        *machine_warnings(at, settings, seen, machine, c),
         *pulse_and_mix_warnings(at, settings, machine),
         *metal_warnings(at, settings),
         *warmth_warnings(at, settings),

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
+from anvilsong.core.arc.waveform import cycle_means, heat_per_amp_w
+from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import Consequences, LimitWarning, Situation
+from anvilsong.core.model import Consequences, LimitWarning, Situation, later_within
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 
@@ -48,12 +51,76 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
         )
 
 
+def _later(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> Iterator[LimitWarning]:
+    """The hottest of the passes after the first, against machine, torch and duty."""
+    per_amp = heat_per_amp_w(settings.wave(), c, at.job.arc_length_mm, at.job.helium_share)
+    later = later_within(at, per_amp, machine.most_a, settings.travel_mm_s, settings.preheat_c, c)
+    if not later.passes:
+        return
+    need, usual = later.hottest_w / per_amp, later.usual_w / per_amp
+    duty = min(1.0, at.job.weld_length_mm / settings.travel_mm_s / DUTY_CYCLE_S)
+    if need > SHORT_OVER * machine.most_a:
+        yield LimitWarning(
+            code="pass_short",
+            level="stop",
+            setting="amps_set",
+            message=(
+                f"A pass after the first wants {need:.0f} A, as small as it can be laid, and {machine.name} "
+                f"stops at {machine.most_a:.0f} A: preheat, travel slower, or take a bigger machine."
+            ),
+            numbers={"need_a": need, "most_a": machine.most_a},
+        )
+        return
+    if later.is_small:
+        yield LimitWarning(
+            code="pass_small",
+            level="watch",
+            setting="amps_set",
+            message=(
+                f"The passes after the first would want {usual:.0f} A and {machine.name} stops at "
+                f"{machine.most_a:.0f} A: {len(later.passes)} smaller beads of {need:.0f} A instead, side by "
+                "side at the top. Brush after each, and look that its toes wet."
+            ),
+            numbers={"usual_a": usual, "need_a": need, "most_a": machine.most_a},
+        )
+    rest = float(allowed_duty(need, machine.duty.amps, machine.duty.share))
+    if duty > rest:
+        yield LimitWarning(
+            code="pass_duty",
+            level="watch",
+            setting="amps_set",
+            message=(
+                f"At the {need:.0f} A of a pass after the first this machine may weld {rest * 10:.1f} of ten "
+                f"minutes, and the run takes {duty * DUTY_CYCLE_S / 60:.1f}."
+            ),
+            numbers={"amps": need, "allowed": rest},
+        )
+    allowed, rms = allowed_torch_a(machine, duty), float(cycle_means(settings.wave(need)).rms)
+    if rms > allowed:
+        yield LimitWarning(
+            code="pass_torch",
+            level="watch",
+            setting="amps_set",
+            message=(
+                f"A pass after the first sends {rms:.0f} A rms through the torch, which bears "
+                f"{allowed:.0f} A for a run this long: shorter runs, or a bigger torch."
+            ),
+            numbers={"rms_a": rms, "allowed_a": allowed},
+        )
+
+
+def allowed_torch_a(machine: Machine, duty: float) -> float:
+    """Amps rms that the torch bears; runs follow one another, so a short one allows the rating at most."""
+    return machine.torch_amps * min(1.0, math.sqrt(machine.torch_duty / max(duty, 1e-9)))
+
+
 def machine_warnings(
-    at: Situation, settings: Settings, seen: Consequences, machine: Machine
+    at: Situation, settings: Settings, seen: Consequences, machine: Machine, c: Coefficients | None = None
 ) -> Iterator[LimitWarning]:
-    """By the machine's amps, triggers, pedal, shortest half in ms, duty and torch."""
+    """By the machine's amps, those of later passes too, triggers, pedal, shortest half in ms, duty, torch."""
     job = at.job
     yield from _reach(at, settings, seen, machine)
+    yield from _later(at, settings, machine, c or nominal())
     if settings.amps_set > machine.most_a + 0.5:
         yield LimitWarning(
             code="over_machine",
@@ -128,8 +195,7 @@ def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[
                 numbers={"amps": amps, "allowed": rest},
             )
             break
-    # Runs follow one another, so a short run allows no more than the rating itself.
-    allowed = machine.torch_amps * min(1.0, (machine.torch_duty / max(duty, 1e-9)) ** 0.5)
+    allowed = allowed_torch_a(machine, duty)
     cooling = "water-cooled" if machine.water_cooled else "air-cooled"
     numbers = {"allowed_a": allowed, "rms_a": seen.rms_a, "rms_set_a": seen.rms_set_a}
     if seen.rms_a > allowed:

@@ -38,7 +38,7 @@ class Outcome:
     @cached_property
     def warnings(self) -> list[LimitWarning]:
         """Every limit that is broken or near, worst first."""
-        return warnings_for(self.at, self.settings, self.consequences, self.machine)
+        return warnings_for(self.at, self.settings, self.consequences, self.machine, self.c)
 
     @cached_property
     def margins(self) -> list[Margin]:

@@ -16,7 +16,7 @@ from anvilsong.core.model import (
 from anvilsong.core.quantities import percent
 
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
-COLD_SHARE = 0.85  # of the heat wanted
+COLD_SHARE, HOT_SHARE = 0.85, 1.15  # of the heat wanted
 CHILLS_SHARE = 0.20  # of the heat, into the rod
 
 
@@ -80,6 +80,17 @@ def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:
             message=(
                 f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool "
                 "is slow to form and stays narrow."
+            ),
+            numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
+        )
+    elif seen.work_heat_w > HOT_SHARE * seen.heat_wanted_w and seen.melt_through < MELT_AMBER:
+        yield LimitWarning(
+            code="hot",
+            level="watch",
+            setting=amps,
+            message=(
+                f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the bead gets "
+                "wide and flat, and the part warm. Fewer amps, or faster."
             ),
             numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
         )

@@ -2,6 +2,7 @@
 
 from anvilsong.core.machine.fit import Fit, Need, machine_fit, ranked
 from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
+from anvilsong.core.machine.lacking import by_hand, crater_end
 from anvilsong.core.machine.message import Message, read_message
 from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
@@ -16,6 +17,7 @@ from anvilsong.core.machine.power import (
     supply_use,
 )
 from anvilsong.core.machine.scales import SHAPE_WORDS, to_canonical
+from anvilsong.core.machine.settable import cannot_set
 
 __all__ = [
     "BASES",
@@ -36,7 +38,10 @@ __all__ = [
     "Scale",
     "SupplyUse",
     "arc_energy_kj_mm",
+    "by_hand",
     "calibrate",
+    "cannot_set",
+    "crater_end",
     "duty_use",
     "heat_input_kj_mm",
     "load_voltage_v",

@@ -157,6 +157,14 @@ class Machine(Value):
         """The control that sets a quantity, or None."""
         return next((control for control in self.controls if control.setting == setting), None)
 
+    def sets(self, setting: str) -> bool:
+        """Whether this machine lets a setting be set; a machine without a panel has every control."""
+        entry = BY_KEY[setting]
+        has = {"ep_trim": self.can_trim, "pulse": self.can_pulse, "mix": self.can_mix}
+        if not has.get(entry.group or setting, True):
+            return False
+        return not entry.panel or not self.controls or self.control(setting) is not None
+
 
 def with_torch(machine: Machine, torch: Torch | None) -> Machine:
     """The machine with the kit's torch on it; unchanged when the kit has none."""

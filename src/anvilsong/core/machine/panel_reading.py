@@ -23,8 +23,8 @@ def _reading_order(control: Control) -> int:
 
 
 def within_machine(settings: Settings, machine: Machine) -> Settings:
-    """The settings with what a machine leaves no choice in: its own shapes and ranges, no trim, pulse or mix
-    it does not have.
+    """The settings with what a machine leaves no choice in: its own shapes and ranges, no trim, pulse, mix
+    or slope it does not have.
     """
     if settings.pulse is not None and not machine.can_pulse:
         settings = with_value(settings, "pulse_rate_hz", None)
@@ -44,6 +44,8 @@ def within_machine(settings: Settings, machine: Machine) -> Settings:
             "shape_ep": shape_ep,
             "ep_share": share,
             "frequency_hz": frequency,
+            "up_slope_s": settings.up_slope_s if machine.sets("up_slope_s") else 0.0,
+            "down_slope_s": settings.down_slope_s if machine.sets("down_slope_s") else 0.0,
         }
     )
 

@@ -284,16 +284,3 @@ def _put_first(
         return ranked, pair_refused + against
     first: Literal[0] | int = next((place for place, row in enumerate(ranked) if row.filler == name), 0)
     return [ranked[first], *ranked[:first], *ranked[first + 1 :]] if ranked else ranked, pair_refused
-
-
-def rod_diameter_mm(thin_mm: float, stocked: tuple[float, ...], smaller: bool = False) -> float:
-    """Rod for the thinner side, mm: about its thickness to 2.4; 2.4 to 4 mm; 3.2 to 7 mm; 4.0 over; one size
-    down when ``smaller``.
-
-    >>> rod_diameter_mm(3.2, (1.6, 2.4, 3.2)), rod_diameter_mm(3.2, (1.6, 2.4, 3.2), smaller=True)
-    (2.4, 1.6)
-    """
-    wanted = thin_mm if thin_mm < 2.5 else 2.4 if thin_mm <= 4 else 3.2 if thin_mm <= 7 else 4.0
-    sizes = sorted(stocked)
-    place = min(range(len(sizes)), key=lambda i: (abs(sizes[i] - wanted), i))
-    return sizes[max(0, place - 1)] if smaller else sizes[place]

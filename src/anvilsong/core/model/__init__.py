@@ -12,6 +12,14 @@ from anvilsong.core.model.effects import (
 )
 from anvilsong.core.model.equal_heat import with_equal_heat
 from anvilsong.core.model.equipment import equipped, run_duty, torch_for
+from anvilsong.core.model.passes import (
+    Later,
+    LaterPasses,
+    later_heat_w,
+    later_passes,
+    later_within,
+    needs_bridging,
+)
 from anvilsong.core.model.situations import (
     BOTH_THIN_MM,
     DEEPEST_TRIM,
@@ -51,6 +59,8 @@ __all__ = [
     "Consequences",
     "Figures",
     "FillerRows",
+    "Later",
+    "LaterPasses",
     "LimitWarning",
     "Margin",
     "Pass",
@@ -61,6 +71,10 @@ __all__ = [
     "consequences",
     "equipped",
     "figures",
+    "later_heat_w",
+    "later_passes",
+    "later_within",
+    "needs_bridging",
     "pool_width_mm",
     "run_duty",
     "situation",

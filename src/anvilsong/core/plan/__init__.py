@@ -4,6 +4,7 @@ from anvilsong.core.plan.cleaning import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
 from anvilsong.core.plan.planner import decide, make_plan
 from anvilsong.core.plan.pulse import pulse_advice
 from anvilsong.core.plan.torch_fit import fitted_flow_l_min, with_cup, with_tungsten
+from anvilsong.core.plan.ways import may_be_offered
 from anvilsong.core.plan.whole import worked_out
 
 __all__ = [
@@ -12,6 +13,7 @@ __all__ = [
     "decide",
     "fitted_flow_l_min",
     "make_plan",
+    "may_be_offered",
     "pulse_advice",
     "with_cup",
     "with_tungsten",

@@ -12,10 +12,9 @@ from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import DEEPEST_TRIM, LEAST_EP_SHARE, Situation
+from anvilsong.core.model import DEEPEST_TRIM, LEAST_EP_SHARE, Situation, later_within
 from anvilsong.core.plan.cleaning import SHARE_STEP, TRIM_STEP, border_at_mm
 from anvilsong.core.plan.work import Course
-from anvilsong.core.prep import later_heat_w, later_passes
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import LOAD_AT_SET, bears, choose_tungsten, find_class, tungsten_load
 
@@ -60,8 +59,9 @@ def settle(
     Appearance brings it down too, to its border.
     """
     heat_w, travel_mm_s, preheat_c = course.heat_w, course.travel_mm_s, course.preheat_c
-    later = later_passes(at) if at.job.control == "pedal" else []
-    later_heat = max((later_heat_w(at, each, travel_mm_s, preheat_c, c) for each in later), default=0.0)
+    per_amp = heat_per_amp_w(planned, c, at.job.arc_length_mm, at.job.helium_share)
+    later = later_within(at, per_amp, machine.most_a, travel_mm_s, preheat_c, c)
+    later_heat = later.hottest_w if at.job.control == "pedal" else 0.0
     asked = _Asked(at, machine, c, heat_w, later_heat, travel_mm_s)
     planned = _narrowed(asked, planned)
     every = [(item.class_, item.diameter_mm) for item in kit.tungstens]

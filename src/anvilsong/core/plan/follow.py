@@ -52,7 +52,7 @@ def follow(
         panel=seen.panel,
         run_sheet=run_sheet(at, settings, machine),
         margins=seen.margins,
-        passes=passes(at, settings, c),
+        passes=passes(at, settings, c, machine.most_a),
         travel_for_amps=travel_for_amps(at, settings, c),
         amps_for_warmth=amps_for_warmth(at, settings, c),
         fillers=said.fillers,

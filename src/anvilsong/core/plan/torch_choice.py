@@ -7,10 +7,12 @@ from dataclasses import replace
 
 from anvilsong.core import say
 from anvilsong.core.job import Job
-from anvilsong.core.metal.fillers import rod_diameter_mm
+from anvilsong.core.metal.rods import rod_diameter_mm, rod_for_pass_mm
 from anvilsong.core.model import (
     MOST_EP_SHARE,
     LimitWarning,
+    later_passes,
+    needs_bridging,
 )
 from anvilsong.core.plan import reasons
 from anvilsong.core.plan.amps import Chosen
@@ -108,7 +110,10 @@ def filler_of(work: Work) -> Filler | None:
         )
         best = on_shelf or best
     smaller = job.position in ("vertical", "overhead") or at.weld.small_rod
-    diameter = rod_diameter_mm(job.thin_mm, work.kit.rods_mm, smaller)
-    for reason in reasons.filler(best, diameter, at, smaller):
+    usual = rod_diameter_mm(job.thin_mm, work.kit.rods_mm, smaller)
+    diameter = usual
+    if later_passes(at) and not needs_bridging(at):
+        diameter = rod_for_pass_mm(at.section_mm2, at.wanted_width_mm, usual, work.kit.rods_mm)
+    for reason in reasons.filler(best, diameter, at, smaller, diameter < usual):
         work.say(reason)
     return Filler(class_=best.filler, diameter_mm=diameter)

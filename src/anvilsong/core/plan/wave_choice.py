@@ -127,7 +127,10 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
 
 
 def ends_of(work: Work, full: float) -> Ends:
-    """Start and finish amps, up- and down-slope, by control: with a pedal the foot does the slopes."""
+    """Start and finish amps, up- and down-slope, by control: with a pedal the foot does the slopes.
+
+    A machine without the control has none of it: with a switch it comes on and goes out at full amps.
+    """
     job, machine = work.job, work.machine
     thin = job.thin_mm <= 2.0
     if job.control == "pedal":
@@ -139,6 +142,20 @@ def ends_of(work: Work, full: float) -> Ends:
     if job.control == "pedal":
         # Enough to strike a ground point, and little enough to look where the joint is.
         start = round(max(machine.least_a, min(max(start, PEDAL_START_A[0]), PEDAL_START_A[1], full)))
-    ends = Ends(full, float(start), float(finish), start_share, finish_share, up, down)
-    work.reasons.extend(reasons.start_and_end(ends, machine.least_a, job.control))
+    up, down = (s if machine.sets(key) else 0.0 for key, s in (("up_slope_s", up), ("down_slope_s", down)))
+    least = round(full, 1) if job.control != "pedal" else machine.least_a
+    ends = Ends(
+        full,
+        float(start if machine.sets("start_amps") else least),
+        float(finish if machine.sets("finish_amps") else least),
+        start_share,
+        finish_share,
+        up,
+        down,
+    )
+    work.reasons.extend(
+        reason
+        for reason in reasons.start_and_end(ends, machine.least_a, job.control)
+        if machine.sets(reason.setting)
+    )
     return ends

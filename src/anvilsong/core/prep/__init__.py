@@ -1,10 +1,12 @@
 """Getting ready: passes, gaps, tacks, rod, preheat, what amps trade against, ways to reach, the run sheet."""
 
-from anvilsong.core.prep.gap import FIRST_SHARE, GapStep, needs_bridging
-from anvilsong.core.prep.pass_list import later_heat_w, later_passes, passes
+from anvilsong.core.prep.gap import FIRST_SHARE, GapStep
+from anvilsong.core.prep.pass_list import passes
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.prep.rod import STUB_LOSS, rod_use
 from anvilsong.core.prep.sheet import run_sheet
+from anvilsong.core.prep.short import Case
+from anvilsong.core.prep.short import need_a as case_need_a
 from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.prep.trade import (
     COMFORT_MM_S,
@@ -23,15 +25,14 @@ __all__ = [
     "FIRST_SHARE",
     "SLOWEST_HAND_MM_S",
     "STUB_LOSS",
+    "Case",
     "GapStep",
     "aim_words",
     "amps_for_warmth",
-    "later_heat_w",
-    "later_passes",
+    "case_need_a",
     "limit_for",
     "mix_words",
     "need_a",
-    "needs_bridging",
     "passes",
     "prepare",
     "rod_use",

@@ -11,10 +11,10 @@ from anvilsong.core import say
 from anvilsong.core.model import Situation
 from anvilsong.core.settings import Settings
 
-WIDE_OVER_THICKNESS, BRIDGE_RODS, MOST_LAYERS = 0.5, 2.0, 6
 FIRST_SHARE, MORE_PER_LAYER, FREQUENCY_MORE_HZ = 0.60, 0.10, 30.0
 BEAD_PER_ROD_SECTION, BRIDGE_MM, LEAST_FILL_MM = 0.9, 10.0, 0.3
 SHARE_WINDOW, MOST_SHARE, LEVEL_HZ = 0.10, 1.05, 45.0
+BRIDGE_RODS, MOST_LAYERS = 2.0, 6
 LEAST_BEAD_MM, A_BRIDGE_EVERY_MM = 0.02, 150.0
 WAIT_S, WAIT_PER_LAYER_S = 30.0, 15.0
 
@@ -38,15 +38,6 @@ class GapStep(BaseModel):
     amps_window: tuple[float, float] | None = None
     frequency_hz: float | None = None
     wait_s: float = 0.0
-
-
-def needs_bridging(at: Situation) -> bool:
-    """Whether the gap is wider than about half the thinner side, in a joint that runs along a gap."""
-    return (
-        at.weld.follows_a_gap
-        and at.job.bevel is None
-        and at.job.gap_mm > WIDE_OVER_THICKNESS * at.job.thin_mm
-    )
 
 
 def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:

@@ -3,78 +3,37 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import Literal
 
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
-from anvilsong.core.joint import POOL_PER_LEG, fillet_mm2, groove_face_mm, pool_wet_mm
-from anvilsong.core.metal.fillers import rod_diameter_mm
-from anvilsong.core.model import Pass, Situation
-from anvilsong.core.prep.gap import GapStep, bridge_gap, needs_bridging
+from anvilsong.core.metal.rods import rod_diameter_mm, rod_for_pass_mm
+from anvilsong.core.model import Later, Pass, Situation, later_heat_w, later_within, needs_bridging
+from anvilsong.core.prep.gap import GapStep, bridge_gap
 from anvilsong.core.settings import Settings
 
 PASS_WINDOW = (0.92, 1.10)
-CAP_OVER_FACE_MM, MOST_CAP_MM = 1.5, 10.5  # beyond the groove; wider ones get beads side by side
+STOCKED_LATER_MM = (1.6, 2.4, 3.2, 4.0)
 
 
-@dataclass(frozen=True)
-class Later:
-    """A pass after the first: filler section mm², pool width mm."""
-
-    kind: Literal["fill", "cap"]
-    section_mm2: float
-    width_mm: float
-
-
-def passes(at: Situation, settings: Settings, c: Coefficients) -> list[Pass]:
+def passes(at: Situation, settings: Settings, c: Coefficients, most_a: float = math.inf) -> list[Pass]:
     """The passes that fill the whole section, in order.
 
     The first carries what the settings were made for; the rest is shared evenly by passes of at most a 6
     mm fillet (18 mm²).
-    A gap that has to be bridged is closed by its own steps, which are then the passes.
+    A gap that has to be bridged is closed by its own steps, which are then the passes. Where the usual passes
+    want more than the machine's ``most_a``, more and smaller ones stand for them.
     """
     if needs_bridging(at):
         return [
             _of_gap(at, number, step) for number, step in enumerate(_with_arc(bridge_gap(at, settings)), 1)
         ]
-    later = later_passes(at)
+    per_amp = heat_per_amp_w(settings.wave(), c, at.job.arc_length_mm, at.job.helium_share)
+    later = later_within(at, per_amp, most_a, settings.travel_mm_s, settings.preheat_c, c).passes
     if not later:
         return [_first(at, settings, "single", at.whole.total_mm2)]
     rest = [_later(at, settings, c, number, each) for number, each in enumerate(later, 2)]
     return [_first(at, settings, "root", at.section_mm2), *rest]
-
-
-def later_passes(at: Situation) -> list[Later]:
-    """The passes that follow the first, each with its share of what is left to fill.
-
-    A pool is as wide as the fillet rule wants it, leg × 1.4 with leg = √(2·section), at least 2.5 + 0.6·t;
-    the cap also
-    wets both edges of the groove, as far as one pool reaches.
-    """
-    rest = at.whole.total_mm2 - at.section_mm2
-    more = (
-        math.ceil(rest / fillet_mm2(at.weld.one_pass_leg_mm(at.job)) - 1e-9)
-        if rest > 0.05 * at.section_mm2
-        else 0
-    )
-    if more == 0:
-        return []
-    section = rest / more
-    width = max(POOL_PER_LEG * math.sqrt(2 * section), pool_wet_mm(at.mean_thickness_mm))
-    face = groove_face_mm(at.job, at.mean_thickness_mm)
-    cap = max(width, min(face + CAP_OVER_FACE_MM, MOST_CAP_MM)) if face > 0 else width
-    fills = [Later("fill", section, width)] * (more - 1)
-    return [*fills, Later("cap", section, cap)]
-
-
-def later_heat_w(
-    at: Situation, later: Later, travel_mm_s: float, preheat_c: float | None, c: Coefficients
-) -> float:
-    """Heat of a fill or cap pass, W: that of its pool in the whole thickness, and its rod."""
-    plate = replace(at.plate(travel_mm_s), thickness_mm=at.mean_thickness_mm)
-    plain = float(at.heat_model.heat_w(plate, later.width_mm, at.contour_k(preheat_c)))
-    return at.heat_factor * at.position_factor * plain + later.section_mm2 * travel_mm_s * c.filler_j_per_mm3
 
 
 def _first(at: Situation, settings: Settings, kind: Literal["single", "root"], section: float) -> Pass:
@@ -96,7 +55,8 @@ def _later(at: Situation, settings: Settings, c: Coefficients, number: int, late
     amps = heat / heat_per_amp_w(settings.wave(), c, at.job.arc_length_mm, at.job.helium_share)
     rod = None
     if settings.filler:
-        rod = rod_diameter_mm(max(at.job.thin_mm, math.sqrt(2 * later.section_mm2)), (2.4, 3.2, 4.0))
+        usual = rod_diameter_mm(max(at.job.thin_mm, math.sqrt(2 * later.section_mm2)), STOCKED_LATER_MM)
+        rod = rod_for_pass_mm(later.section_mm2, later.width_mm, usual, STOCKED_LATER_MM)
     return Pass(
         number=number,
         kind=later.kind,

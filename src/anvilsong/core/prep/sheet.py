@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anvilsong.core import say
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, by_hand
 from anvilsong.core.model import Situation, Step
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.settings import Settings
@@ -20,7 +20,12 @@ def shade(amps: float) -> tuple[int, int]:
 
 def run_sheet(at: Situation, settings: Settings, machine: Machine) -> list[Step]:
     """Steps of prep, torch, tune and coupon for these settings."""
-    return [*prep_steps(at, settings), *_torch(at, settings, machine), *_tune(at, settings), *_coupon(at)]
+    return [
+        *prep_steps(at, settings),
+        *_torch(at, settings, machine),
+        *_tune(at, settings, machine),
+        *_coupon(at),
+    ]
 
 
 def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]:
@@ -67,7 +72,7 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
         )
 
 
-def _tune(at: Situation, settings: Settings) -> Iterator[Step]:
+def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]:
     suggested, least = shade(settings.amps_set)
     yield Step(
         station="tune",
@@ -86,6 +91,13 @@ def _tune(at: Situation, settings: Settings) -> Iterator[Step]:
         why="AWS F2.2 for this process.",
         caution="Aluminium reflects: cover neck, wrists and bystanders. Ventilate: the arc makes ozone.",
     )
+    if hand := by_hand(settings, machine, at.job.control):
+        yield Step(
+            station="tune",
+            key="by_hand",
+            text=" ".join(hand),
+            why=f"{machine.name} has no control for it.",
+        )
 
 
 def _coupon(at: Situation) -> Iterator[Step]:

@@ -16,7 +16,7 @@ from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Bevel, Job
 from anvilsong.core.joint import LARGEST_ONE_PASS_LEG_MM, Fillet
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import situation
+from anvilsong.core.model import later_within, situation
 from anvilsong.core.prep import trade
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.quantities import percent
@@ -28,11 +28,12 @@ THIN_FOR_A_BEVEL_MM, THICK_FOR_MIX_MM, LEAST_PREHEAT_K = 4.0, 6.0, 20.0
 
 @dataclass(frozen=True)
 class Case:
-    """A job as it would be welded: its travel, and a wave of one ampere."""
+    """A job as it would be welded: its travel, a wave of one ampere, and the amps there are."""
 
     job: Job
     travel_mm_s: float
     wave: Wave
+    most_a: float
 
     def with_job(self, **changes: Any) -> Case:
         """The same of a changed job."""
@@ -77,28 +78,47 @@ class Short(BaseModel):
 
 
 def need_a(case: Case, c: Coefficients) -> float:
-    """Running amps for a case: (pool heat + rod heat)/heat per ampere."""
+    """Amps of the hottest pass of a case, the later ones as small as the amps there are want them: (pool heat
+    + rod heat)/heat per ampere.
+    """
     job, at = case.job, situation(case.job)
     per_amp = heat_per_amp_w(case.wave, c, job.arc_length_mm, job.helium_share)
-    return trade.need_a(at, per_amp, case.travel_mm_s, job.part_temperature_c, c)
+    first = trade.need_a(at, per_amp, case.travel_mm_s, job.part_temperature_c, c)
+    later = later_within(at, per_amp, case.most_a, case.travel_mm_s, None, c)
+    return max(first, later.hottest_w / per_amp)
+
+
+def as_planned(job: Job, machine: Machine, ep_share: float) -> Case:
+    """The job as it is, at its own or the usual speed. A machine that has no square wave is short by its wave
+    too.
+    """
+    shape = machine.shapes[0]
+    travel = job.travel_mm_s or situation(job).usual_travel_mm_s
+    return Case(job, travel, Wave(1.0, ep_share, 100.0, 0.0, shape, shape), machine.most_a)
 
 
 def ways_to_reach(
-    job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine] = (), c: Coefficients | None = None
+    job: Job,
+    machine: Machine,
+    ep_share: float,
+    shop: Sequence[Machine] = (),
+    c: Coefficients | None = None,
+    may: Callable[[Case], bool] = lambda case: True,
 ) -> Short:
-    """Offer each way alone, then add them cheapest first until the machine reaches; say no when none does."""
+    """Offer each way alone, then add them cheapest first until the machine reaches; say no when none does.
+
+    Parameters
+    ----------
+    may : whether a case may be offered; what breaks a limit is not
+    """
     c = c or nominal()
-    at = situation(job)
-    shape = machine.shapes[0]
-    # A machine that has no square wave is short by its wave too.
-    travel = job.travel_mm_s or at.usual_travel_mm_s
-    start = Case(job, travel, Wave(1.0, ep_share, 100.0, 0.0, shape, shape))
-    need = need_a(start, c)
+    start = as_planned(job, machine, ep_share)
+    travel, need = start.travel_mm_s, need_a(start, c)
     ways: list[Way] = []
     together, names = start, []
-    for change in _changes(job, machine):
+    for change in changes_for(job, machine, travel):
         alone, added = need_a(change.made(start), c), need_a(change.made(together), c)
-        if alone >= need - 0.5:
+        if alone >= need - 0.5 or not may(change.made(start)):
             continue
         ways.append(
             Way(
@@ -110,7 +130,7 @@ def ways_to_reach(
                 costs=change.costs,
             )
         )
-        if need_a(together, c) > machine.most_a:
+        if need_a(together, c) > machine.most_a and may(change.made(together)):
             together = change.made(together)
             names.append(change.key)
     reached = need_a(together, c)
@@ -158,7 +178,7 @@ def _another(
     return f"{best.machine} reaches with less: {', '.join(words)}."
 
 
-def _changes(job: Job, machine: Machine) -> list[Change]:
+def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
     """The ways that need no transient model and that this job and machine have, cheapest first."""
     at = situation(job)
     limit = limit_for(at)
@@ -166,16 +186,16 @@ def _changes(job: Job, machine: Machine) -> list[Change]:
     small_leg = max(SMALLEST_LEG_MM, SMALL_LEG_SHARE * min(leg, LARGEST_ONE_PASS_LEG_MM))
     every = (
         (
-            "square" in machine.shapes,
+            "square" in machine.shapes and machine.least_ep_share < machine.most_ep_share,
             Change(
                 "lean_square",
-                f"Square wave and {percent(LEAN_SHARE)} EP",
+                f"Square wave and {percent(max(LEAN_SHARE, machine.least_ep_share))} EP",
                 "Less cleaning: brush well.",
-                lambda case: replace(case, wave=_lean(case.wave)),
+                lambda case: replace(case, wave=_lean(case.wave, machine.least_ep_share)),
             ),
         ),
         (
-            True,
+            travel_mm_s * SLOWER >= trade.SLOWEST_HAND_MM_S,
             Change(
                 "slower",
                 f"Travel at {percent(SLOWER)} of the usual speed",
@@ -232,8 +252,8 @@ def _changes(job: Job, machine: Machine) -> list[Change]:
     return [change for there_is, change in every if there_is]
 
 
-def _lean(wave: Wave) -> Wave:
-    share = min(float(wave.ep_share), LEAN_SHARE)
+def _lean(wave: Wave, least_share: float) -> Wave:
+    share = min(float(wave.ep_share), max(LEAN_SHARE, least_share))
     return replace(wave, ep_share=share, ep_trim=0.0, shape_en="square", shape_ep="square", pulse=None)
 
 

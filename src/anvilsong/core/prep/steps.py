@@ -8,9 +8,8 @@ from collections.abc import Iterator
 
 from anvilsong.core import say
 from anvilsong.core.joint import SQUARE_BUTT_LIMIT_MM
-from anvilsong.core.model import Situation, Step
-from anvilsong.core.prep.gap import bridge_gap, needs_bridging
-from anvilsong.core.prep.pass_list import later_passes
+from anvilsong.core.model import Situation, Step, later_passes, needs_bridging
+from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.preheat import limit_for, warming
 from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.settings import Settings

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from pydantic import BaseModel, ConfigDict
 
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import BOTH_THIN_MM, Consequences, Pass, Situation
-from anvilsong.core.prep.gap import GapStep, bridge_gap, needs_bridging
+from anvilsong.core.model import BOTH_THIN_MM, Consequences, Pass, Situation, needs_bridging
+from anvilsong.core.prep.gap import GapStep, bridge_gap
 from anvilsong.core.prep.pass_list import passes
 from anvilsong.core.prep.preheat import Warming, warming
 from anvilsong.core.prep.rod import RodUse, rod_use
-from anvilsong.core.prep.short import Short, ways_to_reach
+from anvilsong.core.prep.short import Case, Short, as_planned, need_a, ways_to_reach
 from anvilsong.core.prep.tacks import TackPlan, tack_plan
 from anvilsong.core.settings import Settings
 
@@ -42,19 +42,26 @@ def prepare(
     machine: Machine,
     shop: Sequence[Machine] = (),
     c: Coefficients | None = None,
+    may: Callable[[Case], bool] = lambda case: True,
 ) -> Prep:
-    """Work the preparation of a job out."""
+    """Work the preparation of a job out.
+
+    Parameters
+    ----------
+    may : whether a way to reach may be offered
+    """
     c = c or nominal()
-    short = ways_to_reach(at.job, machine, settings.ep_share, shop, c)
+    is_short = need_a(as_planned(at.job, machine, settings.ep_share), c) > 1.01 * machine.most_a
+    run = passes(at, settings, c, machine.most_a)
     return Prep(
-        passes=passes(at, settings, c),
-        rod=rod_use(at, settings, seen, c),
+        passes=run,
+        rod=rod_use(at, settings, seen, c, run),
         warming=warming(at, settings),
         gap=bridge_gap(at, settings) if needs_bridging(at) else [],
         tacks=tack_plan(at.job.weld_length_mm, at.job.thin_mm),
         aim=aim_words(at),
         mix=mix_words(at),
-        short=short if short.need_a > 1.01 * machine.most_a else None,
+        short=ways_to_reach(at.job, machine, settings.ep_share, shop, c, may) if is_short else None,
     )
 
 

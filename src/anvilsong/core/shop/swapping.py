@@ -64,7 +64,8 @@ def swap(
 
     What my panel cannot show (share, shape, trim, frequency past its ends) is clipped first; the amps are
     then moved so that the
-    heat is theirs again, as far as my machine reaches. Under a pedal that is the ceiling; the foot, as in
+    heat is theirs again, as far as my machine reaches, and in its panel's own steps. Under a pedal that is
+    the ceiling; the foot, as in
     ``base``, keeps its
     own heat as long as the ceiling lets it.
     """
@@ -76,8 +77,10 @@ def swap(
     # them.
     equal = with_equal_heat(canonical, shaped, c)
     full = min(max(equal.amps_set, mine.least_a), mine.most_a)
-    limited = foot_within(equal.model_copy(update={"amps_set": full}), control)
-    panel = show_on_panel(limited, mine)
+    aimed = foot_within(equal.model_copy(update={"amps_set": full}), control)
+    panel = show_on_panel(aimed, mine)
+    # What is kept is measured on what the panel's own steps make of it.
+    limited = on_panel(aimed, mine, control)
     heats = [float(work_heat_w(settings.wave(settings.amps_set), c)) for settings in (canonical, limited)]
     cleaning = [float(cycle_means(settings.wave(settings.amps_set)).ep) for settings in (canonical, limited)]
     differs = _differences(canonical, limited, mine)

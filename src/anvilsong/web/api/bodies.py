@@ -120,6 +120,7 @@ class ResolveAnswer(BaseModel):
     settings: Settings
     moved: list[str]
     conflicts: list[LimitWarning]
+    kept_back: bool
 
 
 class ReadBody(Body):

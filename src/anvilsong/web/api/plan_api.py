@@ -107,6 +107,7 @@ def post_resolve(request: Request, body: ResolveBody) -> Response:
         "settings": solved.settings.model_dump(mode="json", by_alias=True),
         "moved": [BY_KEY[key].words.lower() for key in solved.moved],
         "conflicts": [warning.model_dump() for warning in solved.conflicts],
+        "kept_back": solved.kept_back,
     })  # fmt: skip
 
 

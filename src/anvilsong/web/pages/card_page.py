@@ -50,9 +50,20 @@ def settings_text(view: JobView, system: UnitSystem) -> str:
         lines.append(f"Tungsten: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}")
     lines.append(f"Cup: {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}")
     if settings.filler:
-        lines.append(f"Rod: {settings.filler.class_} {say.size(settings.filler.diameter_mm)}")
+        lines.append(f"Rod: {rod_words(view)}")
     lines.append(f"Travel: {say.mm_s(settings.travel_mm_s)}")
     return say.in_units("\n".join(lines), system)
+
+
+def rod_words(view: JobView) -> str:
+    """The rod, and that of the passes after the first where it is another."""
+    filler = view.settings.filler
+    if filler is None:
+        return "none"
+    sizes = list(dict.fromkeys(each.rod_mm for each in view.plan.passes if each.rod_mm))
+    first, *after = sizes or [filler.diameter_mm]
+    said = f"{filler.class_}, {say.size(first)}"
+    return f"{said} for the {view.plan.passes[0].kind}, then {say.size(after[0])}" if after else said
 
 
 def code_for(request: Request, view: JobView) -> tuple[str, str]:
@@ -101,6 +112,7 @@ def show_card(
             sizes=SIZES,
             steps=steps,
             interpass=interpass,
+            rod="" if view.plan.refused else rod_words(view),
             on_part=on_part(session, view),
             border=border_range(session, view) if seen else None,
             **shown,

@@ -8,6 +8,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core.model import situation
+from anvilsong.core.plan import may_be_offered
 from anvilsong.core.prep import prepare
 from anvilsong.store import book, shop
 from anvilsong.web.drawings.gap import gap_drawing
@@ -38,6 +39,7 @@ def show_prep(request: Request, job_id: RowId) -> HTMLResponse:
             view.machine,
             shop.machines(session)[:MOST_COMPARED],
             view.c,
+            may_be_offered(view.job, view.settings, view.machine, view.c),
         )
         return render(
             request,

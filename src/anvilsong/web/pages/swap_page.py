@@ -9,9 +9,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 from sqlalchemy.orm import Session
 
+from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.pedal import pedal_used
-from anvilsong.core.job import Control, Job
+from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine, Message, read_message, show_on_panel
 from anvilsong.core.plan import make_plan
 from anvilsong.core.quantities import percent
@@ -22,7 +23,7 @@ from anvilsong.store.models import JobRow
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.wave import wave_drawing
 from anvilsong.web.frame import part, render, units
-from anvilsong.web.job_view import UnreadableJob, job_view
+from anvilsong.web.job_view import JobView, UnreadableJob, job_view
 from anvilsong.web.panel_fields import panel_values
 from anvilsong.web.requests import typed_query, whole
 
@@ -31,18 +32,27 @@ router = APIRouter(include_in_schema=False)
 SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
 
 
-def _base(session: Session, job: int | None) -> tuple[Settings, Control | None, str]:
-    """What stands in for settings their panel does not show, a job's control, and its machine: its own, or
-    those of a plain job.
-    """
+def _job(session: Session, job: int | None) -> JobView | None:
+    """The job that a swap is for, where it has settings."""
     if job is not None and session.get(JobRow, job) is not None:
         with suppress(UnreadableJob):
             view = job_view(session, job)
             if not view.plan.refused:
-                return view.settings, view.job.control, view.machine.name
+                return view
+    return None
+
+
+def _brings(view: JobView, mine: Settings) -> list[str]:
+    """Why these settings are not offered for the job: what they would break that is whole now."""
+    broken = newly_broken(view.job, view.settings, mine, view.machine, c=view.c)
+    return [warning.message for warning in broken]
+
+
+def _plain_settings() -> Settings:
+    """Those of a plain job, for what their panel does not show."""
     plan = make_plan(SAMPLE)
     assert plan.settings is not None
-    return plan.settings, None, ""
+    return plan.settings
 
 
 def _pasted(text: str, theirs: Machine) -> Message:
@@ -70,7 +80,9 @@ def show_swap(request: Request) -> HTMLResponse:
         theirs = by_name.get(query.get("theirs", ""), machines[0])
         mine = by_name.get(query.get("mine", ""), machines[min(1, len(machines) - 1)])
         job = whole(query.get("job"))
-        base, control, own = _base(session, job)
+        view = _job(session, job)
+        base, control = (view.settings, view.job.control) if view else (_plain_settings(), None)
+        is_own = view is not None and mine.name == view.machine.name
         shown = {line.setting: line.shown for line in show_on_panel(base, theirs).lines}
         asked = query.get("theirs") == query.get("typed_for")
         typed = {
@@ -105,7 +117,8 @@ def show_swap(request: Request) -> HTMLResponse:
             theirs=theirs,
             mine=mine,
             job=job,
-            own_machine=mine.name == own,
+            own_machine=is_own,
+            brings=_brings(view, result.mine) if view and is_own and result else [],
             typed=typed,
             paste=query.get("paste", ""),
             result=result,

@@ -132,7 +132,7 @@ TORCH_SETTINGS = (
 def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict[str, Any]]:
     """What the job uses, and what each fitting cylinder still gives."""
     at = situation(view.job)
-    runs = len(passes(at, settings, view.c))
+    runs = len(passes(at, settings, view.c, view.machine.most_a))
     arc_s = runs * view.job.weld_length_mm / settings.travel_mm_s
     starts = runs + tack_plan(view.job.weld_length_mm, view.job.thin_mm).count
     used = gas_used_l(arc_s, starts, settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min)
@@ -175,7 +175,7 @@ def _page(
         settings = chosen_settings(situation(view.job), settings, kit, *picked)
     live = _live(view, settings, kit, units(request)) | _border(session, view)
     rms = live["c"].rms_a
-    rod = rod_use(situation(view.job), view.settings, live["c"], view.c)
+    rod = rod_use(situation(view.job), view.settings, live["c"], view.c, view.plan.passes)
     return render(
         request,
         "torch.html",

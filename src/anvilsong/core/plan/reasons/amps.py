@@ -8,11 +8,11 @@ from anvilsong.core import say
 from anvilsong.core.arc.waveform import cycle_means
 from anvilsong.core.joint import handbook_band_a, shop_rule_a
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import Reason, Situation
+from anvilsong.core.model import Reason, Situation, needs_bridging
 from anvilsong.core.plan.amps import Chosen
 from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.plan.work import Course, Ends
-from anvilsong.core.prep import FIRST_SHARE, needs_bridging
+from anvilsong.core.prep import FIRST_SHARE
 from anvilsong.core.quantities import percent
 
 ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"

@@ -198,8 +198,10 @@ def gas_times(
     return before, after
 
 
-def filler(best: Ranked, diameter: float, at: Situation, smaller: bool) -> list[Reason]:
-    """Why this rod and its size."""
+def filler(
+    best: Ranked, diameter: float, at: Situation, smaller: bool, by_pass: bool = False
+) -> list[Reason]:
+    """Why this rod and its size. ``by_pass``: the first pass takes less than the sheet's usual rod."""
     job = at.job
     asked = ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
     why = (
@@ -227,6 +229,10 @@ def filler(best: Ranked, diameter: float, at: Situation, smaller: bool) -> list[
         numbers={"thickness_mm": job.thin_mm},
         source=WORKSHOP,
         value=diameter,
-        said=f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else "."),
+        said=(
+            f"The root pass takes {say.mm2(at.section_mm2)}: no thicker rod; the passes over it have theirs."
+            if by_pass
+            else f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else ".")
+        ),
     )
     return [kind, size]

@@ -156,10 +156,15 @@ document.getElementById("resolve").addEventListener("click", async () => {
     said.textContent = seen.detail;
     return;
   }
+  const conflicts = seen.conflicts.map((conflict) => conflict.message).join(" ");
+  if (seen.kept_back) {
+    said.textContent = `Nothing was moved: around these it would bring what is not there now. ${conflicts}`;
+    return;
+  }
   history.note(seen.settings);
   show(seen.settings);
   const moved = seen.moved.length ? `Moved: ${seen.moved.join(", ")}.` : "Nothing had to move.";
-  said.textContent = `${moved} ${seen.conflicts.length ? `Still in conflict: ${seen.conflicts.map((conflict) => conflict.message).join(" ")}` : "Every limit is kept."}`;
+  said.textContent = seen.conflicts.length ? `Still in conflict: ${conflicts} ${moved}` : `${moved} Every limit is kept.`;
 });
 
 document.getElementById("compare").addEventListener("change", (event) => {
