@@ -269,3 +269,21 @@ def test_nothing_else_is_said_only_where_nothing_else_moves():
     set_low = next(change for change in cold if change.setting == "amps_set")
     assert "Plus amps goes along" in set_low.said
     assert "Nothing else" not in set_low.said
+
+
+@settings(max_examples=80, deadline=None)
+@given(JOBS, st.sampled_from([IDEAL, *MACHINES]), st.data())
+def test_any_point_of_a_window_keeps_what_the_window_says(job, machine, data):
+    """Sound draws no stop, best no stop and no caution, but what stands at the plan; the other settings as planned."""
+    plan = make_plan(read_job(job), machine)
+    if plan.settings is None:
+        return
+    stands = {(each.code, each.level) for each in outcome(plan.job, plan.settings, machine).warnings}
+    for bands, levels in ((plan.best, ("stop", "watch")), (plan.windows, ("stop",))):
+        for key, band in bands.items():
+            if band is None:
+                continue
+            value = band[0] + data.draw(st.floats(0, 1)) * (band[1] - band[0])
+            moved = with_value(plan.settings, key, value, plan.job.control)
+            seen = {(each.code, each.level) for each in outcome(plan.job, moved, machine).warnings}
+            assert [each for each in seen - stands if each[1] in levels] == [], (key, band, value)

@@ -88,7 +88,7 @@ def test_a_bevel_is_planned_where_a_square_edge_ends():
 
 def test_window_ends_say_what_gives():
     plan = plan_of(3.2)
-    assert plan.ends["amps_run"] == ("no root", "wide")
+    assert plan.ends["amps_run"] == ("no root", "sags")
     assert plan.ends["amps_set"] == ("cold", "tip balls")
     assert plan.ends["ep_share"][0] == "specks"
     assert plan.ends["flow_l_min"] == ("draught wins", "turbulent")

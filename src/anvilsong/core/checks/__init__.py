@@ -4,14 +4,16 @@ from anvilsong.core.checks.border import ABOUT_MM
 from anvilsong.core.checks.gate import newly_broken
 from anvilsong.core.checks.limits import refusals, worst_first
 from anvilsong.core.checks.outcomes import Outcome, outcome
-from anvilsong.core.checks.pool import CHILLS_SHARE, COLD_SHARE, MELT_AMBER
+from anvilsong.core.checks.pool import CHILLS_SHARE, COLD_SHARE, HOT_SHARE, MELT_AMBER, is_near_root
 
 __all__ = [
     "ABOUT_MM",
     "CHILLS_SHARE",
     "COLD_SHARE",
+    "HOT_SHARE",
     "MELT_AMBER",
     "Outcome",
+    "is_near_root",
     "newly_broken",
     "outcome",
     "refusals",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anvilsong.core import say
 from anvilsong.core.checks.border import ABOUT_MM
-from anvilsong.core.checks.pool import MELT_AMBER
+from anvilsong.core.checks.pool import MELT_AMBER, is_near_root
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, allowed_duty
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import (
@@ -47,12 +47,13 @@ def _margin(key: str, words: str, used: float, near: float, said: str) -> Margin
 
 def _through_margin(at: Situation, seen: Consequences) -> Margin:
     if at.wants_root and seen.root_width_mm < ROOT_SHORT * seen.pool_width_mm:
-        said = "root not reached" if seen.root_width_mm <= 0 else "root is short"
+        missed = seen.root_width_mm <= 0 and not is_near_root(at, seen.pool_width_mm)
+        said = "root not reached" if missed else "root is short"
         return Margin(
             key="melt_through",
             words="Through",
             used=seen.melt_through,
-            state="over" if seen.root_width_mm <= 0 else "near",
+            state="over" if missed else "near",
             said=said,
         )
     said = {"good": "holds", "near": "near sagging", "over": "melts through"}[

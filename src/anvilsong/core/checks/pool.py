@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+from numpy.typing import NDArray
+
 from anvilsong.core import say
+from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.model import (
     OVER_WIDTH_AMBER,
     OVER_WIDTH_RED,
@@ -16,6 +20,7 @@ from anvilsong.core.model import (
 from anvilsong.core.quantities import percent
 
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
+NEAR_ROOT = 1.2  # of the pool's width
 COLD_SHARE, HOT_SHARE = 0.85, 1.15  # of the heat wanted
 CHILLS_SHARE = 0.20  # of the heat, into the rod
 
@@ -50,7 +55,17 @@ def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarnin
             ),
             numbers={"melt_through": seen.melt_through},
         )
-    if at.wants_root and root <= 0:
+    if at.wants_root and root <= 0 and is_near_root(at, top):
+        yield LimitWarning(
+            code="short_root",
+            level="watch",
+            setting=amps,
+            message=(
+                f"The root is not reached at this speed, {say.mm(at.root_depth_mm or 0)} deep: a hand that "
+                "goes a little slower, or a few amps more, reaches it."
+            ),
+        )
+    elif at.wants_root and root <= 0:
         yield LimitWarning(
             code="no_root",
             level="stop",
@@ -69,6 +84,11 @@ def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarnin
                 f"Root {say.mm(root)} under a pool of {say.mm(top)}: little reserve for full penetration."
             ),
         )
+
+
+def is_near_root(at: Situation, top_mm: Numbers) -> NDArray[np.bool_]:
+    """Whether a pool a fifth wider, as a hand a tenth slower makes it, would reach the root."""
+    return np.asarray(at.root_mm(NEAR_ROOT * np.asarray(top_mm))) > 0
 
 
 def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:

@@ -43,6 +43,14 @@ def joined(one: Found, other: Found) -> Found:
     return Band(low.low, high.high, low.below, high.above)
 
 
+def both(one: Found, other: Found) -> Found:
+    """What lies in both bands; the first where they have nothing in common."""
+    if isinstance(one, Nothing) or isinstance(other, Nothing):
+        return one
+    low, high = max(one, other, key=lambda band: band.low), min(one, other, key=lambda band: band.high)
+    return Band(low.low, high.high, low.below, high.above) if low.low < high.high else one
+
+
 def within(found: Found, reach: Span | None) -> Found:
     """A band cut to what the machine reaches. A machine with one value has that one, whatever the band."""
     if isinstance(found, Nothing) or reach is None:

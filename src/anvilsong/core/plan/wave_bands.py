@@ -8,10 +8,18 @@ import numpy as np
 
 from anvilsong.core.arc.frequency import frequency_band, school_factor
 from anvilsong.core.arc.waveform import Wave
+from anvilsong.core.checks import COLD_SHARE, HOT_SHARE, MELT_AMBER, is_near_root
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import LEAST_BORDER_MM, MOST_BORDER_MM, Situation, figures
-from anvilsong.core.plan.bands import Band, Found, Grid, Span, stretch
+from anvilsong.core.model import (
+    LEAST_BORDER_MM,
+    MOST_BORDER_MM,
+    ROOT_SHORT,
+    Figures,
+    Situation,
+    figures,
+)
+from anvilsong.core.plan.bands import Band, Found, Grid, Limits, Span, stretch
 from anvilsong.core.plan.cleaning import share_limits
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET, tungsten_load
@@ -49,7 +57,9 @@ def _cleaning_bands(
     """Sound: clean toes, a border that harms nothing, a tungsten that lives. Best: the aim, and a tungsten
     at ease.
     """
-    border = np.asarray(figures(at, wave, settings, c).border_mm)
+    seen = figures(at, wave, settings, c)
+    border = np.asarray(seen.border_mm)
+    here = int(np.argmin(np.abs(grid - value)))
     widest = at.aim.high_mm if "appearance" in at.job.purposes else MOST_BORDER_MM
     loads = [np.zeros_like(grid), np.zeros_like(grid)]
     if settings.tungsten is not None:
@@ -64,16 +74,33 @@ def _cleaning_bands(
             for at_amps in (wave, replace(wave, amps=settings.amps_set))
         ]
 
-    def band(low: float, high: float, most: Span, reach: Span) -> Found:
+    def band(low: float, high: float, most: Span, reach: Span, pool: Limits) -> Found:
         limits = [
             ("specks", (border >= low) & (grid >= reach[0] - 1e-9)),
             ("tip balls", (loads[0] <= most[0]) & (loads[1] <= most[1])),
             ("wide border", (border <= high) & (grid <= reach[1] + 1e-9)),
+            # What the plan itself does not keep is said of the plan, not of every other value.
+            *((word, mask) for word, mask in pool if mask[here]),
         ]
         return stretch(grid, limits, value)
 
-    sound = band(LEAST_BORDER_MM, MOST_BORDER_MM, SOUND_LOADS, ends[0])
-    return sound, band(at.aim.low_mm, widest, (LOAD_AT_RUN, LOAD_AT_SET), ends[1])
+    sound = band(LEAST_BORDER_MM, MOST_BORDER_MM, SOUND_LOADS, ends[0], _pool_limits(at, seen, 0.0, 1.0))
+    whole = _pool_limits(at, seen, ROOT_SHORT, MELT_AMBER)
+    wanted = at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c)
+    wanted += at.filler_heat_w(settings.travel_mm_s, c)
+    heat = np.asarray(seen.work_heat_w)
+    whole += [("cold", heat >= COLD_SHARE * wanted), ("wide", heat <= HOT_SHARE * wanted)]
+    return sound, band(at.aim.low_mm, widest, (LOAD_AT_RUN, LOAD_AT_SET), ends[1], whole)
+
+
+def _pool_limits(at: Situation, seen: Figures, least_root: float, most_melt: float) -> Limits:
+    """That the pool keeps its root, as a share of its face, and does not melt through."""
+    pool, root = np.asarray(seen.pool_width_mm), np.asarray(seen.root_width_mm)
+    limits: Limits = [("sags", np.asarray(seen.melt_through) < most_melt)]
+    if at.wants_root:
+        near = np.asarray(is_near_root(at, pool))
+        limits.append(("no root", near if least_root == 0 else root >= least_root * pool))
+    return limits
 
 
 def frequency_bands(

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anvilsong.core.arc.frequency import arc_width_factor
-from anvilsong.core.checks import MELT_AMBER
+from anvilsong.core.checks import MELT_AMBER, is_near_root
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import TOO_COARSE
 from anvilsong.core.joint import handbook_argon_l_min
@@ -22,12 +22,14 @@ from anvilsong.core.plan.bands import (
     Limits,
     Nothing,
     Span,
+    both,
     holding,
     joined,
     stretch,
     within,
 )
 from anvilsong.core.plan.wave_bands import SOUND_LOADS, frequency_bands, share_bands, trim_bands
+from anvilsong.core.plan.window_checks import CHECKED, Checked
 from anvilsong.core.prep import FASTEST_HAND_MM_S, SLOWEST_HAND_MM_S
 from anvilsong.core.registry import get_value
 from anvilsong.core.settings import Settings
@@ -101,6 +103,8 @@ def windows(
         sound = within(sound if isinstance(best, Nothing) else joined(sound, best), reach.get(key))
         if planned:
             sound = holding(sound, value, reach.get(key))
+        if key in CHECKED:
+            best, sound = _checked(at, settings, machine, c, key, (best, sound), planned)
         made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
         made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
         if isinstance(best, Nothing):
@@ -108,6 +112,28 @@ def windows(
         if isinstance(sound, Band):
             made.ends[key] = (sound.below, sound.above)
     return made
+
+
+def _checked(
+    at: Situation,
+    settings: Settings,
+    machine: Machine,
+    c: Coefficients,
+    key: str,
+    bands: tuple[Found, Found],
+    planned: bool,
+) -> tuple[Found, Found]:
+    """Best and sound band, drawn in to where every limit is kept. They begin from a value that is good: the
+    planned one, or the middle of the best.
+    """
+    best, sound = bands
+    value = float(get_value(settings, key))
+    middle = value if isinstance(best, Nothing) else (best.low + best.high) / 2
+    inside = isinstance(best, Band) and best.low <= value <= best.high
+    good = value if planned and inside else middle
+    along = Checked(at, settings, machine, c, key)
+    best = along.cut(best, value, good, ("stop", "watch"), planned)
+    return best, joined(along.cut(sound, value, good, ("stop",), planned), best)
 
 
 def _machine_reach(machine: Machine) -> dict[str, Span]:
@@ -157,7 +183,11 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     sound = stretch_at(0, SOUND_POOL)
     for speed in range(1, travel.size):
         sound = joined(sound, stretch_at(speed, SOUND_POOL))
-    return sound, stretch_at(0, BEST_POOL)
+    # A hand may follow, but at the planned speed no sound value stops.
+    stops: Limits = [("sags", np.asarray(seen.melt_through)[:, 0] < 1)]
+    if at.wants_root:
+        stops.append(("no root", is_near_root(at, pool[:, 0])))
+    return both(sound, stretch(run, stops, settings.amps_run)), stretch_at(0, BEST_POOL)
 
 
 def _ceiling(settings: Settings, foot: Found, start_a: float, limit: float) -> tuple[Found, Found]:
@@ -210,7 +240,8 @@ def _post_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficie
     least = find_size(settings.tungsten.diameter_mm).post_flow_least_s if settings.tungsten else LEAST_POST_S
     low = max(LEAST_POST_S, HURRIED_POST * least)
     words = ("tip turns blue", "gas wasted")
-    return Band(min(low, post), 2 * post, *words), Band(0.8 * post, 1.6 * post, *words)
+    best = Band(min(post, max(0.8 * post, least)), 1.6 * post, *words)
+    return Band(min(low, post), 2 * post, *words), best
 
 
 def _pre_flow(at: Situation, settings: Settings, machine: Machine, c: Coefficients) -> tuple[Found, Found]:
