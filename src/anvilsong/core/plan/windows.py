@@ -104,7 +104,7 @@ def windows(
         if planned:
             sound = holding(sound, value, reach.get(key))
         if key in CHECKED:
-            best, sound = _checked(at, settings, machine, c, key, (best, sound), planned)
+            best, sound = _checked(Checked(at, settings, machine, c, key), (best, sound), value, planned)
         made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
         made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
         if isinstance(best, Nothing):
@@ -115,23 +115,15 @@ def windows(
 
 
 def _checked(
-    at: Situation,
-    settings: Settings,
-    machine: Machine,
-    c: Coefficients,
-    key: str,
-    bands: tuple[Found, Found],
-    planned: bool,
+    along: Checked, bands: tuple[Found, Found], value: float, planned: bool
 ) -> tuple[Found, Found]:
     """Best and sound band, drawn in to where every limit is kept. They begin from a value that is good: the
     planned one, or the middle of the best.
     """
     best, sound = bands
-    value = float(get_value(settings, key))
     middle = value if isinstance(best, Nothing) else (best.low + best.high) / 2
     inside = isinstance(best, Band) and best.low <= value <= best.high
     good = value if planned and inside else middle
-    along = Checked(at, settings, machine, c, key)
     best = along.cut(best, value, good, ("stop", "watch"), planned)
     return best, joined(along.cut(sound, value, good, ("stop",), planned), best)
 
