@@ -139,12 +139,12 @@ def test_a_machine_with_no_balance_names_what_else_must_move():
     _, _, thin = answer(coupon(0.1), machine=old)
     assert (thin.kind, thin.setting) == ("prep", None)
     assert "brush again" in thin.said
-    # A faster hand wants more amps than this tungsten bears at ease: the settings stay, arc and cup are left.
-    plan, _, hot = answer(coupon(2.6), machine=old)
-    assert (hot.kind, hot.settings) == ("hand", plan.settings)
-    bigger = plan.settings.tungsten.model_copy(update={"diameter_mm": 4.0})
-    made = plan.settings.model_copy(update={"tungsten": bigger})
-    wide = next_change(JOB, made, coupon(2.6), read(JOB, made, coupon(2.6), old), old)
+    plan, _, wide = answer(coupon(2.6), machine=old)
+    # A faster hand wants more amps than a thin tungsten bears at ease: then the settings stay.
+    thin = plan.settings.tungsten.model_copy(update={"diameter_mm": 2.4})
+    made = plan.settings.model_copy(update={"tungsten": thin, "amps_set": plan.settings.amps_run})
+    hot = next_change(JOB, made, coupon(2.6), read(JOB, made, coupon(2.6), old), old)
+    assert (hot.kind, hot.settings) == ("hand", made)
     assert (wide.kind, wide.setting) == ("setting", "travel_mm_s")
     assert plan.settings.travel_mm_s < wide.settings.travel_mm_s <= 1.4 * plan.settings.travel_mm_s
     assert wide.expected_border_mm < 2.6

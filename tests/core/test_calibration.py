@@ -200,9 +200,9 @@ def test_a_ladder_looks_past_one_lucky_coupon():
 
 
 def test_where_the_machine_ends_the_hand_goes_slower():
-    """180 A on a 5 mm tee: no more amps to ask for, so the speed is changed, or the part warmed, and never 180 A for 180 A."""
+    """180 A on a 6 mm tee: no more amps to ask for, so the speed is changed, or the part warmed, and never 180 A for 180 A."""
     small = next(machine for machine in MACHINES if machine.most_a == 180)
-    job = read_job({"a": {"alloy": "5083", "thickness": 5}, "joint": "tee"})
+    job = read_job({"a": {"alloy": "5083", "thickness": 6}, "joint": "tee"})
     settings = make_plan(job, small).settings.model_copy(update={"amps_run": 180.0, "amps_set": 180.0})
     readings = run_coupon(job, settings, nominal(), np.random.default_rng(1), Hand(1e-6))
     change = next_rung([Shot(job, settings, readings)], small)[1]

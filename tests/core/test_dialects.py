@@ -160,10 +160,10 @@ def test_solving_around_a_lock_keeps_the_limits_or_names_the_conflict(key, where
 
 
 def test_a_locked_share_moves_the_tungsten_and_locked_amps_move_the_hand():
-    rich = resolve(PLAN.job, with_value(PLAN.settings, "ep_share", 0.45), {"ep_share"}, IDEAL, BENCH)
+    rich = resolve(PLAN.job, with_value(PLAN.settings, "ep_share", 0.55), {"ep_share"}, IDEAL, BENCH)
     assert rich.settings.tungsten.diameter_mm > PLAN.settings.tungsten.diameter_mm
     assert {"amps_run", "amps_set", "tungsten_mm"} <= set(rich.moved)
-    hot = resolve(PLAN.job, with_value(PLAN.settings, "amps_run", 150.0), {"amps_run"}, IDEAL, BENCH)
+    hot = resolve(PLAN.job, with_value(PLAN.settings, "amps_run", 145.0), {"amps_run"}, IDEAL, BENCH)
     assert hot.settings.travel_mm_s > PLAN.settings.travel_mm_s
     assert consequences(PLAN.job, hot.settings).work_heat_w == pytest.approx(
         consequences(PLAN.job, hot.settings).heat_wanted_w, rel=0.01

@@ -386,8 +386,8 @@ def test_the_gate_knows_what_is_new_and_what_is_worse():
     """What stood before is no news; a caution that becomes a stop is; notes are none."""
     job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
     settings = make_plan(job).settings
-    hot, sagging = (settings.model_copy(update={"amps_run": amps, "amps_set": amps}) for amps in (152, 175))
+    hot, sagging = (settings.model_copy(update={"amps_run": amps, "amps_set": amps}) for amps in (146, 175))
     assert newly_broken(job, settings, settings) == []
     assert "melt_through_near" in {each.code for each in newly_broken(job, settings, hot)}
-    assert newly_broken(job, hot, hot.model_copy(update={"amps_run": 153})) == []
+    assert newly_broken(job, hot, hot.model_copy(update={"amps_run": 147})) == []
     assert next(iter(newly_broken(job, hot, sagging))).code == "melt_through"

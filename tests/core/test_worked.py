@@ -136,7 +136,7 @@ class Worked:
     def into_the_work(self, mean_en, mean_ep):
         """Heat of the arc, W; a longer arc and helium put in more."""
         more = (1 + 0.03 * (self.arc - 3)) * (1 + 0.2 * self.helium + 0.3 * self.helium**2)
-        return (7.8 * mean_en + 4.3 * mean_ep) * more
+        return (7.6 * mean_en + 5.95 * mean_ep) * more
 
     def amps(self, v, ep_share, trim):
         """Under the foot: pool and rod over heat an ampere, of a square wave."""
@@ -174,7 +174,7 @@ def test_a_plan_is_what_its_equations_say(setup):
     assert seen.filler_heat_share == pytest.approx(rod / heat, rel=2e-3)
     bead, shape = seen.pool_width_mm, (s.frequency_hz / 100) ** -0.12 * (1 + 0.06 * (mine.arc - 3))
     if setup[4] == "flat":
-        assert bead == pytest.approx(mine.width * shape, rel=3e-3)
+        assert bead == pytest.approx(mine.width * shape, rel=4e-3)
     spread = (1.0 + 0.13 * bead) * (1 + s.ep_trim) ** 0.4 * (1 + 0.1 * (mine.arc - 3))
     surface = next(each for each in table("surfaces")["surface"] if each["key"] == mine.surface)
     dose = surface["cleaning_factor"] * mean_ep / (math.sqrt(2 * math.pi) * s.travel_mm_s * spread * 0.18)

@@ -201,6 +201,8 @@ def _changed(cause: Cause, case: Case) -> NextChange | None:
     slope_by_foot = job.control == "pedal" and key in ("up_slope_s", "down_slope_s")
     if slope_by_foot or (entry.group and get_value(settings, key) is None):
         return None  # the foot makes the slopes, and a group that is off has nothing to change
+    if not machine.sets(key):
+        return None  # the check says what the hand does instead
     try:
         after = _in_steps(settings, _set(cause.change, job, settings), key, machine, job)
     except BadInput:

@@ -114,9 +114,7 @@ def windows(
     return made
 
 
-def _checked(
-    along: Checked, bands: tuple[Found, Found], value: float, planned: bool
-) -> tuple[Found, Found]:
+def _checked(along: Checked, bands: tuple[Found, Found], value: float, planned: bool) -> tuple[Found, Found]:
     """Best and sound band, drawn in to where every limit is kept. They begin from a value that is good: the
     planned one, or the middle of the best.
     """
