@@ -259,28 +259,36 @@ def test_coupons_of_the_same_settings_seldom_differ():
 
 
 def test_the_days_check_knows_its_own_limits():
-    assert control_chart([1.0, 1.1, 0.9, 1.0, 1.1]) is None
-    steady = control_chart([1.0, 1.2, 1.0, 1.2, 1.0, 1.2])
+    assert control_chart([1.0, 1.1, 0.9, 1.0, 1.1], 0.1) is None
+    steady = control_chart([1.0, 1.2, 1.0, 1.2, 1.0, 1.2], 0.1)
     # Mean 1.1, every neighbour 0.2 apart: 1.1 ± 2.66 × 0.2, ranges to 3.267 × 0.2.
     assert (steady.mean, steady.low, steady.high) == pytest.approx((1.1, 1.1 - 0.532, 1.1 + 0.532))
     assert steady.most_range == pytest.approx(0.6534)
     assert not any(steady.out)
     usual = [1.0, 1.2] * 10
     for newest, out in ((1.63, False), (1.64, True), (0.57, False), (0.56, True)):
-        assert control_chart([*usual, 1.1, newest]).is_out == (out or abs(newest - 1.1) > 0.6534)
+        assert control_chart([*usual, 1.1, newest], 0.1).is_out == (out or abs(newest - 1.1) > 0.6534)
     # The limits stay those of the first twenty, however far off it goes on.
-    assert control_chart([*usual, *[3.0] * 30]).high == pytest.approx(steady.high)
+    assert control_chart([*usual, *[3.0] * 30], 0.1).high == pytest.approx(steady.high)
     # A jump from one edge to the other is out though both ends are within; so are eight on one side.
-    assert control_chart([*usual, 0.6, 1.6]).is_out
-    drifting = control_chart([*usual, *[1.2] * 7])
+    assert control_chart([*usual, 0.6, 1.6], 0.1).is_out
+    drifting = control_chart([*usual, *[1.2] * 7], 0.1)
     assert drifting.is_out
-    assert not control_chart([*usual, *[1.2] * 6]).is_out
-    same = control_chart([1.0] * 8)
-    assert not any(same.out)
-    assert control_chart([*[1.0] * 8, 1.01]).is_out
+    assert not control_chart([*usual, *[1.2] * 6], 0.1).is_out
+    # Equal readings, or such as differ by the last bit, set no limits tighter than a ruler reads.
+    for same in ([1.0] * 12, [1.0, 1.0 + 2e-16] * 6):
+        chart = control_chart(same, 0.1)
+        assert not any(chart.out)
+        assert (chart.low, chart.high, chart.most_range) == pytest.approx((0.9, 1.1, 0.1))
+    assert not control_chart([*[1.0] * 8, 1.1], 0.1).is_out
+    assert control_chart([*[1.0] * 8, 1.11], 0.1).is_out
+    # Back at the mean after one that was out: not out for the jump, and said.
+    back = control_chart([*[1.0] * 8, 1.5, 1.0], 0.1)
+    assert (back.is_out, back.is_back, back.out[-2]) == (False, True, True)
+    assert not control_chart([1.0] * 8, 0.1).is_back
 
 
 def test_a_steady_hand_is_seldom_out():
     rng, settings = np.random.default_rng(12), PLANS[id(JOB)]
     run = [run_coupon(JOB, settings, nominal(), rng).bead_width_mm for _ in range(400)]
-    assert np.mean(control_chart(run).out) < 0.06
+    assert np.mean(control_chart(run, 0.1).out) < 0.06

@@ -110,3 +110,22 @@ def test_up_to_the_safe_dilution_every_mixture_is_under_the_line():
             assert largest_safe_dilution(base, filler) == expected, (base.name, filler.name)
             told += expected not in (None, 1.0)
     assert told > 20
+
+
+@pytest.mark.parametrize(
+    ("typed", "name"),
+    [
+        ("AlMg3", "5754"), ("AlMg4.5Mn", "5083"), ("almg4,5mn", "5083"), ("AlSi1MgMn", "6082"), ("3.3547", "5083"),
+        ("AC-42100", "A356"), ("EN AC-42200", "A357"), ("357", "A357"), ("AlZn5.5MgCu", "7075"), ("2017A", "2017"),
+        ("EN AW-2014-T6", "2014"), (["EN AW-5754", "AlMg3]"][0], "5754"),
+    ],
+)  # fmt: skip
+def test_metals_are_found_by_the_names_that_people_use(typed, name):
+    assert find_alloy(typed).name == name
+
+
+def test_what_must_not_be_arc_welded_is_known_and_refused_with_its_reason():
+    for name in ("2011", "2014", "2017", "2024", "7050", "7075"):
+        refused = find_alloy(name).refused
+        assert refused.startswith(name)
+        assert "6061" in refused

@@ -193,9 +193,24 @@ def test_cautions_where_they_belong(key, has, has_not):
     assert key in steps(has)
     assert key not in steps(has_not)
     always = steps({})
-    assert "half an hour" in always["hot_work"].caution
+    assert "for an hour" in always["hot_work"].caution
     assert "HOT" in always["run"].caution
     assert "hydrofluoric" in always["degrease"].caution
+
+
+def test_cautions_of_the_gas_and_of_the_high_frequency():
+    """Helium gathers above, argon below; an old sine machine's high frequency never stops while the arc burns."""
+
+    def cautions(machine=INVERTER, **more):
+        plan = make_plan(read_job({"a": {"alloy": "6061", "thickness": 6}, "joint": "tee"} | more), machine)
+        return {step.key: step.caution for step in plan.run_sheet}
+
+    assert "heavier than air" in cautions()["gas"]
+    assert "heavier than air" in cautions(helium_share=0.5)["gas"]
+    assert "gathers under roofs" in cautions(helium_share=0.75)["gas"]
+    assert "as long as the arc burns" in cautions(OLD.model_copy(update={"most_frequency_hz": 50}))["set"]
+    assert "as long as" not in cautions()["set"]
+    assert "pacemaker" in cautions()["set"]
 
 
 def test_the_helmet_is_for_what_the_machine_is_set_to():

@@ -27,7 +27,7 @@ JOBS = [
         ],
         [
             {}, {"gap_mm": 0.7}, {"gap_mm": 1.6}, {"surface": "stored"}, {"surface": "blasted"}, {"filler_wanted": "none"},
-            {"part_temperature_c": 70}, {"weld_length_mm": 1200}, {"purposes": ["tight"]}, {"temper": "O"},
+            {"part_temperature_c": 70}, {"part_temperature_c": 9.9}, {"weld_length_mm": 1200}, {"purposes": ["tight"]}, {"temper": "O"},
         ],
     )
 ]  # fmt: skip
@@ -63,7 +63,8 @@ def expected_keys(at, settings):
         ("bevel", bevelled),
         ("backing", thin <= 1.6 and runs_along),
         ("gap", bridged),
-        ("tack", not bridged),
+        ("tack", not bridged and runs_along),
+        ("cold_part", settings.preheat_c is None and job.part_temperature_c < 10),
         ("preheat", settings.preheat_c is not None or wanted),
         ("interpass", bool(later_passes(at))),
         ("dirt_pass", casting),
@@ -81,7 +82,7 @@ def test_which_steps_stand_on_the_sheet_and_in_which_order():
         keys = [step.key for step in prep_steps(*made)]
         assert keys == expected_keys(*made), given
         seen |= set(keys)
-    assert len(seen) == 16  # each was met at least once
+    assert len(seen) == 17  # each was met at least once
 
 
 def test_how_long_each_takes():
@@ -97,6 +98,7 @@ def test_how_long_each_takes():
         "hot_work": 0,
         "interpass": 0,
         "beryllium": 0,
+        "cold_part": 10,
     }
     for given in JOBS:
         made = planned(given)

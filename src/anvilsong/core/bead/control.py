@@ -1,7 +1,9 @@
 """The day's check: the same standard run again and again, against the limits of the shop's own history.
 
-Individuals and moving range: x̄ ± 2.66·R̄ and R ≤ 3.267·R̄, R̄ the mean of the differences of neighbours.
-Eight in a row on one side of the mean are out as well. Limits come from the first twenty runs, and from six
+Individuals and moving range: x̄ ± 2.66·R̄ and R ≤ 3.267·R̄, R̄ the mean of the differences of neighbours,
+and neither tighter than what the measure resolves: seven equal readings are no reason for a red eighth.
+Eight in a row on one side of the mean are out as well. A run that comes back inside after one that was out
+is not out for the jump back. Limits come from the first twenty runs, and from six
 at least; the newest is judged by those before it.
 
 References
@@ -20,6 +22,7 @@ from anvilsong.core.value import Value
 LEAST_RUNS, MOST_FOR_LIMITS = 6, 20
 INDIVIDUALS, RANGES = 2.66, 3.267
 IN_A_ROW = 8
+NEAR = 1e-9
 # In this order, before any setting is touched.
 CHECKS = (
     "Gas: flow at the cup, the hose's joints, what is left in the cylinder, a draught.",
@@ -43,19 +46,33 @@ class Chart(Value):
         """Whether the newest run is out."""
         return bool(self.out) and self.out[-1]
 
+    @property
+    def is_back(self) -> bool:
+        """Whether the newest run is as usual again after one that was not."""
+        return len(self.out) > 1 and self.out[-2] and not self.out[-1]
 
-def control_chart(values: Sequence[float]) -> Chart | None:
-    """The chart of a figure, oldest run first; None while there are too few runs for limits."""
+
+def control_chart(values: Sequence[float], resolves: float) -> Chart | None:
+    """The chart of a figure, oldest run first; None while there are too few runs for limits.
+
+    Parameters
+    ----------
+    resolves : what the measure resolves, in the figure's unit
+    """
     if len(values) < LEAST_RUNS:
         return None
     seen = np.asarray(values, dtype=float)
     # The newest run is judged by those before it, as soon as they are enough.
     base = seen[: min(MOST_FOR_LIMITS, max(len(seen) - 1, LEAST_RUNS))]
     mean, span = float(base.mean()), float(np.abs(np.diff(base)).mean())
-    low, high = mean - INDIVIDUALS * span, mean + INDIVIDUALS * span
+    reach, most_range = max(INDIVIDUALS * span, resolves), max(RANGES * span, resolves)
+    low, high = mean - reach, mean + reach
+    past = (seen < low - NEAR) | (seen > high + NEAR)
     jumps = np.concatenate([[0.0], np.abs(np.diff(seen))])
-    out = (seen < low) | (seen > high) | (jumps > RANGES * span + 1e-12)
-    side = np.sign(seen - mean)
+    returns = np.concatenate([[False], past[:-1] & ~past[1:]])
+    out = past | ((jumps > most_range + NEAR) & ~returns)
+    # On the mean, as far as the measure tells, is on neither side.
+    side = np.where(np.abs(seen - mean) < resolves / 2, 0.0, np.sign(seen - mean))
     for last in range(IN_A_ROW, len(seen) + 1):
         row = side[last - IN_A_ROW : last]
         out[last - 1] |= bool(row[0] != 0 and (row == row[0]).all())
@@ -64,6 +81,6 @@ def control_chart(values: Sequence[float]) -> Chart | None:
         mean=mean,
         low=low,
         high=high,
-        most_range=RANGES * span,
+        most_range=most_range,
         out=tuple(map(bool, out)),
     )

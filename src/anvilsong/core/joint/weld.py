@@ -91,6 +91,7 @@ class Weld(ABC):
     follows_a_gap: ClassVar[bool] = True
     """Whether the weld runs along a gap, which may have to be bridged, and over a backing."""
     small_rod: ClassVar[bool] = False
+    takes_tacks: ClassVar[bool] = True
 
     @abstractmethod
     def pool_width_mm(self, job: Job, mean_mm: float) -> float:
@@ -256,6 +257,7 @@ class BuildUp(Weld):
     """Metal laid on a face. Nothing has to be melted through: the bead only has to wet."""
 
     follows_a_gap = False
+    takes_tacks = False
 
     def pool_width_mm(self, job: Job, mean_mm: float) -> float:
         return pool_wet_mm(mean_mm)

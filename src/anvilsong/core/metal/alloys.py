@@ -53,6 +53,8 @@ class Alloy(Row):
     name: str
     en: str
     en_near: bool = False
+    also: tuple[str, ...] = ()
+    """Other names that people use: chemical ones of EN 573-2, and material numbers of DIN 17007."""
     family: Family
     form: Literal["sheet", "extrusion", "casting"]
     si: float = 0.0
@@ -119,7 +121,7 @@ def unknown_names() -> list[str]:
 
 
 def _plain(name: str) -> str:
-    bare = re.sub(r"[\s_]", "", _TEMPER.sub("", name.strip())).upper()
+    bare = re.sub(r"[\s_]", "", _TEMPER.sub("", name.strip())).upper().replace(",", ".")
     return re.sub(r"^(EN)?-?(AW|AC|AA)?-?", "", bare)
 
 
@@ -127,7 +129,7 @@ def _plain(name: str) -> str:
 def _by_name() -> dict[str, Alloy]:
     table = read_table("alloys", AlloyTable)
     # The American name wins where an EN number near it is the same word.
-    found = {_plain(alloy.en): alloy for alloy in table.alloy} | {
+    found = {_plain(name): alloy for alloy in table.alloy for name in (*alloy.also, alloy.en)} | {
         _plain(alloy.name): alloy for alloy in table.alloy
     }
     # Founders leave the letter of the purer casting out.
@@ -140,10 +142,13 @@ def _by_name() -> dict[str, Alloy]:
 
 @cache
 def find_alloy(name: str, field: str = "alloy") -> Alloy:
-    """The alloy of that name: American or EN, with or without prefix and temper, or an unknown's stand-in.
+    """The alloy of that name: American, EN, chemical or material number, with or without prefix and temper,
+    or an unknown's stand-in.
 
     >>> find_alloy("EN AW-6082-T6").name, find_alloy("unknown casting").name
     ('6082', 'A356')
+    >>> find_alloy("AlMg4,5Mn").name, find_alloy("3.3535").name
+    ('5083', '5754')
     """
     found = _by_name().get(_plain(name))
     if found is None:

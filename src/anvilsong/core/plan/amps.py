@@ -18,7 +18,7 @@ from anvilsong.core.plan.work import Course
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import LOAD_AT_SET, bears, choose_tungsten, find_class, tungsten_load
 
-USUAL_MOST_TUNGSTEN_MM, RARITY_SHARE = 4.0, 0.25
+EVERYDAY_MOST_MM, USUAL_MOST_TUNGSTEN_MM, RARITY_SHARE = 3.2, 4.0, 0.25
 
 
 @dataclass(frozen=True)
@@ -53,9 +53,8 @@ def settle(
     """Amps, share and tungsten for a heat.
 
     amps_run = (q + q_filler)/(heat per canonical ampere), and the everyday tungsten that bears it. When
-    none of the usual
-    sizes does, the share comes down a point at a time to 25 %, then rarer sizes are taken, then it comes
-    down to 20 %.
+    none up to 3.2 mm does, the share comes down a point at a time to 25 %, as far as the border allows; then
+    4.0 mm is taken, then rarer sizes, then the share comes down to 20 %.
     Appearance brings it down too, to its border.
     """
     heat_w, travel_mm_s, preheat_c = course.heat_w, course.travel_mm_s, course.preheat_c
@@ -69,7 +68,10 @@ def settle(
         item for item in every if item[1] <= USUAL_MOST_TUNGSTEN_MM and not find_class(item[0]).never_proposed
     ]
     least = max(LEAST_EP_SHARE, machine.least_ep_share)
-    found = _down_to(asked, planned, usual, max(RARITY_SHARE, least), at.aim.low_mm)
+    everyday = [item for item in usual if item[1] <= EVERYDAY_MOST_MM]
+    found = _down_to(asked, planned, everyday, max(RARITY_SHARE, least), at.aim.low_mm)
+    if found.tungsten is None:
+        found = _down_to(asked, planned, usual, max(RARITY_SHARE, least), at.aim.low_mm)
     if found.tungsten is None or _too_wide(asked, found.wave):
         found = _down_to(asked, planned, every, least, 0.0)
     return found

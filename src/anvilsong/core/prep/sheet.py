@@ -10,6 +10,33 @@ from anvilsong.core.model import Situation, Step
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.settings import Settings
 
+MOSTLY_HELIUM = 0.5
+HEAVY_GAS = (
+    "Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and never work there "
+    "alone. Cylinder chained upright."
+)
+LIGHT_GAS = (
+    "This gas is lighter than air and has no smell: it gathers under roofs and lids and takes the air there. "
+    "Ventilate from above, and never work in a small room alone. Cylinder chained upright."
+)
+HF_START = (
+    "High-frequency start: with a pacemaker or implant ask a doctor first. Dry gloves, work clamp on the "
+    "part."
+)
+CONTINUOUS_HF = (
+    "A sine machine keeps its high frequency on as long as the arc burns: with a pacemaker or implant stay "
+    "away from it and ask a doctor first; it disturbs radios, telephones and electronics nearby. Dry gloves, "
+    "work clamp on the part."
+)
+
+
+def is_transformer(machine: Machine) -> bool:
+    """Whether a machine has nothing but a sine at the mains' frequency: its arc goes out at every zero, and
+    the high frequency that lights it again runs all the time.
+    """
+    fixed = machine.least_frequency_hz == machine.most_frequency_hz
+    return set(machine.shapes) == {"sine"} and fixed
+
 
 def shade(amps: float) -> tuple[int, int]:
     """Suggested and least helmet shade by AWS F2.2: under 50 A 10 (8), to 150 A 12 (8), to 500 A 14 (10)."""
@@ -58,10 +85,7 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
             "ball's middle."
         ),
         why="With no gas flowing the reading means nothing.",
-        caution=(
-            "Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and "
-            "never work there alone. Cylinder chained upright."
-        ),
+        caution=LIGHT_GAS if at.job.helium_share > MOSTLY_HELIUM else HEAVY_GAS,
     )
     if machine.water_cooled and settings.amps_set > machine.torch_amps / 2:
         yield Step(
@@ -79,10 +103,7 @@ def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]
         key="set",
         text="Mode AC, start by high frequency; set the panel as the set line says.",
         why="One setting at a time between coupons.",
-        caution=(
-            "High-frequency start: with a pacemaker or implant ask a doctor first. Dry gloves, work "
-            "clamp on the part."
-        ),
+        caution=CONTINUOUS_HF if is_transformer(machine) else HF_START,
     )
     yield Step(
         station="tune",

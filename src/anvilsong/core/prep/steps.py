@@ -15,6 +15,7 @@ from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.settings import Settings
 
 BACKING_UNDER_MM = 1.6
+COLD_PART_C, HAND_WARM_C = 10.0, 30.0
 BERYLLIUM = ("535", "A357")  # casting alloys melted with a little of it
 MINUTES_PER_M = {"degrease": 6.0, "brush": 8.0, "grind": 25.0, "bevel": 40.0}
 
@@ -49,7 +50,7 @@ def _hot_work() -> Iterator[Step]:
         key="hot_work",
         text=f"Clear {say.metres(10)} around of what burns, or cover it; an extinguisher within reach.",
         why="Sparks from grinding and hot drops go far.",
-        caution="Watch the place for half an hour after the last arc.",
+        caution="Watch the place for an hour after the last arc.",
     )
 
 
@@ -182,6 +183,8 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
             minutes=5 + seconds / 60,
         )
         return
+    if not at.weld.takes_tacks:
+        return
     tacks = tack_plan(job.weld_length_mm, job.thin_mm)
     rod = f" with {settings.filler.class_}" if settings.filler else ""
     hard = any(side.metal.heat_treatable for side in (job.a, job.b))
@@ -201,6 +204,17 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
 
 
 def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
+    if settings.preheat_c is None and at.job.part_temperature_c < COLD_PART_C:
+        yield Step(
+            station="prep",
+            key="cold_part",
+            text=(
+                f"The part is at {say.celsius(at.job.part_temperature_c)}: warm it evenly to hand-warm, "
+                f"about {say.celsius(HAND_WARM_C)}, and wipe it dry."
+            ),
+            why="Frost and dew sit on cold metal; the water in them becomes pores.",
+            minutes=10,
+        )
     heat = warming(at, settings)
     if settings.preheat_c is None and not heat.wanted:
         return

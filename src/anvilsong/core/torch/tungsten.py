@@ -126,18 +126,19 @@ def choose_tungsten(
     """The everyday stocked (class, diameter) that bears the load; None when none does.
 
     It bears it with a load ≤ 0.85 at amps_run and ≤ 1.05 at amps_set. Among those the sizes loaded to at
-    least 0.25 go first,
-    then the one nearest to 2.4 mm, the smaller of two; among equal diameters the better class (zirconia
-    first for a ball);
-    thorium only when nothing else is there.
+    least 0.25 go first, then the one nearest to 2.4 mm, the smaller of two; where all stay colder, the
+    finest; among equal diameters the better class (zirconia first for a ball); thorium only when nothing
+    else is there.
     """
 
     def rank(item: tuple[str, float]) -> tuple[bool, bool, float, float, bool, int]:
         name, diameter = item
+        wanders = float(tungsten_load(wave_run, diameter, name, tip, limit)) < LOAD_WANDERS
         return (
             find_class(name).never_proposed,
-            float(tungsten_load(wave_run, diameter, name, tip, limit)) < LOAD_WANDERS,
-            round(abs(diameter - EVERYDAY_MM), 2),
+            wanders,
+            # Where even the finest stays cold, as on foil, the finest steers best.
+            diameter if wanders else round(abs(diameter - EVERYDAY_MM), 2),
             diameter,
             tip == "ball" and name != "WZr 8",
             [*TUNGSTEN_CLASS_NAMES].index(find_class(name).key),

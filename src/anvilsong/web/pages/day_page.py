@@ -16,6 +16,7 @@ from anvilsong.web.requests import RowId
 router = APIRouter(include_in_schema=False)
 
 MOST_RUNS = 200
+RULER_MM = 0.1  # what a coupon is measured to
 
 
 @router.get("/jobs/{job_id}/day", response_class=HTMLResponse)
@@ -33,8 +34,8 @@ def show_day(request: Request, job_id: RowId) -> HTMLResponse:
             found for coupon in run if (found := readable(Readings, coupon.readings[-1].document)) is not None
         ]
         charts = {
-            "Border": control_chart([each.border_mm for each in seen]),
-            "Bead width": control_chart([each.bead_width_mm for each in seen]),
+            "Border": control_chart([each.border_mm for each in seen], RULER_MM),
+            "Bead width": control_chart([each.bead_width_mm for each in seen], RULER_MM),
         }
         drawn = [
             (words, chart, part("curve", lambda w=words, c=chart: control_drawing(c, w, system)))  # type: ignore[misc]
@@ -50,5 +51,6 @@ def show_day(request: Request, job_id: RowId) -> HTMLResponse:
             least=LEAST_RUNS,
             drawn=drawn,
             out=[words.lower() for words, chart, _ in drawn if chart.is_out],
+            back=[words.lower() for words, chart, _ in drawn if chart.is_back],
             checks=CHECKS,
         )
