@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import JointName, Position, Purpose, School, SurfaceName, read_job
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.plan import make_plan
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.shelf import KITS
 from anvilsong.web.job_form import form_from_job, job_from_form
@@ -113,12 +114,42 @@ def test_what_was_written_counts_without_a_tick():
     assert [problem.field for problem in told.value.problems] == ["pulse_rate_hz_high"]
 
 
+def test_how_a_machine_counts_its_amps():
+    """An old 200 A sine machine counts rms: it was taken for a peak, and set 41 % too hot. An inverter counts its top."""
+    old = machine_of({"name": "Buzz box", "amps_low": "20", "amps_high": "200"})
+    assert old.control("amps_set").basis == "rms"
+    assert (old.least_a, old.most_a, old.duty.amps) == pytest.approx((28.3, 282.8, 282.8), abs=0.05)
+    job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
+    shown = next(line.value for line in make_plan(job, old).panel.lines if line.setting == "amps_set")
+    square = {
+        "name": "Plain",
+        "amps_low": "5",
+        "amps_high": "200",
+        "balance_most": "45",
+        "balance_least": "10",
+    }
+    inverter = machine_of(square)
+    assert (inverter.control("amps_set").basis, inverter.most_a) == ("peak", 200)
+    assert 1.0 < shown / make_plan(job, inverter).settings.amps_set < 1.3
+    # What a person says goes before what is usual.
+    said = {
+        count: machine_of(square | {"amps_count": count, "shape_triangle": "Tent"})
+        for count in ("peak", "mean", "rms")
+    }
+    assert [machine.control("amps_set").basis for machine in said.values()] == ["peak", "mean", "rms"]
+    assert [machine.most_a for machine in said.values()] == pytest.approx([200, 400, 346.4], abs=0.1)
+    assert (
+        machine_of({"name": "Buzz box", "amps_low": "20", "amps_high": "200", "amps_count": "peak"}).most_a
+        == 200
+    )
+
+
 def test_answers_make_the_machine_they_say():
     plain = machine_of({"name": "Buzz box", "amps_low": "20", "amps_high": "150"})
     assert (plain.least_ep_share, plain.most_ep_share) == (0.5, 0.5)
     assert (plain.least_frequency_hz, plain.most_frequency_hz) == (50, 50)
     assert [control.setting for control in plain.controls] == ["amps_set"]
-    assert (plain.shapes, plain.can_pulse, plain.can_trim) == (("square",), False, False)
+    assert (plain.shapes, plain.can_pulse, plain.can_trim) == (("sine",), False, False)
     rich = machine_of(
         ANSWERS
         | {

@@ -16,7 +16,7 @@ from anvilsong.core.machine.power import (
     load_voltage_v,
     supply_use,
 )
-from anvilsong.core.machine.scales import SHAPE_WORDS, to_canonical
+from anvilsong.core.machine.scales import SHAPE_WORDS, amps_on_basis, to_canonical
 from anvilsong.core.machine.settable import cannot_set
 
 __all__ = [
@@ -37,6 +37,7 @@ __all__ = [
     "PanelLine",
     "Scale",
     "SupplyUse",
+    "amps_on_basis",
     "arc_energy_kj_mm",
     "by_hand",
     "calibrate",
