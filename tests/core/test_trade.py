@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.model.effects import consequences
@@ -12,6 +13,7 @@ from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.registry import foot_within, with_value
+from anvilsong.core.warming.job_arc import foot_amps
 
 
 def plan_of(thickness, joint="butt", machine=IDEAL, alloy="6061", **more):
@@ -84,6 +86,32 @@ def test_a_bevel_is_planned_where_a_square_edge_ends():
     assert "bevel" not in [warning.code for warning in square.warnings]
     assert "bevel" in [warning.code for warning in plan_of(8, edge_prep="square").warnings]
     assert not situation(plan_of(8, "outside_corner").job).bevel_planned
+
+
+@pytest.mark.parametrize("thickness", [0.8, 1.6, 3.2, 6.0])
+def test_a_small_part_wants_fewer_amps_and_its_windows_go_along(thickness):
+    """A quarter to a third under the plate tables on what is as big as a hand: by the heat that is in it half way."""
+    large, hand, fist = (
+        plan_of(thickness, "butt", edge_prep="square", part_size=size) for size in ("large", "hand", "fist")
+    )
+    shares = [plan.settings.amps_run / large.settings.amps_run for plan in (hand, fist)]
+    assert 0.6 < shares[1] < shares[0] - 0.04
+    assert 0.7 < shares[0] < 0.88
+    assert large.windows["amps_run"][0] > hand.windows["amps_run"][0] > fist.windows["amps_run"][0]
+    assert hand.consequences.pool_width_mm == pytest.approx(large.consequences.pool_width_mm, rel=0.01)
+    at = situation(hand.job)
+    # What the pool's own heat, half of it put in along 120 mm, makes of 120 × 80 mm of this sheet.
+    seconds, grams = 120 / at.usual_travel_mm_s, 120 * 80 * thickness * 2.70 / 1000
+    q = float(at.wanted_pool_heat_w(at.usual_travel_mm_s))
+    rise = q * seconds / 2 / (grams * 1.0)
+    assert at.cold_share == pytest.approx(1 - rise / (at.contour_c - 20), rel=1e-3)
+    assert "warms as it is welded" in hand.reason("amps_run").said
+    assert "warms" not in large.reason("amps_run").said
+    # A short weld warms it less; and the part as it is drawn begins from the cold plate.
+    assert situation(hand.job.model_copy(update={"weld_length_mm": 20.0})).cold_share > at.cold_share
+    assert foot_amps(at, hand.settings, nominal()).pool_w == pytest.approx(
+        foot_amps(situation(large.job), large.settings, nominal()).pool_w, rel=1e-9
+    )
 
 
 def test_window_ends_say_what_gives():

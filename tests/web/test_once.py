@@ -72,7 +72,7 @@ def test_every_form_that_writes_is_stored_once(client, data_file):
         assert again.headers.get("location") == first.headers.get("location"), form["to"]
         tried, grew = tried + 1, grew + (once != before)
     assert tried >= 25
-    assert grew >= 6, "forms that write hardly anything show nothing"
+    assert grew >= 5, "forms that write hardly anything show nothing"
 
 
 def test_also_after_a_restart(data_file):

@@ -66,7 +66,7 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
         assert isinstance(result.run, HeatRun)
         assert [way.words for way in result.others] == ["As drawn", "From the other end"]
         size = result.film
-        assert result.foot.amps(1.0) == pytest.approx(121, abs=4)
+        assert result.foot.amps(1.0) == pytest.approx(112, abs=4)
         assert (
             len(gzip.decompress(heat_runs.film_of(session, run)))
             == len(size.seconds) * size.rows * size.columns

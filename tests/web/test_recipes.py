@@ -108,9 +108,10 @@ def test_what_the_panel_proposes_is_coupon_one(client, make_session, job):
 def test_the_pulse_can_be_off_and_on(client, make_session, job):
     shown = {"pulse_rate_hz": "1.5", "pulse_peak_share": "40", "pulse_base_share": "30"}
     client.post(f"/jobs/{job}/as-set", data=shown)
-    pulse = newest(make_session, job)[3].pulse
+    made = newest(make_session, job)[3]
+    pulse = made.pulse
     assert (pulse.rate_hz, pulse.peak_share, pulse.base_share) == pytest.approx(
-        (1.5, 0.4, 30 / 258)
+        (1.5, 0.4, 30 / made.amps_set)
     )  # this panel’s base is in amps
     client.post(f"/jobs/{job}/as-set", data=shown | {"pulse_rate_hz": "off"})
     assert newest(make_session, job)[3].pulse is None

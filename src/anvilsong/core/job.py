@@ -101,6 +101,14 @@ class Part(Value):
         return given
 
 
+PartSize = Literal["large", "hand", "fist"]
+PART_SIZE_WORDS: dict[PartSize, str] = {
+    "large": "larger than that",
+    "hand": "about as big as a hand",
+    "fist": "smaller than a fist",
+}
+
+
 class School(Value):
     """How this welder likes to work; each choice changes numbers."""
 
@@ -144,6 +152,8 @@ class Job(Value):
     helium_share: Annotated[float, SHARE] = Field(0, ge=0, le=0.75)
     draught_m_s: Annotated[float, WIND] = Field(0, ge=0, le=10)
     part: Part | None = None
+    part_size: PartSize = "large"
+    """How big the part is that warms while it is welded."""
     school: School = School()
 
     @model_validator(mode="before")

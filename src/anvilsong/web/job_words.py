@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anvilsong.core import say
-from anvilsong.core.job import Job
+from anvilsong.core.job import PART_SIZE_WORDS, Job
 from anvilsong.core.joint import find_joint
 from anvilsong.core.metal.fillers import PURPOSE_WORDS
 from anvilsong.core.metal.surfaces import find_surface
@@ -42,6 +42,7 @@ def assumed_words(job: Job) -> str:
         *_bevel_words(job),
         job.position,
         f"{say.about_mm(job.weld_length_mm)} long",
+        "a large part" if job.part_size == "large" else f"a part {PART_SIZE_WORDS[job.part_size]}",
         find_surface(job.surface).words.lower(),
         f"part at {say.celsius(job.part_temperature_c)}",
         CONTROL_WORDS[job.control],

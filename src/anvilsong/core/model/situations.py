@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import overload
 
@@ -19,6 +19,8 @@ from anvilsong.core.metal.fillers import FillerChoice, choose_filler
 from anvilsong.core.metal.surfaces import Surface, find_surface
 from anvilsong.core.model.heat_model import STEADY, HeatModel
 
+# What a hand and a fist stand for: a piece of the sheet this long and wide.
+PART_SIZES_MM = {"hand": (120.0, 80.0), "fist": (70.0, 50.0)}
 # Of the wanted pool: for the look, and for strength or tightness.
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 LEAST_PLANNED_ROOT = 0.30  # of the face, where a narrow pool is wanted and the root too
@@ -77,6 +79,8 @@ class Situation:
     """Whether the bevel in ``job`` is the plan's own, not the person's."""
     job_as_asked: Job
     heat_model: HeatModel
+    cold_share: float = 1.0
+    """Of the rise to the contour that is left in the middle of the weld, where a small part warms."""
 
     @property
     def joint(self) -> Joint:
@@ -101,10 +105,12 @@ class Situation:
         return self.heat_model.root_mm(top_mm, self.root_depth_mm or self.thickness_mm)
 
     def contour_k(self, preheat_c: Numbers | None) -> Numbers:
-        """Rise, K, from the part's temperature, or its preheat, to the contour."""
+        """Rise, K, from the part's temperature, or its preheat, to the contour; of a small part what is left
+        of it once it has warmed.
+        """
         part_c = self.job.part_temperature_c
         warm = part_c if preheat_c is None else np.maximum(part_c, preheat_c)
-        return self.contour_c - warm
+        return self.cold_share * (self.contour_c - warm)
 
     @overload
     def filler_heat_w(self, travel_mm_s: float, c: Coefficients) -> float: ...
@@ -170,7 +176,7 @@ def situation(job: Job, heat_model: HeatModel = STEADY) -> Situation:
     k = joint.weighted(a.hot_conductivity_w_mk, b.hot_conductivity_w_mk) / 1000
     density_g_mm3 = joint.weighted(a.density_g_cm3, b.density_g_cm3) / 1000
     dilution = weld.dilution(job, mean_mm, width) if job.filler_wanted != "none" else 1.0
-    return Situation(
+    at = Situation(
         job=job,
         weld=weld,
         surface=surface,
@@ -193,6 +199,22 @@ def situation(job: Job, heat_model: HeatModel = STEADY) -> Situation:
         job_as_asked=asked,
         heat_model=heat_model,
     )
+    return at if job.part_size == "large" else replace(at, cold_share=_cold_share(at))
+
+
+def _cold_share(at: Situation) -> float:
+    """What a part of some size leaves of the rise to the contour, in the middle of a weld along it.
+
+    The pool's heat q goes with the rise K that is left, and half of what went in by then, q·T/2, is in the
+    whole part: ΔT = q·T/(2·m·c) and q = (q/K)·(K − ΔT), so the share left is 1/(1 + (q/K)·T/(2·m·c)). T is
+    the weld's time, at most along the part's longer side. Losses to the air take minutes and are left out.
+    """
+    job, (long_mm, wide_mm) = at.job, PART_SIZES_MM[at.job.part_size]
+    travel = job.travel_mm_s or at.usual_travel_mm_s
+    seconds = min(job.weld_length_mm, long_mm) / travel
+    heat_j_k = at.mean_thickness_mm * long_mm * wide_mm * at.conductivity_w_mm_k / at.diffusivity_mm2_s
+    per_k = float(at.wanted_pool_heat_w(travel)) / float(at.contour_k(None))
+    return 1.0 / (1.0 + per_k * seconds / (2 * heat_j_k))
 
 
 def _width_factor(job: Job) -> float:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.metal_heat import MetalHeat
@@ -28,7 +30,10 @@ def metal_of(at: Situation) -> MetalHeat:
 
 
 def foot_amps(at: Situation, settings: Settings, c: Coefficients) -> FootAmps:
-    """For the wanted pool at the travel and wave of some settings, the part at its own temperature."""
+    """For the wanted pool at the travel and wave of some settings, the part at its own temperature; how a
+    part of its size warms is then computed on its own drawing.
+    """
+    at = replace(at, cold_share=1.0)
     wave, job = settings.wave(), at.job
     return FootAmps(
         pool_w=float(at.wanted_pool_heat_w(settings.travel_mm_s)),
@@ -44,5 +49,5 @@ def arc_of(at: Situation, settings: Settings, c: Coefficients) -> Arc:
     foot = foot_amps(at, settings, c)
     most = min(max(foot.share(settings.amps_set), LEAST_SHARE), MOST_SHARE)
     least = min(max(foot.share(settings.start_amps), LEAST_SHARE), most)
-    width = float(at.aimed_width_mm(settings.travel_mm_s))
+    width = float(replace(at, cold_share=1.0).aimed_width_mm(settings.travel_mm_s))
     return Arc(round(width, 3), settings.travel_mm_s, round(most, 4), round(least, 4))

@@ -18,6 +18,7 @@ from anvilsong.store import book, shop
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
 from anvilsong.web.api.drawing_api import seen_so_far
+from anvilsong.web.drawings.part_size import PART_SIZES, part_size_drawing
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
@@ -44,6 +45,7 @@ def _choices(session: Session) -> dict[str, Any]:
         "schools": SCHOOLS,
         "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
         "machine_pairs": [(machine.name, machine.name) for machine in shop.machines(session)],
+        "part_sizes": [(size, words, part_size_drawing(size)) for size, words in PART_SIZES.items()],
         "kit_pairs": [(kit.name, kit.name) for kit in shop.kits(session)],
         "welder_schools": {row.id: row.school for row in shop.welders(session)},
         "welder_pairs": [(row.id, row.name) for row in shop.welders(session)],

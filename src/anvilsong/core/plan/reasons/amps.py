@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from anvilsong.core import say
 from anvilsong.core.arc.waveform import cycle_means
+from anvilsong.core.job import PART_SIZE_WORDS
 from anvilsong.core.joint import handbook_band_a, shop_rule_a
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Reason, Situation, needs_bridging
@@ -84,7 +85,18 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         numbers=numbers,
         source=ROSENTHAL,
         formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
-        said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}{_gap_words(at)}",
+        said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}{_size_words(at)}{_gap_words(at)}",
+    )
+
+
+def _size_words(at: Situation) -> str:
+    """That a small part warms as it is welded, and what that takes off."""
+    if at.job.part_size == "large":
+        return ""
+    size = PART_SIZE_WORDS[at.job.part_size]
+    return (
+        f" A part {size} warms as it is welded: {percent(1 - at.cold_share)} less than a large one in the "
+        "middle of the weld. Begin with more, and come off."
     )
 
 
