@@ -13,7 +13,7 @@ PART_SIZES: dict[PartSize, str] = {
 }
 # Corner, width and height of the part in a field of 64 by 48; the large one goes on past the field.
 _PARTS: dict[PartSize, tuple[int, int, int, int]] = {
-    "large": (-4, 4, 72, 50),
+    "large": (4, 6, 80, 60),
     "hand": (6, 8, 30, 32),
     "fist": (10, 20, 16, 14),
 }
