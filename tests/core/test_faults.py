@@ -56,7 +56,7 @@ ROWS = {
     "border_wide": (case(ep_share=0.4), case(ep_share=0.2)),
     "border_thin": (case(ep_share=0.2), case(ep_share=0.42, job={"surface": "stored"})),
     "milky_pool": (case(ep_share=0.45), case(ep_share=0.25, job={"draught_m_s": 1})),
-    "tip_balls": (case(**tungsten(PLAIN, 1.6)), case(ep_share=0.48, **tungsten(PLAIN, 4.0))),
+    "tip_balls": (case(ep_share=0.42), case(**tungsten(PLAIN, 1.6))),
     "hard_start": (PLAIN, case(frequency_hz=60)),
     "tip_blue": (case(post_flow_s=4), case(post_flow_s=20)),
     "black_specks": (PLAIN, case(job={"a": {"alloy": "A356", "thickness": 6}})),
@@ -69,7 +69,7 @@ ROWS = {
     "crack_along": (PLAIN, case(job={"a": {"alloy": "5083", "thickness": 3.2}})),
     "bead_high": (case(coupon={"hand": 1.3}), case(coupon={"hand": 0.9}, times={"amps_run": 0.85})),
     "bead_wide": (case(times={"amps_run": 1.15}), case(times={"amps_run": 0.85}, preheat_c=80)),
-    "melts_through": (case(start_amps=40), case(job={"gap_mm": 1})),
+    "melts_through": (case(times={"amps_run": 1.35}), case(job={"gap_mm": 1})),
     "no_root": (case(frequency_hz=80), case(frequency_hz=170)),
     "undercut": (PLAIN, case(coupon={"hand": 1.3})),
     "rod_balls": (PLAIN, case(times={"amps_run": 1.2}, coupon={"border": 3.0})),
@@ -105,7 +105,7 @@ def test_weights_are_prior_times_fit_and_sum_to_one():
     assert found["share_high"].share / found["slow"].share == pytest.approx(
         weights["share_high"] / weights["slow"]
     )
-    assert found["slow"].share == pytest.approx(found["long_arc"].share)
+    assert 0.6 * found["slow"].share == pytest.approx(found["long_arc"].share)  # an arc of 3 mm is not long
     assert found["share_high"].raised == ("positive share 40 %",)
     assert ("this machine has no trim" in found["trim_missing"].lowered) == (not CURLEW.can_trim)
 
@@ -287,6 +287,27 @@ def test_a_change_goes_no_further_than_is_worth_trying():
     assert offered("border_wide", case(trimmer, ep_trim=-0.5), "ep_trim") == []
     assert offered("border_wide", case(trimmer, ep_trim=-0.4), "ep_trim") == [-0.5]
     assert offered("border_wide", case(trimmer, ep_trim=-0.1), "ep_trim") == [pytest.approx(-0.3)]
+
+
+def test_causes_that_the_numbers_name():
+    """Amps a third too high, a slow hand, a long arc, a tungsten too small: each is named first, and not by its neighbour."""
+    hot, slow = case(times={"amps_run": 1.35}), case(coupon={"hand": 0.7, "width": 1.35})
+    assert first("melts_through", hot) == "amps_high"
+    assert first("melts_through", slow) == "slow_hand"
+    assert first("bead_wide", hot) == "too_hot"
+    # The heat is counted at the planned speed, so a slow hand is not counted as amps too.
+    assert first("bead_wide", slow) == "too_slow"
+    assert figures_for(slow)["heat_share"] == pytest.approx(figures_for(PLAIN)["heat_share"])
+    assert first("border_wide", case(job={"arc_length_mm": 6})) == "long_arc"
+    small = case(**tungsten(PLAIN, 1.6))
+    assert first("tip_balls", small) == "pure_or_small"
+    assert "a bigger tungsten is usual for these amps" in likely_causes(["tip_balls"], small)[0].raised
+    # At half of what it bears, the load speaks against an overload.
+    eased = case(**tungsten(PLAIN, 3.2))
+    overloaded = next(c for c in likely_causes(["tip_balls"], eased) if c.key == "overloaded")
+    assert figures_for(eased)["load_set"] < 0.7
+    assert overloaded.lowered
+    assert overloaded.share < 0.45
 
 
 def test_which_causes_are_shown():

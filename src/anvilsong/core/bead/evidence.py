@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from anvilsong.core import say
@@ -15,16 +15,17 @@ from anvilsong.core.model import consequences, situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.gas import post_flow_s
-from anvilsong.core.torch.tungsten import find_size
+from anvilsong.core.torch.tungsten import bears, find_size
 
+USUAL_SHARE = 0.3
 FigureKey = Literal[
     "amps_run", "amps_set", "arc_length_mm", "bead_over_expected", "border_miss", "border_mm",
     "can_trim", "casting", "cleaning_factor", "down_slope_s", "draught_m_s", "duty_used", "ep_amps",
     "ep_share", "ep_trim", "filler_heat_share", "frequency_hz", "gap_mm", "gentle_wave", "hand",
     "has_pedal", "heat_share", "load", "load_set", "long_run", "magnesium_rod", "melt_through",
     "mix_ac", "no_filler", "part_c", "pedal_used", "post_flow_share", "pulse_hz", "pure_tungsten",
-    "reynolds", "shield_used", "six_series", "start_amps", "stick_out_mm", "thick_mm", "thin_mm",
-    "unevenness", "water_cooled", "width_miss",
+    "reynolds", "shield_used", "six_series", "small_tungsten", "start_amps", "stick_out_mm", "thick_mm",
+    "thin_mm", "unevenness", "water_cooled", "width_miss",
 ]  # fmt: skip
 
 # How a figure is named in a sentence; of the ones that are so or not so, what is said of either.
@@ -52,6 +53,7 @@ SO: dict[FigureKey, tuple[str, str]] = {
     "magnesium_rod": ("the rod has little magnesium", "the rod has much magnesium"),
     "no_filler": ("rod is fed", "no rod is fed"),
     "pure_tungsten": ("the tungsten is not pure", "the tungsten is pure"),
+    "small_tungsten": ("the tungsten is of the usual size", "a bigger tungsten is usual for these amps"),
     "six_series": ("it is no 6xxx alloy", "it is a 6xxx alloy"),
     "water_cooled": ("the torch is cooled by air", "the torch is cooled by water"),
 }
@@ -82,6 +84,8 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
     tungsten, filler = settings.tungsten, settings.filler
     least = find_size(tungsten.diameter_mm).post_flow_least_s if tungsten else 0.0
     wave = settings.wave()
+    # Against what the pool wants at the planned speed: a slow hand is a cause of its own.
+    planned = seen if readings is None else consequences(job, settings, machine, c)
     figures: dict[FigureKey, float] = {
         "amps_run": settings.amps_run,
         "amps_set": settings.amps_set,
@@ -100,7 +104,7 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
         "gap_mm": job.gap_mm,
         "gentle_wave": float(settings.shape_en not in ("square",)),
         "has_pedal": float(job.control == "pedal"),
-        "heat_share": seen.work_heat_w / max(seen.heat_wanted_w, 1e-9),
+        "heat_share": planned.work_heat_w / max(planned.heat_wanted_w, 1e-9),
         "load": seen.tungsten_load,
         "load_set": seen.tungsten_load_set,
         "long_run": seen.arc_time_s,
@@ -115,6 +119,7 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
         "pure_tungsten": float(tungsten is not None and tungsten.class_ == "W"),
         "reynolds": seen.reynolds,
         "shield_used": seen.shield_used,
+        "small_tungsten": float(tungsten is not None and _is_small(settings)),
         "six_series": float(any(side.metal.name.startswith("6") for side in (job.a, job.b))),
         "start_amps": settings.start_amps,
         "stick_out_mm": settings.cup.stick_out_mm,
@@ -125,6 +130,16 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
     if readings is not None:
         figures |= _of_the_coupon(read(job, settings, readings, machine, c), settings, readings)
     return figures
+
+
+def _is_small(settings: Settings) -> bool:
+    """Whether a bigger tungsten is usual for these amps, at no more than the usual share."""
+    tungsten = settings.tungsten
+    if tungsten is None:
+        return False
+    share = min(settings.ep_share, USUAL_SHARE)
+    run, full = (replace(settings.wave(amps), ep_share=share) for amps in (None, settings.amps_set))
+    return not bears(run, full, tungsten.diameter_mm, "WLa 20", tungsten.tip)
 
 
 def _of_the_coupon(verdict: Verdict, settings: Settings, readings: Readings) -> dict[FigureKey, float]:
