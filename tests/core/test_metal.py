@@ -129,3 +129,15 @@ def test_what_must_not_be_arc_welded_is_known_and_refused_with_its_reason():
         refused = find_alloy(name).refused
         assert refused.startswith(name)
         assert "6061" in refused
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "takes"),
+    [("5754", "A356", "5356"), ("5754", "413", "5356"), ("7005", "A356", "4043"), ("7005", "319", "4043"),
+     ("7005", "2219", "4043")],
+)  # fmt: skip
+def test_pairs_that_the_published_selector_takes(one, other, takes):
+    for a, b in ((one, other), (other, one)):
+        chosen = choose_filler(find_alloy(a), find_alloy(b))
+        assert not chosen.pair_refused
+        assert takes in {row.filler for row in chosen.ranked}
