@@ -13,7 +13,7 @@ from anvilsong.core.registry import with_value
 from anvilsong.core.settings import Settings
 
 CHECKED = ("amps_run", "amps_set", "ep_share", "ep_trim", "frequency_hz")
-HALVINGS = 7
+HALVINGS = 5
 # What gives at an end, in a word, by the warning that comes there.
 GIVES = {
     "no_root": "no root",

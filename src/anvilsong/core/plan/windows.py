@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from anvilsong.core.arc.frequency import arc_width_factor
+from anvilsong.core.arc.frequency import arc_width_factor, width_factor
 from anvilsong.core.checks import MELT_AMBER, is_near_root
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import TOO_COARSE
@@ -45,6 +45,7 @@ from anvilsong.core.torch.tungsten import LOAD_AT_SET, find_size, tungsten_load
 
 BEST_POOL, SOUND_POOL = (0.90, 1.15), (0.87, 1.20)  # of the wanted width
 HAND_TRAVEL = (0.75, 1.3)  # a hand goes this much slower or faster and still makes the same bead
+NEAR_THE_TOP = 0.8
 LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
 LEAST_POST_S, HURRIED_POST = 3.0, 0.6  # people stop at 3 to 10 s, with less than a tungsten's own least
 # Why nothing satisfies, by what gives, and what else must move then.
@@ -95,6 +96,7 @@ def windows(
     found["amps_set"] = _ceiling(settings, foot[0], settings.start_amps, c.tungsten_limit) if pedal else foot
     reach = _machine_reach(machine)
     made = Windows({}, {}, {}, {})
+    here: tuple[tuple[str, str], ...] = ()
     for key, (sound, best) in found.items():
         value = float(get_value(settings, key))
         best = within(best, reach.get(key))
@@ -104,7 +106,11 @@ def windows(
         if planned:
             sound = holding(sound, value, reach.get(key))
         if key in CHECKED:
-            best, sound = _checked(Checked(at, settings, machine, c, key), (best, sound), value, planned)
+            along = Checked(at, settings, machine, c, key)
+            if here:  # as the settings stand, which is the same for every one of them
+                along.known[value] = here
+            best, sound = _checked(along, (best, sound), value, planned)
+            here = along.known.get(value, here)
         made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
         made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
         if isinstance(best, Nothing):
@@ -123,7 +129,10 @@ def _checked(along: Checked, bands: tuple[Found, Found], value: float, planned: 
     inside = isinstance(best, Band) and best.low <= value <= best.high
     good = value if planned and inside else middle
     best = along.cut(best, value, good, ("stop", "watch"), planned)
-    return best, joined(along.cut(sound, value, good, ("stop",), planned), best)
+    # What stops a sound value is in the bands already, but where the machine ends.
+    if along.settings.amps_set > NEAR_THE_TOP * along.machine.most_a:
+        sound = along.cut(sound, value, good, ("stop",), planned)
+    return best, joined(sound, best)
 
 
 def _machine_reach(machine: Machine) -> dict[str, Span]:
@@ -176,7 +185,8 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     # A hand may follow, but at the planned speed no sound value stops.
     stops: Limits = [("sags", np.asarray(seen.melt_through)[:, 0] < 1)]
     if at.wants_root:
-        stops.append(("no root", is_near_root(at, pool[:, 0])))
+        shown = pool[:, 0] * width_factor(settings.frequency_hz, c) * arc_width_factor(at.job.arc_length_mm)
+        stops.append(("no root", is_near_root(at, shown)))
     return both(sound, stretch(run, stops, settings.amps_run)), stretch_at(0, BEST_POOL)
 
 
