@@ -196,7 +196,7 @@ def test_what_a_machine_lacks_is_nowhere_and_the_hand_does_it(control):
     assert all(IDEAL.sets(entry.key) for entry in SETTINGS)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(JOBS, st.sampled_from([IDEAL, *MACHINES]), st.data())
 def test_no_proposal_breaks_what_is_whole(job, machine, data):
     """Fault finder, next rung and solving, from the plan with one setting moved: no stop, no caution, nothing that
@@ -271,7 +271,7 @@ def test_nothing_else_is_said_only_where_nothing_else_moves():
     assert "Nothing else" not in set_low.said
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(JOBS, st.sampled_from([IDEAL, *MACHINES]), st.data())
 def test_any_point_of_a_window_keeps_what_the_window_says(job, machine, data):
     """Sound draws no stop, best no stop and no caution, but what stands at the plan; the other settings as planned."""

@@ -12,9 +12,10 @@ import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from anvilsong.core.arc.waveform import SHAPES, Shape, Wave
+from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.machine import Machine, amps_on_basis
+from anvilsong.core.machine import Machine
+from anvilsong.web.machine_counts import counted, is_there, is_transformer, times
 from anvilsong.web.machine_form import clock_place, machine_from_form, plain_number
 
 Figure = Literal["ep", "en", "scale", "clock"]
@@ -24,12 +25,6 @@ FIGURES: dict[Figure, str] = {
     "en": "per cent of the other half (EN)",
     "scale": "a scale of its own",
     "clock": "a knob without figures, read as a clock",
-}
-COUNTS = {
-    "": "not sure",
-    "rms": "as a clamp meter reads it (rms)",
-    "mean": "the mean of the wave",
-    "peak": "the top of the wave",
 }
 TRIMS = {
     "": "no such control",
@@ -92,7 +87,7 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     """
     problems: list[Problem] = []
     most = _number(answers, "amps_high", "the most amps it gives", problems)
-    basis, peaks = _counted(answers)
+    basis, peaks = counted(answers)
     rows = [
         {
             "setting": "amps_set",
@@ -106,9 +101,9 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     ]
     form = {
         "name": answers.get("name", "").strip(),
-        "least_a": _times(answers.get("amps_low", ""), peaks),
-        "most_a": _times(answers.get("amps_high", ""), peaks),
-        "duty_amps": _times(answers.get("duty_amps", "").strip() or f"{most:g}", peaks),
+        "least_a": times(answers.get("amps_low", ""), peaks),
+        "most_a": times(answers.get("amps_high", ""), peaks),
+        "duty_amps": times(answers.get("duty_amps", "").strip() or f"{most:g}", peaks),
         "duty_share": answers.get("duty_share", "").strip() or "30",
         "torch_amps": answers.get("torch_amps", "").strip() or "150",
         "torch_duty": answers.get("torch_duty", "").strip() or "35",
@@ -118,7 +113,7 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     }
     if answers.get("water_cooled"):
         form["water_cooled"] = "on"
-    if _is_there(answers, "balance", "balance_label", "balance_most", "balance_least"):
+    if is_there(answers, "balance", "balance_label", "balance_most", "balance_least"):
         balance = _balance(answers, problems)
         rows.append(balance)
         form |= _share_limits(balance["meaning"])
@@ -126,7 +121,7 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
         # Without the control the share is what the maker built in; half and half is the old transformer's.
         share = answers.get("fixed_share", "").strip() or "50"
         form |= {"least_ep_share": share, "most_ep_share": share}
-    there = [plain for plain in PLAIN if _is_there(answers, plain.key, f"{plain.key}_label")]
+    there = [plain for plain in PLAIN if is_there(answers, plain.key, f"{plain.key}_label")]
     rows += [_plain_row(answers, plain, most, problems) for plain in there]
     form |= _frequency(answers, there)
     if any(plain.key == "pulse_rate_hz" for plain in there):
@@ -136,7 +131,7 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
         form |= {"can_trim": "on"} | _trim_limits(answers)
     shapes = {shape: answers.get(f"shape_{shape}", "").strip() for shape in SHAPES}
     form |= {f"shape_{shape}": "on" for shape, word in shapes.items() if word}
-    if _is_transformer(answers):
+    if is_transformer(answers):
         form["shape_sine"] = "on"
     rows += _wave_row(answers, shapes)
     if problems:
@@ -144,38 +139,6 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     for n, row in enumerate(rows):
         form |= {f"c{n}_{key}": value for key, value in row.items()}
     return form
-
-
-def _counted(answers: dict[str, str]) -> tuple[str, float]:
-    """How the amps figure counts, and how many amps of peak one of it is, with the wave the machine has."""
-    shapes: list[Shape] = [shape for shape in SHAPES if answers.get(f"shape_{shape}", "").strip()]
-    shape: Shape = shapes[0] if shapes else "sine" if _is_transformer(answers) else "square"
-    basis = answers.get("amps_count", "")
-    if basis not in ("peak", "mean", "rms"):
-        basis = "rms" if shapes == ["sine"] or (not shapes and shape == "sine") else "peak"
-    return basis, 1.0 / amps_on_basis(Wave(1.0, 0.5, 100.0, 0.0, shape, shape), basis)
-
-
-def _is_transformer(answers: dict[str, str]) -> bool:
-    """An old machine: it has no control of balance or frequency, and no wave of its own was named."""
-    named = any(answers.get(f"shape_{shape}", "").strip() for shape in SHAPES)
-    balance = _is_there(answers, "balance", "balance_label", "balance_most", "balance_least")
-    return not (named or balance or _is_there(answers, "frequency_hz", "frequency_hz_label"))
-
-
-def _times(text: str, factor: float) -> str:
-    """A figure as it was typed, times a factor; as it was typed where it is no number."""
-    if factor == 1.0:
-        return text
-    try:
-        return f"{plain_number(text, 'amps') * factor:.1f}"
-    except BadInput:
-        return text
-
-
-def _is_there(answers: dict[str, str], key: str, *fields: str) -> bool:
-    """Whether a control was ticked, or something was written for it: nothing typed is passed over."""
-    return bool(answers.get(f"has_{key}")) or any(answers.get(field, "").strip() for field in fields)
 
 
 def _plain_row(

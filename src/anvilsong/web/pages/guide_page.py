@@ -12,7 +12,8 @@ from anvilsong.store import shop
 from anvilsong.web.drawings.wave import shape_drawing
 from anvilsong.web.field_words import in_words
 from anvilsong.web.frame import part, render, see_other, spoken_json
-from anvilsong.web.machine_guide import COUNTS, FIGURES, PLAIN, TRIMS, machine_of, shown_of
+from anvilsong.web.machine_counts import COUNTS
+from anvilsong.web.machine_guide import FIGURES, PLAIN, TRIMS, machine_of, shown_of
 from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import sample_panel
 from anvilsong.web.requests import Fields
