@@ -172,7 +172,7 @@ def heat_per_amp_w(
 
     >>> from anvilsong.core.coefficients import nominal
     >>> round(heat_per_amp_w(Wave(100, 0.3, 100), nominal()), 2)
-    6.75
+    7.1
     """
     one = Wave(
         1.0,
