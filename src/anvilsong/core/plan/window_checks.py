@@ -9,7 +9,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Situation
 from anvilsong.core.plan.bands import MACHINE_ENDS, Band, Found, Nothing
-from anvilsong.core.registry import with_value
+from anvilsong.core.registry import foot_within
 from anvilsong.core.settings import Settings
 
 CHECKED = ("amps_run", "amps_set", "ep_share", "ep_trim", "frequency_hz")
@@ -51,10 +51,16 @@ class Checked:
     def codes(self, value: float) -> tuple[tuple[str, str], ...]:
         """The stops and cautions there, by name and level."""
         if value not in self.known:
-            moved = with_value(self.settings, self.key, value, self.job.control)
-            found = outcome(self.job, moved, self.machine, c=self.c).warnings
+            found = outcome(self.job, self._moved(value), self.machine, c=self.c).warnings
             self.known[value] = tuple((each.code, each.level) for each in found if each.level != "note")
         return self.known[value]
+
+    def _moved(self, value: float) -> Settings:
+        """The settings with the value, which lies in a band of allowed ones and needs no checking again."""
+        made = {self.key: value}
+        if self.key == "amps_run":
+            made["amps_set"] = max(value, self.settings.amps_set) if self.job.control == "pedal" else value
+        return foot_within(self.settings.model_copy(update=made), self.job.control)
 
     def cut(self, band: Found, value: float, good: float, levels: tuple[str, ...], planned: bool) -> Found:
         """The band, each end drawn in until nothing of these levels comes that does not stand at a ``good``
