@@ -97,11 +97,12 @@ def proposals(
     start = as_planned(job, machine, settings.ep_share)
     if need_a(start, nominal()) > 1.01 * machine.most_a:
         may = may_be_offered(job, settings, machine, nominal())
+        before, _ = settings_of(start, job, settings, machine, nominal())
         for way in changes_for(job, machine, start.travel_mm_s):
             case_of = way.made(start)
             if may(case_of):
                 after, way_job = settings_of(case_of, job, settings, machine, nominal())
-                yield "ways to reach", settings, after, None, way_job
+                yield "ways to reach", before, after, None, way_job
 
 
 def believed_c(shot: Shot) -> object:

@@ -15,11 +15,14 @@ from anvilsong.core.bead.one_coupon import fit_one
 from anvilsong.core.bead.verdict import as_run
 from anvilsong.core.board import board, resolve
 from anvilsong.core.checks import newly_broken, outcome
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
 from anvilsong.core.machine import cannot_set
 from anvilsong.core.machine.model import IDEAL
 from anvilsong.core.model.effects import consequences
+from anvilsong.core.plan import may_be_offered
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.prep.short import ways_to_reach
 from anvilsong.core.registry import SETTINGS, get_value, with_value
 from anvilsong.demo.machines import MACHINES
 
@@ -287,3 +290,26 @@ def test_any_point_of_a_window_keeps_what_the_window_says(job, machine, data):
             moved = with_value(plan.settings, key, value, plan.job.control)
             seen = {(each.code, each.level) for each in outcome(plan.job, moved, machine).warnings}
             assert [each for each in seen - stands if each[1] in levels] == [], (key, band, value)
+
+
+@pytest.mark.parametrize(
+    ("job", "machine", "held", "offered"),
+    [
+        # Slower, the run is longer than the machine may weld.
+        ({"a": {"alloy": "5083", "thickness": 8}, "joint": "tee"}, "Dunlin 180", "slower", "preheat"),
+        # A bevel is offered though its later passes are short as well: that is the same shortage.
+        ({"a": {"alloy": "6061", "thickness": 6}, "joint": "butt", "edge_prep": "square"}, "Dunlin 180", "", "bevel"),
+        # The plan went slower already; the ways start from the usual speed, and all of them stand.
+        ({"a": {"alloy": "5083", "thickness": 5}, "joint": "tee"}, "Dunlin 180", "", "more_passes"),
+    ],
+)  # fmt: skip
+def test_a_way_to_reach_that_breaks_a_limit_is_not_offered(job, machine, held, offered):
+    machine = next(each for each in MACHINES if each.name == machine)
+    plan = make_plan(read_job(job), machine)
+    may = may_be_offered(plan.job, plan.settings, machine, nominal())
+    ungated = ways_to_reach(plan.job, machine, plan.settings.ep_share)
+    short = ways_to_reach(plan.job, machine, plan.settings.ep_share, may=may)
+    keys = {way.key for way in short.ways}
+    assert keys == {way.key for way in ungated.ways} - ({held} if held else set())
+    assert offered in keys
+    assert held not in short.together

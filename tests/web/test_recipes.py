@@ -52,6 +52,36 @@ def test_a_recipe_starts_a_job_with_exactly_its_settings(client, make_session, j
     assert client.post(f"/recipes/{plan_id}/drop").status_code == 404
 
 
+def test_a_recipe_that_breaks_a_limit_now_is_planned_afresh(client, make_session, job):
+    """Kept hot, by hand, past melting through: a job that starts from it has its own plan, and says so."""
+    with make_session.begin() as session:
+        row = book.find_plan(session, job)
+        plan = book.read_plan(row).plan
+        hot = plan.settings.model_copy(update={"amps_run": 400.0, "amps_set": 400.0})
+        book.add_plan(session, row.job, plan.job, "board", "Set by hand", hot)
+    client.post(f"/jobs/{job}/recipe", data={"recipe": "Hot", "revision": "2"})
+    plan_id = kept_number(make_session, "Hot")
+    made = client.post(f"/recipes/{plan_id}/use", data={"title": "From a hot one"}).headers["location"]
+    _, origin, words, settings = newest(make_session, int(re.search(r"/jobs/(\d+)/", made)[1]))
+    assert origin == "recipe"
+    assert "planned afresh: its own settings break a limit now" in words
+    assert settings.amps_run == pytest.approx(plan.settings.amps_run, rel=0.03)
+
+
+def test_a_swap_that_breaks_the_job_is_told_and_not_offered(client, make_session, job):
+    with make_session() as session:
+        read = book.read_plan(book.find_plan(session, job))
+    mine = read.machine.name
+    asked = {"job": job, "mine": mine, "theirs": mine, "typed_for": mine}
+    assert "Not for this job" not in client.get("/swap", params=asked).text
+    control = read.machine.control("ep_share")
+    worst = max((point for point in control.scale.points), key=lambda point: point[1])[0]
+    page = client.get("/swap", params=asked | {"their_ep_share": f"{worst:g}"}).text
+    told = page[page.index("Not for this job") :]
+    assert "Tungsten at" in told
+    assert f'action="/jobs/{job}/as-set"' not in page
+
+
 def test_a_name_belongs_to_one_recipe(client, make_session, job, job_id):
     other = job_id("Float tank")
     client.post(f"/jobs/{job}/recipe", data={"recipe": "Proved"})

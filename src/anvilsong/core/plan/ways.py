@@ -9,16 +9,19 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
 from anvilsong.core.plan.planner import decide
-from anvilsong.core.prep import Case, case_need_a
+from anvilsong.core.prep import Case, as_planned, case_need_a
 from anvilsong.core.settings import Mix, Settings
 
 
 def may_be_offered(job: Job, settings: Settings, machine: Machine, c: Coefficients) -> Callable[[Case], bool]:
-    """Whether a case of ``ways_to_reach`` breaks nothing that is whole with these settings."""
+    """Whether a case of ``ways_to_reach`` breaks nothing that is whole at the speed that the ways start from:
+    the plan itself may have gone slower already, so that the machine reaches.
+    """
+    before, _ = settings_of(as_planned(job, machine, settings.ep_share), job, settings, machine, c)
 
     def whole(case: Case) -> bool:
         after, way_job = settings_of(case, job, settings, machine, c)
-        return not newly_broken(job, settings, after, machine, c=c, job_after=way_job)
+        return not newly_broken(job, before, after, machine, c=c, job_after=way_job)
 
     return whole
 

@@ -45,7 +45,7 @@ from anvilsong.core.torch.tungsten import LOAD_AT_SET, find_size, tungsten_load
 
 BEST_POOL, SOUND_POOL = (0.90, 1.15), (0.87, 1.20)  # of the wanted width
 HAND_TRAVEL = (0.75, 1.3)  # a hand goes this much slower or faster and still makes the same bead
-NEAR_THE_TOP = 0.8
+NEAR_THE_TOP, SAGGING = 0.8, MELT_AMBER + 0.02
 LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
 LEAST_POST_S, HURRIED_POST = 3.0, 0.6  # people stop at 3 to 10 s, with less than a tungsten's own least
 # Why nothing satisfies, by what gives, and what else must move then.
@@ -166,28 +166,28 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     # Out of position the whole window moves with the smaller pool that the position allows.
     aim = np.asarray(at.aimed_width_mm(travel, settings.preheat_c))
     pool = np.asarray(seen.pool_width_mm) / arc_width_factor(at.job.arc_length_mm)
-    sags, root = np.asarray(seen.melt_through) >= MELT_AMBER + 0.02, np.asarray(seen.root_width_mm)
+    melts, root = np.asarray(seen.melt_through), np.asarray(seen.root_width_mm)
 
-    def stretch_at(speed: int, shares: Span) -> Found:
+    def stretch_at(speed: int, shares: Span, most_melt: float) -> Found:
         wide, wanted = pool[:, speed], aim[speed]
         limits: Limits = [
             ("cold", wide >= shares[0] * wanted),
-            ("sags", ~sags[:, speed]),
+            ("sags", melts[:, speed] < most_melt),
             ("wide", wide <= shares[1] * wanted),
         ]
         if at.wants_root:
             limits.insert(1, ("no root", root[:, speed] >= ROOT_SHORT * wide))
         return stretch(run, limits, settings.amps_run)
 
-    sound = stretch_at(0, SOUND_POOL)
+    sound = stretch_at(0, SOUND_POOL, SAGGING)
     for speed in range(1, travel.size):
-        sound = joined(sound, stretch_at(speed, SOUND_POOL))
+        sound = joined(sound, stretch_at(speed, SOUND_POOL, SAGGING))
     # A hand may follow, but at the planned speed no sound value stops.
-    stops: Limits = [("sags", np.asarray(seen.melt_through)[:, 0] < 1)]
+    stops: Limits = [("sags", melts[:, 0] < 1)]
     if at.wants_root:
         shown = pool[:, 0] * width_factor(settings.frequency_hz, c) * arc_width_factor(at.job.arc_length_mm)
         stops.append(("no root", is_near_root(at, shown)))
-    return both(sound, stretch(run, stops, settings.amps_run)), stretch_at(0, BEST_POOL)
+    return both(sound, stretch(run, stops, settings.amps_run)), stretch_at(0, BEST_POOL, MELT_AMBER)
 
 
 def _ceiling(settings: Settings, foot: Found, start_a: float, limit: float) -> tuple[Found, Found]:

@@ -5,7 +5,7 @@ from anvilsong.core.prep.pass_list import passes
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.prep.rod import STUB_LOSS, rod_use
 from anvilsong.core.prep.sheet import run_sheet
-from anvilsong.core.prep.short import Case
+from anvilsong.core.prep.short import Case, as_planned
 from anvilsong.core.prep.short import need_a as case_need_a
 from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.prep.trade import (
@@ -29,6 +29,7 @@ __all__ = [
     "GapStep",
     "aim_words",
     "amps_for_warmth",
+    "as_planned",
     "case_need_a",
     "limit_for",
     "mix_words",
