@@ -2,21 +2,23 @@
 
 import dataclasses
 import itertools
+import random
 
 import numpy as np
 import pytest
 from scipy.interpolate import RegularGridInterpolator
 
 from anvilsong.core.board import AXES, settings_map, with_axis
-from anvilsong.core.board.map_axes import axis_range
+from anvilsong.core.board.map_axes import axis_range, with_thickness
 from anvilsong.core.checks import outcome
+from anvilsong.core.checks.shares import UNDER
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.machine import IDEAL
+from anvilsong.core.machine import IDEAL, cannot_set
 from anvilsong.core.model import consequences, situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.prep.preheat import limit_for
-from anvilsong.core.registry import with_value
+from anvilsong.demo.machines import MACHINES
 
 JOB = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
 PLAN = make_plan(JOB).settings
@@ -47,7 +49,7 @@ def test_every_point_is_what_the_board_says(x, y):
         seen = consequences(job, settings)
         assert found.pool_mm[i, j] == pytest.approx(seen.pool_width_mm, rel=0.01)
         assert found.border_mm[i, j] == pytest.approx(seen.border_mm, abs=0.03)
-        assert found.used["sags"][i, j] == pytest.approx(seen.melt_through, rel=0.01, abs=0.01)
+        assert found.used["melt_through"][i, j] == pytest.approx(seen.melt_through, rel=0.01, abs=0.01)
         assert found.used["cold"][i, j] == pytest.approx(
             0.85 * seen.heat_wanted_w / seen.work_heat_w, rel=0.005
         )
@@ -59,36 +61,52 @@ def test_every_point_is_what_the_board_says(x, y):
         assert found.used["chill"][i, j] == pytest.approx(seen.filler_heat_share / 0.2, rel=0.005)
 
 
-@pytest.mark.parametrize("other", ["amps_run", "travel_mm_s", "ep_share"])
-def test_thickness_is_a_job_of_its_own(other):
-    found = settings_map(JOB, PLAN, IDEAL, ("thickness_mm", other))
-    for j in (10, 40, 65):
-        job = Job.model_validate(
-            {"a": {"alloy": "6061", "thickness": round(float(found.x[j]), 4)}, "joint": "butt"}
-        )
-        i = 25
-        seen = consequences(job, with_value(PLAN, other, float(found.y[i])))
-        assert found.pool_mm[i, j] == pytest.approx(seen.pool_width_mm, rel=0.06)
-    turned = settings_map(JOB, PLAN, IDEAL, (other, "thickness_mm"), size=(60, 80))
-    assert pytest.approx(found.pool_mm, rel=1e-6) == turned.pool_mm.T
-
-
-def test_each_limit_lies_where_the_board_warns():
-    """Along one row the first place over 1 of a limit is where its warning begins."""
-    narrow = IDEAL.model_copy(update={"most_a": 170.0})
-    found = settings_map(JOB, PLAN, narrow, ("amps_run", "travel_mm_s"), size=(160, 5))
-    row = 2
-    for code, key in (("cold", "cold"), ("melt_through", "sags")):
-        warned = []
-        for amps in found.x:
-            settings = PLAN.model_copy(update={"amps_run": float(amps), "travel_mm_s": float(found.y[row])})
-            warned.append(code in {warning.code for warning in outcome(JOB, settings, narrow).warnings})
-        broken = (found.used[key][row] >= 1).tolist()
-        assert sum(a != b for a, b in zip(warned, broken, strict=True)) <= 1, code
-        assert True in broken
-        assert False in broken
-    machine = found.used["machine"][row]
-    assert found.x[machine > 1].min() == pytest.approx(170, abs=2.5)
+@pytest.mark.parametrize("machine", [IDEAL, *MACHINES], ids=lambda machine: machine.name)
+def test_each_limit_lies_where_the_board_warns(machine):
+    """Any job, two axes and place: the map breaks the very limits that settings set so are warned of."""
+    rng = random.Random(machine.name)
+    asked, skipped = 0, 0
+    while asked < 120:
+        given = {
+            "a": {
+                "alloy": rng.choice(["1050A", "5083", "6061", "A356"]),
+                "thickness": rng.choice([0.8, 2, 5, 12]),
+            },
+            "joint": rng.choice(["butt", "tee", "lap", "edge", "outside_corner"]),
+            "position": rng.choice(["flat", "vertical"]),
+            "purposes": rng.choice([[], ["appearance"]]),
+            "control": rng.choice(["pedal", "switch_2"]),
+        }
+        job, axes = Job.model_validate(given | rng.choice([{}, {"filler_wanted": "none"}])), rng.choice(PAIRS)
+        settings = make_plan(job, machine).settings
+        if settings is None:
+            continue
+        found = settings_map(job, settings, machine, axes, size=(7, 6))
+        for j, i in ((rng.randrange(7), rng.randrange(6)) for _ in range(3)):
+            asked += 1
+            at_job, at = job, settings
+            try:
+                for key, value in sorted(
+                    zip(axes, (float(found.x[j]), float(found.y[i])), strict=True),
+                    key=lambda pair: pair[0] == "ep_amps",
+                ):
+                    at_job = with_thickness(at_job, value) if key == "thickness_mm" else at_job
+                    at = with_axis(at, key, value, job.control)
+            except (
+                ValueError,
+                BadInput,
+            ):  # twice as much trim, a root face that does not fit: no such settings
+                skipped += 1
+                continue
+            codes = {each.code for each in outcome(at_job, at, machine).warnings if each.level != "note"}
+            used = {key: float(each[i, j]) for key, each in found.used.items()}
+            broken = {key for key in used if used[key] > 1}
+            close = {key for key in used if abs(used[key] - 1) < 1e-3} | {"unsettable", "others"}
+            close |= {milder for milder, harder in UNDER.items() if codes & set(harder)}
+            assert (codes & set(used)) - close == broken - close, (given, axes, i, j)
+            unset = cannot_set(settings, at, machine)
+            assert not unset or broken & {"unsettable", "preheat_over"}, (unset, axes, at)
+    assert skipped < 30
 
 
 def test_directions_over_the_map():
@@ -96,7 +114,7 @@ def test_directions_over_the_map():
     assert np.all(np.diff(found.pool_mm, axis=1) > 0)  # more amps, wider
     assert np.all(np.diff(found.pool_mm, axis=0) < 0)  # faster, narrower
     assert np.all(np.diff(found.used["cold"], axis=1) < 0)
-    assert np.all(np.diff(found.used["tungsten"], axis=1) > -1e-9)
+    assert np.all(np.diff(found.used["tungsten_hot"], axis=1) > -1e-9)
     assert np.all(np.diff(found.used["duty"], axis=0) <= 0)
     cleaned = made("ep_share", "ep_trim")
     assert np.all(np.diff(cleaned.border_mm, axis=1) >= -1e-9)
@@ -111,8 +129,15 @@ def test_the_plan_lies_within_and_limits_name_their_edge():
     assert found.is_allowed[i, j]
     assert 0.02 < found.is_allowed.mean() < 0.6
     far = np.array([found.x[2], found.x[-2]]), np.array([found.y[-3], found.y[3]])
-    assert found.limit_at(*far)[1] in ("sags", "tungsten", "thin_border")
-    assert found.limit_at(*far)[0] in ("cold", "root", "thin_border")
+    assert found.limit_at(*far)[1] in (
+        "hot",
+        "melt_through_near",
+        "oxide_at_toes",
+        "thin_border",
+        "pedal_no_reserve",
+    )
+    assert found.limit_at(*far)[0] in ("cold", "no_root", "short_root", "thin_border")
+    assert found.limit_at(*far, stops=True) == ["no_root", "melt_through"]
     hardly = settings_map(JOB, PLAN, IDEAL.model_copy(update={"can_trim": False}), ("ep_trim", "ep_share"))
     assert not hardly.is_allowed[:, np.abs(hardly.x) > 0.05].any()
 
@@ -121,10 +146,10 @@ def test_no_root_is_asked_of_an_edge():
     edge = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "edge"})
     assert not situation(edge).wants_root
     found = settings_map(edge, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7))
-    assert "root" not in found.used
-    assert "root" in made("amps_run", "travel_mm_s").used
+    assert not {"no_root", "short_root"} & set(found.used)
+    assert {"no_root", "short_root"} <= set(made("amps_run", "travel_mm_s").used)
     bare = Job.model_validate(JOB.model_dump() | {"filler_wanted": "none"})
-    assert "chill" not in settings_map(bare, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7)).used
+    assert settings_map(bare, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7)).used["chill"].max() == 0
 
 
 @pytest.mark.parametrize("pair", [("amps_run", "amps_run"), ("ep_trim", "ep_amps"), ("ep_amps", "ep_trim")])
@@ -163,7 +188,7 @@ def test_how_far_each_axis_goes():
     at, hundred = situation(JOB), PLAN.model_copy(update={"amps_run": 100.0, "ep_trim": -0.1})
     machine = IDEAL.model_copy(update={"most_a": 200, "least_frequency_hz": 40, "most_frequency_hz": 200})
     wanted = {
-        "amps_run": (40, 210),
+        "amps_run": (50, 170),
         "ep_amps": (36, 180),
         "travel_mm_s": (1.2, 8.8),
         "ep_share": (0.10, 0.55),
@@ -175,10 +200,10 @@ def test_how_far_each_axis_goes():
     assert set(wanted) == set(AXES)
     for key, ends in wanted.items():
         assert axis_range(key, at, hundred, machine) == pytest.approx(ends), key
-    strong = machine.model_copy(update={"most_a": 500})
-    assert axis_range("amps_run", at, hundred, strong)[1] == pytest.approx(220)
+    middling = machine.model_copy(update={"most_a": 150})
+    assert axis_range("amps_run", at, hundred, middling)[1] == pytest.approx(157.5)
     weak = machine.model_copy(update={"most_a": 110})
-    assert axis_range("amps_run", at, hundred, weak)[1] == pytest.approx(180)
+    assert axis_range("amps_run", at, hundred, weak)[1] == pytest.approx(150)
     far = hundred.model_copy(update={"ep_share": 0.7, "travel_mm_s": 12.0})
     assert axis_range("ep_share", at, far, machine)[1] == pytest.approx(0.7)
     assert axis_range("travel_mm_s", at, far, machine)[1] == pytest.approx(14.4)
@@ -189,7 +214,7 @@ def test_the_limit_at_a_place_is_read_between_the_points():
     rng = np.random.default_rng(3)
     found = made("amps_run", "travel_mm_s")
     x, y = np.linspace(50, 200, 7), np.linspace(1, 5, 5)
-    used = {key: rng.random((5, 7)) for key in ("cold", "sags", "machine")}
+    used = {key: rng.random((5, 7)) for key in ("cold", "hot", "duty")}
     small = dataclasses.replace(found, x=x, y=y, used=used)
     across, up = rng.uniform(50, 200, 300), rng.uniform(1, 5, 300)
     layers = [RegularGridInterpolator((y, x), each)((up, across)) for each in used.values()]

@@ -11,7 +11,7 @@ from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import Control, Machine, Scale
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.machine.panel_reading import read_panel
-from anvilsong.core.machine.scales import figure_on_panel, meaning_of, to_canonical, to_panel_value
+from anvilsong.core.machine.scales import figure_on_panel, meaning_of, past_end, to_canonical, to_panel_value
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import get_value, with_value
 from anvilsong.core.settings import Pulse
@@ -112,8 +112,11 @@ def test_clipping_is_always_reported(machine):
         if control.scale.names:
             continue
         meanings = [point[1] for point in control.scale.points]
-        for beyond in (min(meanings) - 0.4 * abs(min(meanings)) - 0.01, max(meanings) * 1.3 + 0.01):
-            panel_value, clipped = to_panel_value(control.scale, beyond)
+        # What prints as the end is the end; anything past that is said.
+        slack = 0.0 if control.scale.is_fixed else past_end(control.scale)
+        for end, way in ((min(meanings), -1), (max(meanings), 1)):
+            assert not to_panel_value(control.scale, end + way * 0.99 * slack)[1]
+            panel_value, clipped = to_panel_value(control.scale, end + way * (1.01 * slack + 0.01))
             assert clipped
             assert panel_value in (control.scale.points[0][0], control.scale.points[-1][0])
 

@@ -64,10 +64,10 @@ def test_inches_are_read_and_drawn(client, make_session, job):
     assert float(shown) == pytest.approx(newest(make_session, job)[2].travel_mm_s * 60 / 25.4, abs=0.3)
     client.post(
         f"/jobs/{job}/map",
-        data={"x": "preheat_c", "y": "travel_mm_s", "value_preheat_c": "150", "value_travel_mm_s": "10"},
+        data={"x": "preheat_c", "y": "travel_mm_s", "value_preheat_c": "130", "value_travel_mm_s": "10"},
     )
     settings = newest(make_session, job)[2]
-    assert settings.preheat_c == pytest.approx((150 - 32) / 1.8, abs=0.1)
+    assert settings.preheat_c == pytest.approx((130 - 32) / 1.8, abs=0.1)
     assert settings.travel_mm_s == pytest.approx(10 * 25.4 / 60, abs=0.01)
 
 
@@ -83,6 +83,42 @@ def test_nonsense_is_said_and_not_kept(client, make_session, job, text):
         assert f'value="{given}"' in answer.text
     assert 'value="border" selected' in answer.text
     assert newest(make_session, job) == before
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "said"),
+    [
+        ("ep_trim", "-25", -0.25),
+        ("ep_trim", "−25 %", -0.25),
+        ("ep_trim", "1", 0.01),
+        ("ep_share", "70 EN", 0.30),
+        ("ep_share", "1", "Heron 320 goes from"),
+        ("amps_run", "999", "this lane goes from 8 A to 320 A"),
+        ("ep_amps", "999", "Heron 320 goes from"),
+        ("travel_mm_s", "40", "this lane goes from"),
+        ("preheat_c", "150", "this lane goes from 20 °C to 60 °C"),
+    ],
+)
+def test_a_field_is_read_as_its_lane_is(client, make_session, job, key, typed, said):
+    """A share is typed in per cent, and nothing is kept that the machine or the metal does not allow."""
+    other = "travel_mm_s" if key != "travel_mm_s" else "amps_run"
+    before = newest(make_session, job)
+    answer = client.post(f"/jobs/{job}/map", data={"x": key, "y": other, f"value_{key}": typed})
+    if isinstance(said, str):
+        assert answer.status_code == 422
+        assert said in answer.text
+        assert f'value="{typed}"' in answer.text
+        assert newest(make_session, job) == before
+    else:
+        assert answer.status_code == 303
+        assert getattr(newest(make_session, job)[2], key) == pytest.approx(said)
+
+
+def test_axes_that_the_machine_has_no_choice_in_are_not_offered(client, job_id):
+    page = client.get(f"/jobs/{job_id('Hatch coaming')}/map?x=ep_trim&y=frequency_hz").text
+    offered = set(re.findall(r'<option value="(\w+)"', page))
+    assert {"amps_run", "travel_mm_s", "preheat_c", "thickness_mm"} <= offered
+    assert not {"ep_trim", "ep_amps"} & offered
 
 
 def test_a_refused_job_has_no_map(client, job_id):
@@ -194,8 +230,14 @@ def test_supply_and_records_count_the_rms_and_not_the_peak(client, make_session,
 def test_every_edge_says_what_makes_it(client, job_id):
     """A narrow region, its point and its lines in the middle of it: the names come first."""
     page = client.get(f"/jobs/{job_id('Float tank')}/map").text
-    edges = set(re.findall(r'class="map-edge map-(\w+)"', page))
+    edges = set(re.findall(r'class="map-edge map-(?:stop|watch) map-(\w+)"', page))
     names = re.findall(r'class="label halo map-name"[^>]*>([^<]+)<', page)
     assert len(edges) >= 3
     assert len(names) == len(set(names)) == len(edges)
-    assert {"no root", "sags"} <= set(names)
+    assert {"no root", "melts through", "near sagging", "root short"} <= set(names)
+    assert 'class="map-watched"' in page
+    border = client.get(f"/jobs/{job_id('Float tank')}/map?x=ep_share&y=ep_trim").text
+    assert (
+        border.count('class="map-aim"') >= 1
+    )  # the border wanted is an aim, and the edge is where it specks
+    assert ">border thin<" in border

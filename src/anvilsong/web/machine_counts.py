@@ -22,7 +22,7 @@ def counted(answers: dict[str, str]) -> tuple[str, float]:
     basis = answers.get("amps_count", "")
     if basis not in ("peak", "mean", "rms"):
         basis = "rms" if shapes == ["sine"] or (not shapes and shape == "sine") else "peak"
-    return basis, 1.0 / amps_on_basis(Wave(1.0, 0.5, 100.0, 0.0, shape, shape), basis)
+    return basis, 1.0 / float(amps_on_basis(Wave(1.0, 0.5, 100.0, 0.0, shape, shape), basis))
 
 
 def is_transformer(answers: dict[str, str]) -> bool:

@@ -4,7 +4,7 @@ from anvilsong.core.board.fights import ties
 from anvilsong.core.board.lane_input import read_lane
 from anvilsong.core.board.lanes import Lane, board
 from anvilsong.core.board.map import LIMIT_WORDS, SettingsMap, settings_map
-from anvilsong.core.board.map_axes import AXES, AxisKey, MapAxis, axis_value, with_axis
+from anvilsong.core.board.map_axes import AXES, AxisKey, MapAxis, axes_of, axis_value, with_axis
 from anvilsong.core.board.solving import resolve
 
 __all__ = [
@@ -14,6 +14,7 @@ __all__ = [
     "Lane",
     "MapAxis",
     "SettingsMap",
+    "axes_of",
     "axis_value",
     "board",
     "read_lane",

@@ -45,6 +45,17 @@ AXES: dict[AxisKey, MapAxis] = {
 }
 
 
+def axes_of(machine: Machine) -> dict[AxisKey, MapAxis]:
+    """The axes that a machine leaves a choice in."""
+    fixed = {
+        "ep_trim": not machine.can_trim,
+        "ep_amps": not machine.can_trim,
+        "ep_share": machine.least_ep_share == machine.most_ep_share,
+        "frequency_hz": machine.least_frequency_hz == machine.most_frequency_hz,
+    }
+    return {key: axis for key, axis in AXES.items() if not fixed.get(key)}
+
+
 def axis_value(key: AxisKey, at: Situation, settings: Settings) -> float:
     """Where settings and job stand on an axis."""
     match key:
@@ -63,7 +74,7 @@ def axis_range(key: AxisKey, at: Situation, settings: Settings, machine: Machine
     here = axis_value(key, at, settings)
     match key:
         case "amps_run":
-            low, high = 0.4 * here, max(1.8 * here, min(1.05 * machine.most_a, 2.2 * here))
+            low, high = 0.5 * here, max(1.5 * here, min(1.05 * machine.most_a, 1.7 * here))
         case "ep_amps":
             low, high = 0.4 * here, 2.0 * here
         case "travel_mm_s":

@@ -5,6 +5,7 @@ from anvilsong.core.checks.gate import newly_broken
 from anvilsong.core.checks.limits import refusals, worst_first
 from anvilsong.core.checks.outcomes import Outcome, outcome
 from anvilsong.core.checks.pool import CHILLS_SHARE, COLD_SHARE, HOT_SHARE, MELT_AMBER, is_near_root
+from anvilsong.core.checks.shares import STOPS, Moved, limits_used, metal_cautions, moved
 
 __all__ = [
     "ABOUT_MM",
@@ -12,8 +13,13 @@ __all__ = [
     "COLD_SHARE",
     "HOT_SHARE",
     "MELT_AMBER",
+    "STOPS",
+    "Moved",
     "Outcome",
     "is_near_root",
+    "limits_used",
+    "metal_cautions",
+    "moved",
     "newly_broken",
     "outcome",
     "refusals",

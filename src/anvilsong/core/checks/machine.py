@@ -15,6 +15,7 @@ from anvilsong.core.settings import Settings
 
 # Panels round: a hundredth over or under is no shortage.
 SHORT_OVER, ABOVE_LEAST = 1.01, 0.99
+OVER_SET_A = 0.5
 
 
 def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[LimitWarning]:
@@ -121,7 +122,7 @@ def machine_warnings(
     job = at.job
     yield from _reach(at, settings, seen, machine)
     yield from _later(at, settings, machine, c or nominal())
-    if settings.amps_set > machine.most_a + 0.5:
+    if settings.amps_set > machine.most_a + OVER_SET_A:
         yield LimitWarning(
             code="over_machine",
             level="stop",

@@ -44,13 +44,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 message=f"{machine.name} has no pulse.",
             )
     if settings.mix is not None:
-        if max(at.job.a.thickness_mm, at.job.b.thickness_mm) < BOTH_THIN_MM:
-            yield LimitWarning(
-                code="mix_on_thin",
-                level="watch",
-                setting="mix_ac_share",
-                message="Mixed AC and DC on thin sheet: heat is hard to hold.",
-            )
+        yield from mixed_on_thin(at, settings)
         if not machine.can_mix:
             yield LimitWarning(
                 code="no_mix",
@@ -66,4 +60,15 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
             setting="shape_en",
             message=f"The arc is {noise_words(db)}.",
             numbers={"db": db},
+        )
+
+
+def mixed_on_thin(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
+    """Mixed AC and DC where both sides are thin, mm."""
+    if settings.mix is not None and max(at.job.a.thickness_mm, at.job.b.thickness_mm) < BOTH_THIN_MM:
+        yield LimitWarning(
+            code="mix_on_thin",
+            level="watch",
+            setting="mix_ac_share",
+            message="Mixed AC and DC on thin sheet: heat is hard to hold.",
         )

@@ -17,7 +17,7 @@ from anvilsong.core.machine.power import (
     supply_use,
 )
 from anvilsong.core.machine.scales import SHAPE_WORDS, amps_on_basis, to_canonical
-from anvilsong.core.machine.settable import cannot_set
+from anvilsong.core.machine.settable import cannot_set, past_controls
 
 __all__ = [
     "BASES",
@@ -48,6 +48,7 @@ __all__ = [
     "load_voltage_v",
     "machine_fit",
     "on_panel",
+    "past_controls",
     "ranked",
     "read_message",
     "read_panel",

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from anvilsong.core.arc.waveform import SHAPES, Shape, Wave, ac_means
+from anvilsong.core.arc.waveform import SHAPES, Numbers, Shape, Wave, ac_means
 from anvilsong.core.machine.model import Control, Scale
 from anvilsong.core.monotone import Monotone
 from anvilsong.core.registry import get_value
@@ -28,11 +28,19 @@ def to_panel_value(scale: Scale, canonical: float) -> tuple[float, bool]:
     if scale.is_fixed:
         return float(panel[0]), not np.isclose(canonical, meaning[0])
     inside = _between(canonical, min(meaning), max(meaning))
-    clipped = abs(inside - canonical) > 1e-9
+    clipped = abs(inside - canonical) > past_end(scale)
     # Counted from the grid's own zero, so that a half rounds as it does wherever the figure is printed.
     grid = float(panel[0] % scale.step)
     steps = round((_exact(scale.points, inside) - grid) / scale.step)
     return _between(grid + steps * scale.step, panel[0], panel[-1]), clipped
+
+
+def past_end(scale: Scale) -> float:
+    """How far past an end of the scale a value still is the end, as printed: half a step there."""
+    (first, least), (second, next_least) = scale.points[:2]
+    (before, next_most), (last, most) = scale.points[-2:]
+    slopes = (abs(next_least - least) / (second - first), abs(most - next_most) / (last - before))
+    return 1e-9 + scale.step / 2 * min(slopes)
 
 
 def to_canonical(scale: Scale, panel_value: float) -> float:
@@ -77,16 +85,17 @@ def _exact(points: Points, canonical: float) -> float:
     return root(miss, points[0][0], points[-1][0], near=1e-12)
 
 
-def amps_on_basis(wave: Wave, basis: str) -> float:
+def amps_on_basis(wave: Wave, basis: str) -> Numbers:
     """What a panel's ampere figure reads for this wave: peak of EN, middle of both peaks, or mean or rms of
     the AC cycle.
     """
     if basis == "both_halves":
-        return float(wave.amps + wave.ep_amps) / 2
+        both: Numbers = (wave.amps + wave.ep_amps) / 2
+        return both
     if basis in ("mean", "rms"):
         means = ac_means(wave)
-        return float(means.both if basis == "mean" else means.rms)
-    return float(wave.amps)
+        return means.both if basis == "mean" else means.rms
+    return wave.amps
 
 
 def figure_on_panel(settings: Settings, control: Control) -> float | None:
@@ -96,7 +105,7 @@ def figure_on_panel(settings: Settings, control: Control) -> float | None:
         return None
     match control.setting, control.basis:
         case "amps_set", basis:
-            return amps_on_basis(settings.wave(value), basis)
+            return float(amps_on_basis(settings.wave(value), basis))
         case "ep_trim", "ep_amps":
             return settings.amps_set * (1 + float(value))
         case _, "share_of_set":
@@ -110,7 +119,7 @@ def meaning_of(figure: float, control: Control, settings: Settings) -> float:
     """The canonical value of a control's number, given what has been read so far."""
     match control.setting, control.basis:
         case "amps_set", basis:
-            return figure / (amps_on_basis(settings.wave(100.0), basis) / 100.0)
+            return figure / (float(amps_on_basis(settings.wave(100.0), basis)) / 100.0)
         case "ep_trim", "ep_amps":
             return figure / settings.amps_set - 1
         case _, "share_of_set":

@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
-from anvilsong.core.machine.model import Machine
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from anvilsong.core.arc.waveform import Numbers, Wave
+from anvilsong.core.machine.model import Control, Machine
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.machine.panel_reading import within_machine
+from anvilsong.core.machine.scales import amps_on_basis, past_end
 from anvilsong.core.registry import SETTINGS, get_value
 from anvilsong.core.settings import Settings
 
@@ -17,7 +24,9 @@ def cannot_set(before: Settings, after: Settings, machine: Machine) -> list[str]
 
     What is switched off can always be switched off. One shape for both halves moves both.
     """
-    moved = [entry for entry in SETTINGS if get_value(before, entry.key) != get_value(after, entry.key)]
+    moved = [
+        entry for entry in SETTINGS if _differs(get_value(before, entry.key), get_value(after, entry.key))
+    ]
     if not moved:
         return []
     inside = within_machine(after, machine)
@@ -34,9 +43,51 @@ def cannot_set(before: Settings, after: Settings, machine: Machine) -> list[str]
     ]
 
 
+def past_controls(wave: Wave, keys: Iterable[str], machine: Machine) -> Numbers:
+    """Over 1 where a control of the panel ends before what is asked of it. What does not move is not asked.
+
+    ``wave`` has the machine's amps; its members are numbers or arrays.
+    """
+    most: Numbers = 0.0
+    asks = {key: _ASKED_OF[key] for key in keys if key in _ASKED_OF}
+    for control in machine.controls:
+        if not any(control.setting in asked for asked in asks.values()):
+            continue
+        figure, ends = np.asarray(_figure(wave, control)), [meaning for _, meaning in control.scale.points]
+        slack = past_end(control.scale) if not control.scale.is_fixed else NEAR
+        over = np.maximum(min(ends) - figure, figure - max(ends)) - slack
+        most = np.maximum(most, 1 + over / max(abs(end) for end in ends))
+    return most
+
+
+# Controls whose figure a setting moves.
+_ASKED_OF = {
+    "amps_run": ("amps_set", "ep_trim"),
+    "ep_share": ("ep_share",),
+    "frequency_hz": ("frequency_hz",),
+    "ep_trim": ("ep_trim", "amps_set"),
+}
+
+
+def _figure(wave: Wave, control: Control) -> Numbers:
+    """What a control's scale speaks of, as ``scales.figure_on_panel`` has it."""
+    match control.setting, control.basis:
+        case "amps_set", basis:
+            return amps_on_basis(wave, basis)
+        case "ep_trim", "ep_amps":
+            return wave.ep_amps
+        case "ep_trim", _:
+            return wave.ep_trim
+        case "ep_share", _:
+            return wave.ep_share
+    return wave.frequency_hz
+
+
 def _has(key: str, after: Settings, machine: Machine) -> bool:
     follows = key == "shape_ep" and after.shape_ep == after.shape_en
-    return follows or machine.sets(key) or get_value(after, key) == 0
+    value = get_value(after, key)
+    none = isinstance(value, float) and abs(value) < NEAR
+    return follows or machine.sets(key) or none
 
 
 def _past(key: str, after: Settings, inside: Settings, machine: Machine) -> bool:
@@ -46,5 +97,9 @@ def _past(key: str, after: Settings, inside: Settings, machine: Machine) -> bool
     if key == "pulse_rate_hz" and value > machine.most_pulse_hz + NEAR:
         return True
     within = get_value(inside, key)
-    both = isinstance(value, float) and isinstance(within, float)
-    return bool(abs(value - within) > NEAR if both else value != within)
+    return _differs(value, within)
+
+
+def _differs(one: Any, other: Any) -> bool:
+    both = isinstance(one, float) and isinstance(other, float)
+    return bool(abs(one - other) > NEAR if both else one != other)

@@ -15,6 +15,7 @@ from anvilsong.core.model.equipment import equipped, run_duty, torch_for
 from anvilsong.core.model.passes import (
     Later,
     LaterPasses,
+    hottest_later_w,
     later_heat_w,
     later_passes,
     later_within,
@@ -71,6 +72,7 @@ __all__ = [
     "consequences",
     "equipped",
     "figures",
+    "hottest_later_w",
     "later_heat_w",
     "later_passes",
     "later_within",

@@ -38,6 +38,8 @@ class Figures:
     work_heat_w: Numbers
     pool_width_mm: Numbers
     root_width_mm: Numbers
+    over_root_mm: Numbers
+    """Width of the pool that reaches for the root: at the face, and wider out of position."""
     melt_through: Numbers
     cleaned_width_mm: Numbers
     border_mm: Numbers
@@ -88,6 +90,7 @@ def figures(
         work_heat_w=heat,
         pool_width_mm=bead,
         root_width_mm=root,
+        over_root_mm=over_root,
         melt_through=_melt_through(at, deep, travel, warm, over_root),
         cleaned_width_mm=cleaned,
         border_mm=border_mm(cleaned, bead),

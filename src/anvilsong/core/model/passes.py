@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, overload
 
+import numpy as np
+from numpy.typing import NDArray
+
+from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.joint import POOL_PER_LEG, fillet_mm2, groove_face_mm, pool_wet_mm
 from anvilsong.core.model.situations import Situation
@@ -71,13 +75,26 @@ def _passes_of(at: Situation, leg_mm: float) -> int:
     return math.ceil(rest / fillet_mm2(leg_mm) - 1e-9) if rest > 0.05 * at.section_mm2 else 0
 
 
+@overload
 def later_heat_w(
     at: Situation, later: Later, travel_mm_s: float, preheat_c: float | None, c: Coefficients
-) -> float:
+) -> float: ...
+
+
+@overload
+def later_heat_w(
+    at: Situation, later: Later, travel_mm_s: Numbers, preheat_c: Numbers | None, c: Coefficients
+) -> Numbers: ...
+
+
+def later_heat_w(
+    at: Situation, later: Later, travel_mm_s: Numbers, preheat_c: Numbers | None, c: Coefficients
+) -> Numbers:
     """Heat of a fill or cap pass, W: that of its pool in the whole thickness, and its rod."""
     plate = replace(at.plate(travel_mm_s), thickness_mm=at.mean_thickness_mm)
-    plain = float(at.heat_model.heat_w(plate, later.width_mm, at.contour_k(preheat_c)))
-    return at.heat_factor * at.position_factor * plain + later.section_mm2 * travel_mm_s * c.filler_j_per_mm3
+    plain = at.heat_model.heat_w(plate, later.width_mm, at.contour_k(preheat_c))
+    heat = at.heat_factor * at.position_factor * plain + later.section_mm2 * travel_mm_s * c.filler_j_per_mm3
+    return heat if isinstance(heat, np.ndarray) and heat.ndim else float(heat)
 
 
 class LaterPasses(NamedTuple):
@@ -117,3 +134,39 @@ def later_within(
         if hottest_w(small) <= most_a * per_amp_w:
             break
     return LaterPasses(small, hottest_w(small), True, heat)
+
+
+class HottestLater(NamedTuple):
+    """Heat of the hottest pass after the first, W: as usual, and as a machine can lay it."""
+
+    usual_w: Numbers
+    laid_w: Numbers
+
+
+def hottest_later_w(
+    at: Situation,
+    per_amp_w: Numbers,
+    most_a: float,
+    travel_mm_s: Numbers,
+    preheat_c: Numbers | None,
+    c: Coefficients,
+) -> HottestLater | None:
+    """``later_within`` at many speeds, preheats and heats per ampere at once; None where no pass follows."""
+    usual = later_passes(at)
+    if needs_bridging(at) or not usual:
+        return None
+
+    def hottest_w(passes: list[Later]) -> NDArray[np.float64]:
+        each = [np.asarray(later_heat_w(at, one, travel_mm_s, preheat_c, c)) for one in set(passes)]
+        return np.asarray(np.max(np.stack(np.broadcast_arrays(*each)), axis=0))
+
+    as_usual, there = hottest_w(usual), most_a * np.asarray(per_amp_w)
+    laid = np.broadcast_to(as_usual, np.broadcast_shapes(as_usual.shape, there.shape)).copy()
+    is_open = laid > MOST_OVER * there
+    for count in range(len(usual), max(len(usual), _passes_of(at, SMALL_LEG_MM)) + 1):
+        if not is_open.any():
+            break
+        small = np.broadcast_to(hottest_w(later_passes(at, count)), laid.shape)
+        laid[is_open] = small[is_open]
+        is_open &= laid > there
+    return HottestLater(as_usual, laid)

@@ -1,12 +1,12 @@
-"""The map of two settings: what is allowed, each edge by the limit that makes it, lines of equal pool or
-border, and the point that can be dragged.
+"""The map of two settings: where nothing is broken, where it can be done with an eye on something, and where
+not; each edge by the limit that makes it, lines of equal pool or border, and the point that can be dragged.
 """
 
 from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -14,6 +14,7 @@ from markupsafe import Markup
 
 from anvilsong.core import say
 from anvilsong.core.board import AXES, LIMIT_WORDS, AxisKey, SettingsMap
+from anvilsong.core.checks import STOPS
 from anvilsong.core.quantities import figure, unit_words
 from anvilsong.core.units import UnitSystem
 from anvilsong.web.drawings.svg import Drawing, Point, number
@@ -21,6 +22,9 @@ from anvilsong.web.drawings.ticks import nice, round_ticks
 
 WIDTH, HEIGHT = 720.0, 520.0
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 40.0, 446.0
+# Used of a limit: the most that counts, and how far from its edge one stands that is used to the last all over.
+MOST_DRAWN, ASIDE = 50.0, 0.003
+FINER, KEPT = 4, "over_machine"  # a stop that is always asked
 LINES, LEAST_EDGE = 6, 4  # of equal pool or border; places of an edge that is worth its name
 Lines = Literal["pool", "border"]
 Spread = tuple[float, float]
@@ -49,13 +53,18 @@ def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Markup
         "left": number(LEFT), "right": number(RIGHT), "top": number(TOP), "bottom": number(BOTTOM),
     }  # fmt: skip
     drawing.rect(LEFT, TOP, RIGHT - LEFT, BOTTOM - TOP, "map-outside")
-    drawing.path(_area(found, sheet), "map-allowed")
+    fine = _finer(found)
+    drawing.path(_area(fine, sheet, fine.worst_stop), "map-watched")
+    drawing.path(_area(fine, sheet, fine.worst), "map-allowed")
     taken = [sheet.at(*found.point)]
-    edges = _edges(found)
+    # Where a stop is the first to break, its edge is both regions'.
+    edges = _edges(fine, fine.worst, False) | _edges(fine, fine.worst_stop, True)
     names = {key: _name_at(sheet, pieces, taken) for key, pieces in edges.items()}  # before any other word
     _equal_lines(drawing, found, sheet, look.lines, taken)
+    _aim_lines(drawing, found, sheet)
     for key, pieces in edges.items():
-        drawing.add(f'<path class="map-edge map-{key}" d="{_path(sheet, pieces)}"/>')
+        kind = "map-stop" if key in STOPS else "map-watch"
+        drawing.add(f'<path class="map-edge {kind} map-{key}" d="{_path(sheet, pieces)}"/>')
     for key, place in names.items():
         _name(drawing, LIMIT_WORDS[key], place)
     _axes(drawing, found, sheet, system)
@@ -89,9 +98,27 @@ def _path(sheet: _Sheet, lines: Iterable[Any], closed: bool = False) -> str:
     return "".join(piece + ("Z" if closed else "") for piece in pieces)
 
 
-def _area(found: SettingsMap, sheet: _Sheet) -> str:
-    """The allowed region as one path, holes and all."""
-    polygons, offsets = _generator(found, np.minimum(found.worst, 50.0)).filled(-1.0, 1.0)
+def _finer(found: SettingsMap) -> SettingsMap:
+    """The limits that break somewhere, each by straight lines on a finer grid: the most of several has corners
+    where they meet, and a line through the grid's own places would cut them off.
+    """
+    x, y = (np.linspace(axis[0], axis[-1], FINER * (axis.size - 1) + 1) for axis in (found.x, found.y))
+
+    def spread(layer: Any) -> Any:
+        along = np.stack([np.interp(x, found.x, row) for row in layer])
+        return np.stack([np.interp(y, found.y, column) for column in along.T]).T
+
+    used = {
+        key: spread(np.where(layer > 1, layer, layer - ASIDE))
+        for key, layer in found.used.items()
+        if layer.max() > 1 or key == KEPT
+    }
+    return replace(found, x=x, y=y, used=used)
+
+
+def _area(found: SettingsMap, sheet: _Sheet, worst: Any) -> str:
+    """The region where nothing of this is over 1 as one path, holes and all."""
+    polygons, offsets = _generator(found, np.minimum(worst, MOST_DRAWN)).filled(-1.0, 1.0)
     rings: list[Any] = []
     for polygon, offset in zip(polygons, offsets, strict=True):
         rings += [polygon[a:b] for a, b in itertools.pairwise(offset)]
@@ -123,11 +150,20 @@ def _equal_lines(
                 break
 
 
-def _edges(found: SettingsMap) -> dict[str, list[Any]]:
-    """The rim of the allowed region, cut into the stretches that each limit makes."""
+def _aim_lines(drawing: Drawing, found: SettingsMap, sheet: _Sheet) -> None:
+    """The border that is wanted, from and to, as thin lines of their own: no limit, an aim."""
+    made = _generator(found, found.border_mm)
+    for aim in found.aim_mm:
+        lines = [line for line in made.lines(float(aim)) if len(line) > LEAST_EDGE]
+        if lines:
+            drawing.add(f'<path class="map-aim" d="{_path(sheet, lines)}"/>')
+
+
+def _edges(found: SettingsMap, worst: Any, stops: bool) -> dict[str, list[Any]]:
+    """The rim of a region, cut into the stretches that each limit makes."""
     pieces: dict[str, list[Any]] = {}
-    for line in _generator(found, np.minimum(found.worst, 50.0)).lines(1.0):
-        limits = found.limit_at(line[:, 0], line[:, 1])
+    for line in _generator(found, np.minimum(worst, MOST_DRAWN)).lines(1.0):
+        limits = found.limit_at(line[:, 0], line[:, 1], stops)
         begin = 0
         for end in range(1, len(limits) + 1):
             if end == len(limits) or limits[end] != limits[begin]:
@@ -139,7 +175,7 @@ def _edges(found: SettingsMap) -> dict[str, list[Any]]:
 def _name_at(sheet: _Sheet, lines: list[Any], taken: list[Point]) -> Point | None:
     """Where on an edge's longest stretch its name has the most room; a mere corner has none."""
     longest = max(lines, key=len)
-    if len(longest) < LEAST_EDGE:
+    if len(longest) < FINER * LEAST_EDGE:
         return None
     places = [sheet.at(*longest[len(longest) * n // 8]) for n in (4, 3, 5, 2, 6, 1, 7)]
 
@@ -216,5 +252,8 @@ def _words(found: SettingsMap) -> str:
     edges = [
         LIMIT_WORDS[key] for key in found.used if np.nanmax(found.used[key]) > 1 >= np.nanmin(found.used[key])
     ]
-    share = float(found.is_allowed.mean())
-    return f"{share:.0%} of the map is allowed; its limits are: {', '.join(edges) or 'none'}."
+    bright, watched = float(found.is_allowed.mean()), float((found.worst_stop <= 1).mean())
+    return (
+        f"On {bright:.0%} of the map nothing is broken, on {watched - bright:.0%} more it can be done with "
+        f"an eye on something; the limits are: {', '.join(edges) or 'none'}."
+    )

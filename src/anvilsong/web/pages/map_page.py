@@ -3,18 +3,30 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, get_args
+from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.board import AXES, AxisKey, axis_value, board, settings_map, with_axis
+from anvilsong.core.board import (
+    AXES,
+    AxisKey,
+    Lane,
+    axes_of,
+    axis_value,
+    board,
+    read_lane,
+    settings_map,
+    with_axis,
+)
 from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.machine import Machine
 from anvilsong.core.model import situation
-from anvilsong.core.quantities import figure, parse, to_shown
+from anvilsong.core.quantities import figure, parse, show, to_shown
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
+from anvilsong.core.units import UnitSystem
 from anvilsong.store import book
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.drawings.map import Lines, MapLook, map_drawing
@@ -22,6 +34,7 @@ from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view, opened_view
+from anvilsong.web.lane_rows import lane_owner
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId
 from anvilsong.web.saving import merged_settings
@@ -42,9 +55,9 @@ class Refused:
     trouble: BadInput
 
 
-def _axes(x: str, y: str) -> tuple[AxisKey, AxisKey]:
-    """Two different axes, as asked or the usual ones."""
-    known = get_args(AxisKey)
+def _axes(x: str, y: str, machine: Machine) -> tuple[AxisKey, AxisKey]:
+    """Two different axes that the machine has, as asked or the usual ones."""
+    known = axes_of(machine)
     one: Any = x if x in known else FIRST_AXES[0]
     other: Any = y if y in known else next(key for key in (*FIRST_AXES[::-1], *known) if key != one)
     if one == other or {one, other} == {"ep_amps", "ep_trim"}:
@@ -59,7 +72,7 @@ def show_map(
     """The map of two axes round the newest settings."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        return _page(request, session, view, _axes(x, y), lines)
+        return _page(request, session, view, _axes(x, y, view.machine), lines)
 
 
 def _page(
@@ -90,7 +103,7 @@ def _page(
         422 if refused else 200,
         view=view,
         here="tune",
-        axes=AXES,
+        axes=axes_of(view.machine),
         x=axes[0],
         y=axes[1],
         lines=lines,
@@ -111,20 +124,27 @@ def _page(
             "job": view.job.model_dump(mode="json", by_alias=True),
             "settings": settings.model_dump(mode="json", by_alias=True),
             "coefficients": view.c.model_dump(),
-            "axes": [_axis_state(key, system) for key in axes],
+            "axes": [_axis_state(key, system, _reach(key, settings, lanes, view.machine)) for key in axes],
             "pedal": view.job.control == "pedal",
         },
     )
 
 
-def _axis_state(key: AxisKey, system: Any) -> dict[str, Any]:
-    """What the script needs to write a value of this axis: v·factor + offset, in so many decimals."""
+def _axis_state(key: AxisKey, system: UnitSystem, reach: tuple[float, float] | None) -> dict[str, Any]:
+    """What the script needs of an axis: how far its value goes, and to write it, v·factor + offset."""
     axis = AXES[key]
     zero, one = (to_shown(value, axis.dimension, system) for value in (0.0, 1.0))
     sample = figure(1.0, axis.dimension, system, axis.decimals)
     decimals = len(sample.partition(".")[2])
     step = BY_KEY[key].step if key in BY_KEY else 1.0 if key == "ep_amps" else 0.1
-    return {"key": key, "factor": one - zero, "offset": zero, "decimals": decimals, "step": step}
+    return {
+        "key": key,
+        "factor": one - zero,
+        "offset": zero,
+        "decimals": decimals,
+        "step": step,
+        "reach": reach,
+    }
 
 
 def _spread(session: Session, view: JobView, key: AxisKey) -> float:
@@ -150,7 +170,10 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
     the page comes back on theirs with mine typed over it: kept again, mine holds.
     """
     make, system = request.app.state.sessions, units(request)
-    axes, typed, on = _axes(form.get("x", ""), form.get("y", "")), form, 0
+    typed, on = form, 0
+
+    def axes_in(view: JobView) -> tuple[AxisKey, AxisKey]:
+        return _axes(form.get("x", ""), form.get("y", ""), view.machine)
 
     def keep(session: Session) -> str:
         nonlocal typed, on
@@ -160,7 +183,7 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
         if newest.plan.refused or opened.plan.refused:
             return "map"
         on = opened.plan_row.revision
-        settings, moved = _moved(opened, axes, form, system)
+        settings, moved = _moved(opened, axes_in(opened), form, system)
         typed, on = {f"value_{key}": text for key, text in moved.items()}, newest.plan_row.revision
         if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
             by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
@@ -177,7 +200,7 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
         with make() as session:
             lines: Lines = "border" if form.get("lines") == "border" else "pool"
             newest = job_view(session, job_id, system)
-            return _page(request, session, newest, axes, lines, Refused(typed, on, trouble))
+            return _page(request, session, newest, axes_in(newest), lines, Refused(typed, on, trouble))
     return see_other(f"/jobs/{job_id}/{page}")
 
 
@@ -190,6 +213,7 @@ def _moved(
     as the part is no preheat.
     """
     settings, at = view.settings, situation(view.job)
+    lanes = {lane.key: lane for lane in board(view.plan, settings, view.machine)}
     moved: dict[AxisKey, str] = {}
     problems: list[Problem] = []
     for key in sorted(axes, key=lambda key: key == "ep_amps"):
@@ -198,7 +222,7 @@ def _moved(
         if not text or text.replace("-", "−") == was.replace("-", "−") or key == "thickness_mm":
             continue
         try:
-            value: float | None = parse(text, axis.dimension, f"value_{key}", system)
+            value: float | None = _read(key, text, settings, lanes, view.machine, system)
             if key == "preheat_c" and value is not None and value <= view.job.part_temperature_c:
                 value = None
             changed = with_axis(settings, key, value, view.job.control)
@@ -211,3 +235,33 @@ def _moved(
     if problems:
         raise BadInput(*problems)
     return settings, moved
+
+
+def _reach(
+    key: AxisKey, settings: Settings, lanes: dict[str, Lane], machine: Machine
+) -> tuple[float, float] | None:
+    """How far a value may be set: as far as its lane on the board."""
+    if key == "ep_amps":
+        return settings.amps_run * (1 + machine.least_trim), settings.amps_run * (1 + machine.most_trim)
+    lane = lanes.get("amps_set" if key == "amps_run" else key)
+    return (lane.low, lane.high) if lane else None
+
+
+def _read(
+    key: AxisKey,
+    text: str,
+    settings: Settings,
+    lanes: dict[str, Lane],
+    machine: Machine,
+    system: UnitSystem,
+) -> float:
+    """A field as its lane on the board would read it."""
+    limits, axis = _reach(key, settings, lanes, machine), AXES[key]
+    if key in BY_KEY:
+        entry = BY_KEY[key]
+        return read_lane(entry, text, system, limits, lane_owner(entry, machine))
+    value = parse(text, axis.dimension, axis.words, system)
+    if limits is not None and not limits[0] <= value <= limits[1]:
+        low, high = (show(limit, axis.dimension, system, axis.decimals) for limit in limits)
+        raise BadInput.one(axis.words, text, f"{machine.name} goes from {low} to {high}")
+    return value

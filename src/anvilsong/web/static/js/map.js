@@ -24,7 +24,9 @@ function read(n) {
 }
 
 function inside(n, value) {
-  const [low, high] = n === 0 ? [data.xLow, data.xHigh] : [data.yLow, data.yHigh];
+  const [start, end] = n === 0 ? [data.xLow, data.xHigh] : [data.yLow, data.yHigh];
+  const [least, most] = state.axes[n].reach ?? [start, end];
+  const [low, high] = [Math.max(start, least), Math.min(end, most)]; // no further than its lane goes
   return Math.min(Math.max(value, low), high);
 }
 
