@@ -12,9 +12,10 @@ import httpx
 
 from _serve import serving
 from anvilsong.core.board import settings_map
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL
-from anvilsong.core.model import consequences
+from anvilsong.core.model import Bench, consequences
 from anvilsong.core.plan import make_plan
 
 MOST_MAP_MS, MOST_DRAG_P95_MS, DRAGS = 100.0, 25.0, 300
@@ -44,7 +45,7 @@ def maps() -> float:
             # Other amps each time, so that nothing is answered from what was kept.
             settings = plan.settings.model_copy(update={"amps_run": plan.settings.amps_run * (1 + 0.003 * n)})
             begun = time.perf_counter()
-            found = settings_map(job, settings, IDEAL, axes)
+            found = settings_map(job, settings, Bench(IDEAL, None, nominal()), axes)
             times.append((time.perf_counter() - begun) * 1000)
         assert found.worst.shape == (60, 80)
         took = statistics.median(times)

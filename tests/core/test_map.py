@@ -12,10 +12,11 @@ from anvilsong.core.board import AXES, settings_map, with_axis
 from anvilsong.core.board.map_axes import axis_range, with_thickness
 from anvilsong.core.checks import outcome
 from anvilsong.core.checks.shares import UNDER
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, cannot_set
-from anvilsong.core.model import consequences, situation
+from anvilsong.core.model import Bench, consequences, situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.demo.machines import MACHINES
@@ -26,7 +27,9 @@ PAIRS = [pair for pair in itertools.permutations(AXES, 2) if set(pair) != {"ep_a
 
 
 def made(x, y, job=JOB, machine=IDEAL, **more):
-    return settings_map(job, PLAN.model_copy(update=more), machine, (x, y), size=(20, 15))
+    return settings_map(
+        job, PLAN.model_copy(update=more), Bench(machine, None, nominal()), (x, y), size=(20, 15)
+    )
 
 
 @pytest.mark.parametrize(("x", "y"), PAIRS)
@@ -76,12 +79,13 @@ def test_each_limit_lies_where_the_board_warns(machine):
             "position": rng.choice(["flat", "vertical"]),
             "purposes": rng.choice([[], ["appearance"]]),
             "control": rng.choice(["pedal", "switch_2"]),
+            "school": {"pulse": rng.choice(["none", "dab", "fast"])},
         }
         job, axes = Job.model_validate(given | rng.choice([{}, {"filler_wanted": "none"}])), rng.choice(PAIRS)
         settings = make_plan(job, machine).settings
         if settings is None:
             continue
-        found = settings_map(job, settings, machine, axes, size=(7, 6))
+        found = settings_map(job, settings, Bench(machine, None, nominal()), axes, size=(7, 6))
         for j, i in ((rng.randrange(7), rng.randrange(6)) for _ in range(3)):
             asked += 1
             at_job, at = job, settings
@@ -124,7 +128,7 @@ def test_directions_over_the_map():
 
 
 def test_the_plan_lies_within_and_limits_name_their_edge():
-    found = settings_map(JOB, PLAN, IDEAL, ("amps_run", "travel_mm_s"))
+    found = settings_map(JOB, PLAN, Bench(IDEAL, None, nominal()), ("amps_run", "travel_mm_s"))
     j, i = (int(np.abs(axis - at).argmin()) for axis, at in zip((found.x, found.y), found.point, strict=True))
     assert found.is_allowed[i, j]
     assert 0.02 < found.is_allowed.mean() < 0.6
@@ -138,24 +142,34 @@ def test_the_plan_lies_within_and_limits_name_their_edge():
     )
     assert found.limit_at(*far)[0] in ("cold", "no_root", "short_root", "thin_border")
     assert found.limit_at(*far, stops=True) == ["no_root", "melt_through"]
-    hardly = settings_map(JOB, PLAN, IDEAL.model_copy(update={"can_trim": False}), ("ep_trim", "ep_share"))
+    hardly = settings_map(
+        JOB,
+        PLAN,
+        Bench(IDEAL.model_copy(update={"can_trim": False}), None, nominal()),
+        ("ep_trim", "ep_share"),
+    )
     assert not hardly.is_allowed[:, np.abs(hardly.x) > 0.05].any()
 
 
 def test_no_root_is_asked_of_an_edge():
     edge = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "edge"})
     assert not situation(edge).wants_root
-    found = settings_map(edge, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7))
+    found = settings_map(edge, PLAN, Bench(IDEAL, None, nominal()), ("amps_run", "travel_mm_s"), size=(9, 7))
     assert not {"no_root", "short_root"} & set(found.used)
     assert {"no_root", "short_root"} <= set(made("amps_run", "travel_mm_s").used)
     bare = Job.model_validate(JOB.model_dump() | {"filler_wanted": "none"})
-    assert settings_map(bare, PLAN, IDEAL, ("amps_run", "travel_mm_s"), size=(9, 7)).used["chill"].max() == 0
+    assert (
+        settings_map(bare, PLAN, Bench(IDEAL, None, nominal()), ("amps_run", "travel_mm_s"), size=(9, 7))
+        .used["chill"]
+        .max()
+        == 0
+    )
 
 
 @pytest.mark.parametrize("pair", [("amps_run", "amps_run"), ("ep_trim", "ep_amps"), ("ep_amps", "ep_trim")])
 def test_two_axes_that_are_one_are_refused(pair):
     with pytest.raises(BadInput, match="another axis"):
-        settings_map(JOB, PLAN, IDEAL, pair)
+        settings_map(JOB, PLAN, Bench(IDEAL, None, nominal()), pair)
 
 
 def test_ep_amps_move_the_trim():
@@ -178,7 +192,9 @@ def test_a_thickness_that_the_job_cannot_have_is_not_allowed():
             "bevel": {"angle_deg": 60, "root_face_mm": 5},
         }
     )
-    found = settings_map(job, make_plan(job).settings, IDEAL, ("amps_run", "thickness_mm"))
+    found = settings_map(
+        job, make_plan(job).settings, Bench(IDEAL, None, nominal()), ("amps_run", "thickness_mm")
+    )
     assert not found.is_allowed[found.y < 4.7].any()
     assert found.pool_mm[-1].max() > 3
 

@@ -11,6 +11,7 @@ from anvilsong.core.bead.bead_models import Shot
 from anvilsong.core.bead.tip_fit import tip_state
 from anvilsong.core.bead.verdict import seen_flaws
 from anvilsong.core.board import board, resolve, settings_map
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import BadInput, describe
 from anvilsong.core.heat.metal_heat import MetalHeat
@@ -20,7 +21,7 @@ from anvilsong.core.machine import Machine, Scale, read_panel
 from anvilsong.core.machine.model import Control
 from anvilsong.core.metal.alloys import find_alloy
 from anvilsong.core.metal.fillers import choose_filler
-from anvilsong.core.model import situation
+from anvilsong.core.model import Bench, situation
 from anvilsong.core.model.values import evaluate
 from anvilsong.core.monotone import Monotone
 from anvilsong.core.plan import make_plan
@@ -213,7 +214,7 @@ def test_what_is_missing_has_no_lane_and_no_map_edge():
     assert alone.settings.filler is None
     assert "filler_mm" not in {lane.key for lane in board(alone, alone.settings, machine)}
     bare = sound.settings.model_copy(update={"tungsten": None})
-    found = settings_map(sound.job, bare, machine, ("amps_run", "travel_mm_s"))
+    found = settings_map(sound.job, bare, Bench(machine, None, nominal()), ("amps_run", "travel_mm_s"))
     assert float(np.max(found.used["tungsten"])) == 0.0 if "tungsten" in found.used else True
 
 

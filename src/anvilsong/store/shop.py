@@ -6,15 +6,15 @@ away.
 
 from __future__ import annotations
 
-from typing import NamedTuple, TypeVar
+from typing import TypeVar
 
 from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
-from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
+from anvilsong.core.model import Bench
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store.calibrated import coefficients_of
 from anvilsong.store.columns import Document
@@ -87,16 +87,6 @@ def _change(row: Stocked, value: Machine | Kit, seen: str | None) -> None:
     differs = f"Yours differs from theirs in {', '.join(theirs) or 'nothing'}"
     check_seen(seen, row.document, value.name, differs)
     row.document = document(value)
-
-
-class Bench(NamedTuple):
-    """What a job is welded with, in the order that the core takes it: machine, kit, and how this pair
-    behaves.
-    """
-
-    machine: Machine
-    kit: Kit
-    c: Coefficients
 
 
 def bench_of(session: Session, job: Job) -> Bench:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from anvilsong.core.arc.waveform import SOFT_EDGE, TRAPEZOID_EDGE, Shape, Wave
+from anvilsong.core.arc.waveform import SOFT_EDGE, TRAPEZOID_EDGE, Numbers, Shape, Wave
 
 Array = NDArray[np.float64]
 
@@ -52,9 +52,9 @@ def whole_period_s(wave: Wave) -> float:
     return float(wave.mix[1]) if wave.mix is not None else 1 / float(wave.frequency_hz)
 
 
-def ac_cycles_in_shorter_phase(wave: Wave) -> float:
+def ac_cycles_in_shorter_phase(wave: Wave) -> Numbers:
     """Whole AC cycles that fit the shorter phase of the pulse: f·min(on, 1 − on)/rate; two are wanted."""
     if wave.pulse is None:
         return float("inf")
     rate, on, _ = (float(part) for part in wave.pulse)
-    return float(wave.frequency_hz) * min(on, 1 - on) / rate
+    return wave.frequency_hz * min(on, 1 - on) / rate

@@ -46,7 +46,7 @@ def _of_wave(settings: Settings, seen: Consequences, machine: Machine) -> Iterat
     if seen.shortest_half_ms < NEAR_HALF * machine.least_half_ms:
         half = f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs "
         yield "ep_share", "frequency_hz", f"{half}{machine.least_half_ms:g} ms."
-    cycles = ac_cycles_in_shorter_phase(settings.wave())
+    cycles = float(ac_cycles_in_shorter_phase(settings.wave()))
     if cycles < LEAST_CYCLES:
         fit = f"Only {cycles:.1f} AC cycles fit the pulse's shorter phase: pulse and AC beat. "
         yield "pulse_rate_hz", "frequency_hz", f"{fit}Two are wanted."

@@ -14,13 +14,10 @@ from numpy.typing import NDArray
 
 from anvilsong.core.board.map_axes import AxisKey, axis_range, axis_value, with_thickness
 from anvilsong.core.checks import STOPS, limits_used, metal_cautions, moved
-from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.machine import Machine
-from anvilsong.core.model import Situation, equipped, situation
+from anvilsong.core.model import Bench, Situation, situation
 from anvilsong.core.settings import Settings
-from anvilsong.core.torch.kit import Kit
 
 Grid = NDArray[np.float64]
 COLUMNS, ROWS = 80, 60
@@ -117,11 +114,9 @@ def _most(layers: list[Grid]) -> Grid:
 def settings_map(
     job: Job,
     settings: Settings,
-    machine: Machine,
+    bench: Bench,
     axes: tuple[AxisKey, AxisKey],
-    c: Coefficients | None = None,
     size: tuple[int, int] = (COLUMNS, ROWS),
-    kit: Kit | None = None,
 ) -> SettingsMap:
     """The map of two axes round the settings.
 
@@ -133,12 +128,11 @@ def settings_map(
     if x_key == y_key or {x_key, y_key} == {"ep_amps", "ep_trim"}:
         raise BadInput.one("y", y_key, "another axis than the first")
     at = situation(job)
-    bench = _Bench(settings, equipped(machine, job, settings, kit), c or nominal(), kit)
-    x = np.linspace(*axis_range(x_key, at, settings, machine), size[0])
-    y = np.linspace(*axis_range(y_key, at, settings, machine), size[1])
+    x = np.linspace(*axis_range(x_key, at, settings, bench.machine), size[0])
+    y = np.linspace(*axis_range(y_key, at, settings, bench.machine), size[1])
     values: dict[str, Any] = {x_key: x[None, :], y_key: y[:, None]}
     layers = _over_thickness if "thickness_mm" in values else _at
-    pool, border, used = layers(at, bench, values)
+    pool, border, used = layers(at, settings, bench, values)
     shape = (size[1], size[0])
     return SettingsMap(
         x_key=x_key,
@@ -153,30 +147,20 @@ def settings_map(
     )
 
 
-@dataclass(frozen=True)
-class _Bench:
-    """What stands while two axes move."""
-
-    settings: Settings
-    machine: Machine
-    c: Coefficients
-    kit: Kit | None
-
-
-def _at(at: Situation, bench: _Bench, values: dict[str, Any]) -> tuple[Any, Any, dict[str, Any]]:
+def _at(
+    at: Situation, settings: Settings, bench: Bench, values: dict[str, Any]
+) -> tuple[Any, Any, dict[str, Any]]:
     """Pool, border and limits at arrays of values, in one call of the figures."""
     moving = {key: value for key, value in values.items() if key != "ep_amps"}
     if "ep_amps" in values:
-        moving["ep_trim"] = (
-            values["ep_amps"] / np.asarray(values.get("amps_run", bench.settings.amps_run)) - 1
-        )
-    to = moved(bench.settings, moving, at.job.control == "pedal")
-    seen, used = limits_used(at, bench.settings, to, bench.machine, bench.c, bench.kit)
+        moving["ep_trim"] = values["ep_amps"] / np.asarray(values.get("amps_run", settings.amps_run)) - 1
+    to = moved(settings, moving, at.job.control == "pedal")
+    seen, used = limits_used(at, settings, to, bench)
     return seen.pool_width_mm, seen.border_mm, used
 
 
 def _over_thickness(
-    at: Situation, bench: _Bench, values: dict[str, Any]
+    at: Situation, settings: Settings, bench: Bench, values: dict[str, Any]
 ) -> tuple[Grid, Grid, dict[str, Grid]]:
     """A situation for each thickness, with the limits of metal and rod that stand at some of them; one that
     this job cannot have is never allowed.
@@ -185,7 +169,7 @@ def _over_thickness(
     is_upright = along.shape[1] == 1
     ((key, other),) = ((key, value) for key, value in values.items() if key != "thickness_mm")
     others = np.ravel(other)
-    made = [_at_thickness(at, float(thick), bench, {key: others}) for thick in along.ravel()]
+    made = [_at_thickness(at, float(thick), settings, bench, {key: others}) for thick in along.ravel()]
     keys = list(dict.fromkeys(name for each in made if each for name in each[2]))
 
     def spread(layers: list[Any]) -> Grid:
@@ -200,13 +184,13 @@ def _over_thickness(
 
 
 def _at_thickness(
-    at: Situation, thickness_mm: float, bench: _Bench, values: dict[str, Any]
+    at: Situation, thickness_mm: float, settings: Settings, bench: Bench, values: dict[str, Any]
 ) -> tuple[Any, Any, dict[str, Any]] | None:
     """None where the job cannot be so thick: its root face or leg would not fit."""
     try:
         thick = situation(with_thickness(at.job_as_asked, thickness_mm))
     except ValueError:
         return None
-    pool, border, used = _at(thick, bench, values)
-    new = metal_cautions(thick, bench.settings) - metal_cautions(at, bench.settings)
+    pool, border, used = _at(thick, settings, bench, values)
+    new = metal_cautions(thick, settings) - metal_cautions(at, settings)
     return pool, border, used | {OTHERS: 2.0 if new else 0.0}

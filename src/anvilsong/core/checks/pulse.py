@@ -14,7 +14,7 @@ from anvilsong.core.settings import Settings
 def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) -> Iterator[LimitWarning]:
     """By AC cycles in a pulse's phase, base amps, what the machine has, and noise in dB."""
     if settings.pulse is not None:
-        cycles = ac_cycles_in_shorter_phase(settings.wave())
+        cycles = float(ac_cycles_in_shorter_phase(settings.wave()))
         if cycles < 2:
             yield LimitWarning(
                 code="pulse_beats",

@@ -28,6 +28,7 @@ from anvilsong.core.model import (
     LEAST_BORDER_MM,
     MOST_BORDER_MM,
     ROOT_SHORT,
+    Bench,
     Figures,
     Situation,
     figures,
@@ -104,18 +105,14 @@ def moved(settings: Settings, values: Mapping[str, Numbers], is_pedal: bool) -> 
 
 
 def limits_used(
-    at: Situation,
-    settings: Settings,
-    to: Moved,
-    machine: Machine,
-    c: Coefficients,
-    kit: Kit | None = None,
+    at: Situation, settings: Settings, to: Moved, bench: Bench
 ) -> tuple[Figures, dict[str, Numbers]]:
     """The figures there, and by a warning's code the share of its limit that is used; over 1 it comes.
 
     A milder warning goes on where the harder one of its kind comes (``UNDER``). What these settings do not
     move, such as alloy, gas and control, is not here.
     """
+    machine, kit, c = bench
     seen = figures(at, to.wave, settings, c, travel_mm_s=to.travel_mm_s, preheat_c=to.preheat_c)
     wanted = at.wanted_pool_heat_w(to.travel_mm_s, to.preheat_c) + at.filler_heat_w(to.travel_mm_s, c)
     used: dict[str, Any] = {

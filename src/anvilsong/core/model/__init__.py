@@ -11,7 +11,7 @@ from anvilsong.core.model.effects import (
     pool_width_mm,
 )
 from anvilsong.core.model.equal_heat import with_equal_heat
-from anvilsong.core.model.equipment import equipped, run_duty, torch_for
+from anvilsong.core.model.equipment import Bench, equipped, run_duty, torch_for
 from anvilsong.core.model.passes import (
     Later,
     LaterPasses,
@@ -57,6 +57,7 @@ __all__ = [
     "OVER_WIDTH_RED",
     "ROOT_SHORT",
     "STILL_GOOD_BORDER_MM",
+    "Bench",
     "Consequences",
     "Figures",
     "FillerRows",

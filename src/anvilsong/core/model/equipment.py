@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from anvilsong.core.arc.waveform import cycle_means
+from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine, with_torch
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cooling import choose_torch
 from anvilsong.core.torch.kit import Kit, Torch
+
+
+class Bench(NamedTuple):
+    """What a job is welded with: the machine, the kit on its shelf, and the coefficients of that pair."""
+
+    machine: Machine
+    kit: Kit | None
+    c: Coefficients
 
 
 def run_duty(job: Job, settings: Settings) -> float:

@@ -4,16 +4,18 @@ settings as they are.
 
 from __future__ import annotations
 
-from anvilsong.core.checks import outcome
+import numpy as np
+from numpy.typing import NDArray
+
+from anvilsong.core.checks import STOPS, limits_used, moved
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import Situation
+from anvilsong.core.model import Bench, Situation
 from anvilsong.core.plan.bands import MACHINE_ENDS, Band, Found, Nothing
-from anvilsong.core.registry import foot_within
 from anvilsong.core.settings import Settings
 
 CHECKED = ("amps_run", "amps_set", "ep_share", "ep_trim", "frequency_hz")
-HALVINGS = 5
+PLACES = 97  # along a window that are asked
 # What gives at an end, in a word, by the warning that comes there.
 GIVES = {
     "no_root": "no root",
@@ -40,51 +42,52 @@ GIVES = {
 
 
 class Checked:
-    """One setting of a job moved along its window, and what it draws there."""
+    """One setting of a job moved along its window, and the limits that it breaks there."""
 
     def __init__(
         self, at: Situation, settings: Settings, machine: Machine, c: Coefficients, key: str
     ) -> None:
-        self.job, self.settings, self.machine, self.c, self.key = at.job_as_asked, settings, machine, c, key
-        self.known: dict[float, tuple[tuple[str, str], ...]] = {}
+        self.at, self.settings, self.machine, self.c, self.key = at, settings, machine, c, key
 
-    def codes(self, value: float) -> tuple[tuple[str, str], ...]:
-        """The stops and cautions there, by name and level."""
-        if value not in self.known:
-            found = outcome(self.job, self._moved(value), self.machine, c=self.c).warnings
-            self.known[value] = tuple((each.code, each.level) for each in found if each.level != "note")
-        return self.known[value]
-
-    def _moved(self, value: float) -> Settings:
-        """The settings with the value, which lies in a band of allowed ones and needs no checking again."""
-        made = {self.key: value}
-        if self.key == "amps_run":
-            made["amps_set"] = max(value, self.settings.amps_set) if self.job.control == "pedal" else value
-        return foot_within(self.settings.model_copy(update=made), self.job.control)
-
-    def cut(self, band: Found, value: float, good: float, levels: tuple[str, ...], planned: bool) -> Found:
-        """The band, each end drawn in until nothing of these levels comes that does not stand at a ``good``
-        value, nor at the planned one.
+    def cut(self, best: Found, sound: Found, value: float, good: float, planned: bool) -> tuple[Found, Found]:
+        """Both bands, each end drawn in until nothing comes that stands neither at a ``good`` value nor at
+        the planned one: in the sound no stop, in the best no caution either.
         """
-        if isinstance(band, Nothing) or not band.low <= good <= band.high:
-            return band
-        stands = {*self.codes(good), *(self.codes(value) if planned else ())}
+        bands = [band for band in (best, sound) if isinstance(band, Band) and band.low <= good <= band.high]
+        if not bands:
+            return best, sound
+        low, high = min(band.low for band in bands), max(band.high for band in bands)
+        ends = [end for band in bands for end in (band.low, band.high)]
+        places = np.unique([*np.linspace(low, high, PLACES), *ends, good, value])
+        # The foot's own window moves the ceiling as far as it must.
+        to = moved(self.settings, {self.key: places}, self.at.job.control == "pedal")
+        used = limits_used(self.at, self.settings, to, Bench(self.machine, None, self.c))[1]
+        over = {code: np.broadcast_to(np.asarray(share) > 1, places.shape) for code, share in used.items()}
+        stand_at = np.searchsorted(places, [good, *([value] if planned else [])])
+        new = {code: broken for code, broken in over.items() if not broken[stand_at].any() and broken.any()}
+        stops = {code: broken for code, broken in new.items() if code in STOPS}
+        return _drawn_in(best, places, new, good), _drawn_in(sound, places, stops, good)
 
-        def brings(at: float) -> str:
-            new = [code for code, level in self.codes(at) if level in levels and (code, level) not in stands]
-            return new[0] if new else ""
 
-        ends = {}
-        for end, word in ((band.low, band.below), (band.high, band.above)):
-            code = brings(end)
-            if not code:
-                ends[end] = (end, word)
-                continue
-            whole, broken = good, end
-            for _ in range(HALVINGS):
-                middle = (whole + broken) / 2
-                found = brings(middle)
-                whole, broken, code = (whole, middle, found) if found else (middle, broken, code)
-            ends[end] = (whole, GIVES.get(code, MACHINE_ENDS))
-        (low, below), (high, above) = ends[band.low], ends[band.high]
-        return Band(low, high, below, above)
+def _drawn_in(
+    band: Found, places: NDArray[np.float64], broken: dict[str, NDArray[np.bool_]], good: float
+) -> Found:
+    """The band from the last whole place below a good value to the last above."""
+    if isinstance(band, Nothing) or not band.low <= good <= band.high or not broken:
+        return band
+    any_broken = np.any(np.stack(list(broken.values())), axis=0)
+    within = (places >= band.low) & (places <= band.high)
+    below, above = (places[any_broken & within & side] for side in (places < good, places > good))
+    low, high, gives_below, gives_above = band.low, band.high, band.below, band.above
+    if below.size:
+        last = int(np.searchsorted(places, below[-1]))
+        low, gives_below = float(places[last + 1]), _gives(broken, last)
+    if above.size:
+        first = int(np.searchsorted(places, above[0]))
+        high, gives_above = float(places[first - 1]), _gives(broken, first)
+    return Band(low, high, gives_below, gives_above)
+
+
+def _gives(broken: dict[str, NDArray[np.bool_]], place: int) -> str:
+    code = next(code for code, where in broken.items() if where[place])
+    return GIVES.get(code, MACHINE_ENDS)

@@ -96,7 +96,6 @@ def windows(
     found["amps_set"] = _ceiling(settings, foot[0], settings.start_amps, c.tungsten_limit) if pedal else foot
     reach = _machine_reach(machine)
     made = Windows({}, {}, {}, {})
-    here: tuple[tuple[str, str], ...] = ()
     for key, (sound, best) in found.items():
         value = float(get_value(settings, key))
         best = within(best, reach.get(key))
@@ -107,10 +106,7 @@ def windows(
             sound = holding(sound, value, reach.get(key))
         if key in CHECKED:
             along = Checked(at, settings, machine, c, key)
-            if here:  # as the settings stand, which is the same for every one of them
-                along.known[value] = here
             best, sound = _checked(along, (best, sound), value, planned)
-            here = along.known.get(value, here)
         made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
         made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
         if isinstance(best, Nothing):
@@ -128,10 +124,7 @@ def _checked(along: Checked, bands: tuple[Found, Found], value: float, planned: 
     middle = value if isinstance(best, Nothing) else (best.low + best.high) / 2
     inside = isinstance(best, Band) and best.low <= value <= best.high
     good = value if planned and inside else middle
-    best = along.cut(best, value, good, ("stop", "watch"), planned)
-    # What stops a sound value is in the bands already, but where the machine ends.
-    if along.settings.amps_set > NEAR_THE_TOP * along.machine.most_a:
-        sound = along.cut(sound, value, good, ("stop",), planned)
+    best, sound = along.cut(best, sound, value, good, planned)
     return best, joined(sound, best)
 
 

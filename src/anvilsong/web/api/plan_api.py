@@ -14,7 +14,7 @@ from anvilsong.core.board import read_lane, resolve, ties
 from anvilsong.core.checks import Outcome, outcome, refusals
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
-from anvilsong.core.model import Plan, situation
+from anvilsong.core.model import Bench, Plan, situation
 from anvilsong.core.plan import worked_out
 from anvilsong.core.quantities import show
 from anvilsong.core.registry import BY_KEY
@@ -57,7 +57,7 @@ def post_plan(request: Request, job: JobBody) -> Response:
     return spoken_json(request, plan)
 
 
-def _bench(session: Session, job: Job, c: Coefficients | None) -> shop.Bench:
+def _bench(session: Session, job: Job, c: Coefficients | None) -> Bench:
     """What the job is welded with; a board goes on with the coefficients that its plan was made with."""
     bench = shop.bench_of(session, job)
     return bench if c is None else bench._replace(c=c)

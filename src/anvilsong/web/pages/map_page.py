@@ -22,12 +22,12 @@ from anvilsong.core.board import (
 )
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import situation
+from anvilsong.core.model import Bench, situation
 from anvilsong.core.quantities import figure, parse, show, to_shown
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
-from anvilsong.store import book
+from anvilsong.store import book, shop
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.drawings.map import Lines, MapLook, map_drawing
 from anvilsong.web.drawings.panel import panel_drawing
@@ -88,7 +88,8 @@ def _page(
     if view.plan.refused or view.plan.consequences is None:
         return render(request, "map.html", view=view, here="tune")
     system, settings, seen = units(request), view.settings, view.plan.consequences
-    found = settings_map(view.job, settings, view.machine, axes, view.c)
+    bench = Bench(view.machine, shop.find_kit(session, view.job.kit), view.c)
+    found = settings_map(view.job, settings, bench, axes)
     lanes = {lane.key: lane for lane in board(view.plan, settings, view.machine)}
     marks = [
         tuple(lanes[lane].marks) if (lane := AXES[key].lane) in lanes and lane is not None else ()
