@@ -6,7 +6,9 @@ from hypothesis import strategies as st
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import JointName, Position, Purpose, School, SurfaceName, read_job
+from anvilsong.core.machine import read_message, show_on_panel
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine.panel_reading import read_panel
 from anvilsong.core.plan import make_plan
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.shelf import KITS
@@ -46,6 +48,14 @@ def test_a_machine_survives_its_editor(machine):
             {"c0_kind": "names", "c0_setting": "shape_en", "c0_meaning": "Wobbly = wobble"},
             "shapes are square, soft, trapezoid, sine, triangle",
         ),
+        (
+            {"c1_setting": "ep_share", "c1_meaning": "0 = 20, 5 = 150"},
+            "control 2, meaning: “0 = 20, 5 = 150” cannot be used; a balance lies between 1 and 99 % positive",
+        ),
+        ({"c1_setting": "frequency_hz", "c1_meaning": "0 = 2, 5 = 150"}, "lies between 10 and 1000 Hz"),
+        ({"c1_kind": "names", "c1_meaning": "Clean = square"}, "name the places as Word = number"),
+        ({"c1_kind": "names", "c1_meaning": "Clean, Deep"}, "name the places as Word = number"),
+        ({"c1_kind": "names", "c1_meaning": "A = 20, a = 30"}, "each place has a name of its own"),
         ({"most_a": "lots"}, "most_a: “lots” cannot be used; type a number"),
         ({"least_a": "150", "most_a": "100"}, "the least amps must not be above the most"),
         ({"name": ""}, "name: nothing was given"),
@@ -60,6 +70,60 @@ def test_a_senseless_panel_is_told_by_its_row(change, sentence):
     with pytest.raises(BadInput) as told:
         machine_from_form(form | change)
     assert sentence in str(told.value)
+
+
+@pytest.mark.parametrize(
+    ("kind", "text", "points"),
+    [
+        ("percent", "15=15,50=50", [(15, 0.15), (50, 0.50)]),
+        ("percent", "15 = 15, 50 = 50", [(15, 0.15), (50, 0.50)]),
+        ("percent", "1,5 = 15,5, 9=50", [(1.5, 0.155), (9, 0.50)]),
+        ("percent", "1.5=15;9=50,5", [(1.5, 0.15), (9, 0.505)]),
+        ("signed", "−3 = 20, +3 = 40", [(-3, 0.20), (3, 0.40)]),
+        ("clock", "7 = 15, 12 = 28, 5 = 45", [(7, 0.15), (12, 0.28), (17, 0.45)]),
+        ("clock", "7:30 = 15, 4:30 = 45", [(7.5, 0.15), (16.5, 0.45)]),
+        ("names", "Deep = 20, Even = 30, Clean = 45", [(0, 0.20), (1, 0.30), (2, 0.45)]),
+        ("names", "Clean=45,Deep=20", [(0, 0.20), (1, 0.45)]),
+    ],
+)
+def test_points_are_read_as_people_write_them(kind, text, points):
+    form = form_from_machine(MACHINES[0].model_copy(update={"controls": MACHINES[0].controls[:1]}))
+    row = {"setting": "ep_share", "label": "Scrub", "kind": kind, "step": "1", "meaning": text}
+    machine = machine_from_form(form | {f"c1_{key}": value for key, value in row.items()})
+    assert machine.control("ep_share").scale.points == tuple(points)
+    again = machine_from_form(form_from_machine(machine))
+    assert again.controls == machine.controls
+
+
+def test_a_dial_of_named_places_is_planned_shown_and_read():
+    """Frequency as Slow, Mid, Fast: the nearest place is said by its name, and what it is instead."""
+    form = form_from_machine(MACHINES[0].model_copy(update={"controls": MACHINES[0].controls[:1]}))
+    row = {
+        "setting": "frequency_hz",
+        "label": "Pace",
+        "kind": "names",
+        "step": "1",
+        "meaning": "Slow = 60, Mid = 90, Fast = 160",
+    }
+    machine = machine_from_form(form | {f"c1_{key}": value for key, value in row.items()})
+    settings = make_plan(
+        read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"}), machine
+    ).settings
+    for wanted, name, means, said in (
+        (62.0, "Slow", 60.0, ""),
+        (110.0, "Mid", 90.0, "Pace has no place for frequency 110 Hz: Mid (90 Hz) is the nearest."),
+        (200.0, "Fast", 160.0, "Pace stops at Fast: frequency is 160 Hz instead of 200 Hz."),
+    ):
+        line = next(
+            line
+            for line in show_on_panel(settings.model_copy(update={"frequency_hz": wanted}), machine).lines
+            if line.setting == "frequency_hz"
+        )
+        assert (line.shown, line.canonical, line.unit) == (name, means, "")
+        assert line.said.lower() == said.lower()
+        read = read_panel({"frequency_hz": line.value}, machine, settings)
+        assert read.frequency_hz == means
+    assert read_message("Pace: Fast", machine).found == {"frequency_hz": "Fast"}
 
 
 ANSWERS = {"name": "Turnstone 180", "amps_low": "5", "amps_high": "180", "has_balance": "1"}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from anvilsong.core.arc.waveform import SHAPES, Shape, Wave
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import amps_on_basis
-from anvilsong.web.machine_form import plain_number
+from anvilsong.web.scale_text import plain_number
 
 COUNTS = {
     "": "not sure",

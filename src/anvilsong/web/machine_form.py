@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import math
-import re
 from typing import Any
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale
+from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale, impossible
 from anvilsong.core.registry import BY_KEY, PANEL
+from anvilsong.web.scale_text import clock_words, named_places, plain_number, points_of
 
 ROWS = 24
 # How a quantity is shown, in the owner's words, and what that means for the scale.
@@ -36,8 +35,6 @@ NUMBERS = (
 )
 SHARES = ("least_ep_share", "most_ep_share", "least_trim", "most_trim", "torch_duty")
 SWITCHES = ("can_trim", "can_pulse", "can_mix", "water_cooled", "can_name_memory", "automatic")
-_PLAIN = re.compile(r"^[+-]?(\d{1,9}(\.\d{0,9})?|\.\d{1,9})$", re.ASCII)
-_SHAPE_BY_WORD: dict[str, float] = {name: float(place) for place, name in enumerate(SHAPES)}
 
 
 def factor_of(setting: str, basis: str) -> float:
@@ -115,77 +112,37 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
         "decimals": _decimals(step),
     }
     if kind == "names":
-        pairs = [part.partition("=") for part in re.split(r"[;,]", text) if part.strip()]
-        shapes = [meaning.strip().lower() or name.strip().lower() for name, _, meaning in pairs]
-        unknown = [shape for shape in shapes if shape not in _SHAPE_BY_WORD]
-        if not pairs or unknown:
-            raise BadInput.one(
-                f"{where}, meaning", text, f"name the places as Word = shape, shapes are {', '.join(SHAPES)}"
-            )
-        ordered = sorted(range(len(pairs)), key=lambda place: _SHAPE_BY_WORD[shapes[place]])
+        places = named_places(text, setting, factor, f"{where}, meaning")
         scale |= {
             "shown_as": "names",
-            "names": [pairs[place][0].strip() for place in ordered],
-            "points": [[float(at), _SHAPE_BY_WORD[shapes[place]]] for at, place in enumerate(ordered)],
+            "names": [name for name, _ in places],
+            "points": [[float(at), meaning] for at, (_, meaning) in enumerate(places)],
+            "step": 1.0,
+            "decimals": 0,
+            "unit": "",
         }
     else:
-        points = _points(text, f"{where}, meaning")
+        points = points_of(text, f"{where}, meaning", kind == "clock")
         scale["points"] = [[panel, round(meaning * factor, 6)] for panel, meaning in points]
         scale["shown_as"] = {"clock": "clock", "travel": "percent"}.get(kind, "digits")
         scale["signed"] = kind == "signed"
     control = {"setting": setting, "label": label, "basis": basis, "scale": scale}
     try:
-        validated(Control, control)
+        if said := impossible(validated(Control, control)):
+            raise BadInput.one("scale.points", text, said)
     except BadInput as trouble:
         raise BadInput(
             *(
-                Problem(
-                    f"{where}, {problem.field.removeprefix('scale.') or 'meaning'}",
-                    problem.given,
-                    problem.allowed,
-                )
+                Problem(f"{where}, {_field_words(problem.field)}", problem.given, problem.allowed)
                 for problem in trouble.problems
             )
         ) from None
     return control
 
 
-def plain_number(text: str, field: str) -> float:
-    """A finite number with or without its unit (A, Hz, %, s, ms).
-
-    Raises
-    ------
-    BadInput : anything else, also what is too large for any panel
-    """
-    bare = text.replace("−", "-").replace(",", ".").strip().rstrip("%AHzms ")
-    if not _PLAIN.match(bare):
-        raise BadInput.one(field, text, "type a number")
-    return float(bare)
-
-
-def clock_place(text: str, field: str) -> float:
-    """``7:30`` is 7.5; a plain number stays; per cent signs fall away."""
-    hours, colon, minutes = text.partition(":")
-    return plain_number(hours, field) + (plain_number(minutes, field) / 60 if colon and minutes else 0)
-
-
-def _points(text: str, field: str) -> list[tuple[float, float]]:
-    """``15 = 15, 50 = 50``: panel value = what it means, from one end to the other; one alone is fixed."""
-    points = []
-    for part in re.split(r"[;,](?!\d*=)", text.replace("−", "-")):
-        if not part.strip():
-            continue
-        panel, equals, meaning = part.partition("=")
-        points.append((clock_place(panel, field), plain_number(meaning if equals else panel, field)))
-    if not points:
-        raise BadInput.one(field, text, "write what the ends mean, such as 15 = 15, 50 = 50")
-    # A clock that runs past twelve goes on counting.
-    clocked = [points[0]]
-    for panel, meaning in points[1:]:
-        if panel < clocked[-1][0] and ":" in text:
-            panel += 12 * math.ceil((clocked[-1][0] - panel) / 12)
-        clocked.append((panel, meaning))
-    return clocked
+def _field_words(field: str) -> str:
+    """A field of a control as the form calls it."""
+    return field.removeprefix("scale.").replace("points", "meaning") or "meaning"
 
 
 def _decimals(step: float) -> int:
@@ -221,7 +178,8 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
         }
         if scale.names:
             form[f"c{row}_meaning"] = ", ".join(
-                f"{scale.names[int(panel)]} = {SHAPES[int(meaning)]}" for panel, meaning in scale.points
+                f"{scale.names[int(panel)]} = {_place_meaning(control, meaning, factor)}"
+                for panel, meaning in scale.points
             )
         else:
             form[f"c{row}_meaning"] = ", ".join(
@@ -230,14 +188,14 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
     return form
 
 
+def _place_meaning(control: Control, meaning: float, factor: float) -> str:
+    """What a named place means: a shape, or a number."""
+    is_shape = BY_KEY[control.setting].dimension is None
+    return SHAPES[int(meaning)] if is_shape else f"{meaning / factor:.6g}"
+
+
 def _shown_place(scale: Scale, value: float) -> str:
     return clock_words(value) if scale.shown_as == "clock" else f"{value:g}"
-
-
-def clock_words(value: float) -> str:
-    """7.5 is 7:30."""
-    hours, minutes = divmod(round(value * 60), 60)
-    return f"{hours}:{minutes:02d}"
 
 
 def _kind(scale: Scale) -> str:

@@ -16,7 +16,8 @@ from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
 from anvilsong.web.machine_counts import counted, is_there, is_transformer, times
-from anvilsong.web.machine_form import clock_place, machine_from_form, plain_number
+from anvilsong.web.machine_form import machine_from_form
+from anvilsong.web.scale_text import clock_place, plain_number
 
 Figure = Literal["ep", "en", "scale", "clock"]
 # What the figure of the cleaning control counts.

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Machine
-from anvilsong.web.machine_form import clock_place
+from anvilsong.web.scale_text import clock_place
 
 
 def panel_values(typed: Mapping[str, str], machine: Machine) -> dict[str, float]:

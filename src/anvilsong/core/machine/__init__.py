@@ -3,6 +3,7 @@
 from anvilsong.core.machine.fit import Fit, Need, machine_fit, ranked
 from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
 from anvilsong.core.machine.lacking import by_hand, crater_end
+from anvilsong.core.machine.meanings import impossible
 from anvilsong.core.machine.message import Message, read_message
 from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
@@ -45,6 +46,7 @@ __all__ = [
     "crater_end",
     "duty_use",
     "heat_input_kj_mm",
+    "impossible",
     "load_voltage_v",
     "machine_fit",
     "on_panel",

@@ -43,6 +43,9 @@ class Panel(Value):
     lines: list[PanelLine] = Field(max_length=MOST_CONTROLS)
 
 
+COARSE = 0.05  # of a value, that a named place may lie beside it without a word
+
+
 def show_on_panel(settings: Settings, machine: Machine) -> Panel:
     """Every control of the machine as it should stand for these settings, in dial order.
 
@@ -95,6 +98,12 @@ def _line(settings: Settings, control: Control) -> PanelLine:
         said = (
             f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {entry.words.lower()} is "
             f"{reached} instead of {wanted}."
+        )
+    elif scale.names and abs(meant - value) > COARSE * abs(value):
+        wanted, reached = (say.setting(number, entry.dimension, entry.decimals) for number in (value, meant))
+        said = (
+            f"{control.label} has no place for {entry.words.lower()} {wanted}: "
+            f"{shown_text(scale, panel_value)} ({reached}) is the nearest."
         )
     shown = shown_text(scale, panel_value)
     return PanelLine(

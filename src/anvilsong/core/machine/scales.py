@@ -36,7 +36,11 @@ def to_panel_value(scale: Scale, canonical: float) -> tuple[float, bool]:
 
 
 def past_end(scale: Scale) -> float:
-    """How far past an end of the scale a value still is the end, as printed: half a step there."""
+    """How far past an end of the scale a value still is the end, as printed: half a step there, and nothing
+    where the places have names.
+    """
+    if scale.names:
+        return 1e-9
     (first, least), (second, next_least) = scale.points[:2]
     (before, next_most), (last, most) = scale.points[-2:]
     slopes = (abs(next_least - least) / (second - first), abs(most - next_most) / (last - before))

@@ -15,10 +15,11 @@ from anvilsong.store.models import MachineRow
 from anvilsong.store.reading import digest
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.frame import part, render, see_other
-from anvilsong.web.machine_form import clock_place, clock_words, factor_of, plain_number
+from anvilsong.web.machine_form import factor_of
 from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import stored_machine
 from anvilsong.web.requests import Fields, RowId
+from anvilsong.web.scale_text import clock_place, clock_words, plain_number
 
 router = page_router()
 
@@ -37,7 +38,7 @@ def _knob_points(text: str, control: Control) -> list[KnobPoint]:
             raise BadInput.one("points", line, "write each as position = value, or position = value ± spread")
         position = clock_place(place, "points")
         # A knob runs from seven through twelve to five: hours before the stop are after noon.
-        position += 12 if control.scale.shown_as == "clock" and position < 6 and ":" in place else 0
+        position += 12 if control.scale.shown_as == "clock" and position < 6 else 0
         spread_value = abs(plain_number(spread, "points")) * factor if spread.strip() else 0.0
         points.append(
             KnobPoint(

@@ -27,13 +27,13 @@ from anvilsong.core.quantities import figure, parse, show, to_shown
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
-from anvilsong.store import book, shop
+from anvilsong.store import book
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.drawings.map import Lines, MapLook, map_drawing
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, see_other, units
-from anvilsong.web.job_view import JobView, job_view, opened_view
+from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.lane_rows import lane_owner
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId
@@ -88,7 +88,7 @@ def _page(
     if view.plan.refused or view.plan.consequences is None:
         return render(request, "map.html", view=view, here="tune")
     system, settings, seen = units(request), view.settings, view.plan.consequences
-    bench = Bench(view.machine, shop.find_kit(session, view.job.kit), view.c)
+    bench = Bench(view.machine, kit_of(session, view), view.c)
     found = settings_map(view.job, settings, bench, axes)
     lanes = {lane.key: lane for lane in board(view.plan, settings, view.machine)}
     marks = [

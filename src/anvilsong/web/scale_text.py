@@ -1,0 +1,101 @@
+"""The places of a control as people write them: ``15 = 15, 50 = 50``, clock hours, names."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from anvilsong.core.arc.waveform import SHAPES
+from anvilsong.core.errors import BadInput
+from anvilsong.core.registry import BY_KEY
+
+_PLAIN = re.compile(r"^[+-]?(\d{1,9}(\.\d{0,9})?|\.\d{1,9})$", re.ASCII)
+_SHAPE_BY_WORD: dict[str, float] = {name: float(place) for place, name in enumerate(SHAPES)}
+
+
+def named_places(text: str, setting: str, factor: float, field: str) -> list[tuple[str, float]]:
+    """Places by their names, in the order of what they mean: a shape, or for any other setting a number."""
+    is_shape = BY_KEY[setting].dimension is None
+    wanted = (
+        f"name the places as Word = shape, shapes are {', '.join(SHAPES)}"
+        if is_shape
+        else "name the places as Word = number, such as Slow = 60, Fast = 150"
+    )
+    pairs: list[tuple[str, float]] = []
+    for part in _parts(text):
+        name, equals, meaning = (piece.strip() for piece in part.partition("="))
+        if is_shape:
+            shape = meaning.lower() or name.lower()
+            if shape not in _SHAPE_BY_WORD:
+                raise BadInput.one(field, text, wanted)
+            pairs.append((name, _SHAPE_BY_WORD[shape]))
+            continue
+        if not equals or not name:
+            raise BadInput.one(field, text, wanted)
+        try:
+            pairs.append((name, round(plain_number(meaning, field) * factor, 6)))
+        except BadInput:
+            raise BadInput.one(field, text, wanted) from None
+    if not pairs:
+        raise BadInput.one(field, text, wanted)
+    if len({name.lower() for name, _ in pairs}) < len(pairs):
+        raise BadInput.one(field, text, "each place has a name of its own")
+    return sorted(pairs, key=lambda pair: pair[1])
+
+
+def _parts(text: str) -> list[str]:
+    """What stands between semicolons, else between commas; a comma within a number is its point."""
+    plain = text.replace("−", "-")
+    if ";" in plain:
+        return [part for part in plain.split(";") if part.strip()]
+    parts: list[str] = []
+    for piece in plain.split(","):
+        before = parts[-1] if parts else ""
+        is_tail = before[-1:].isdigit() and piece[:1].isdigit()
+        if is_tail and not ("=" in before and "=" in piece):
+            parts[-1] = f"{before}.{piece}"
+        else:
+            parts.append(piece)
+    return [part for part in parts if part.strip()]
+
+
+def plain_number(text: str, field: str) -> float:
+    """A finite number with or without its unit (A, Hz, %, s, ms).
+
+    Raises
+    ------
+    BadInput : anything else, also what is too large for any panel
+    """
+    bare = text.replace("−", "-").replace(",", ".").strip().rstrip("%AHzms ")
+    if not _PLAIN.match(bare):
+        raise BadInput.one(field, text, "type a number")
+    return float(bare)
+
+
+def clock_place(text: str, field: str) -> float:
+    """``7:30`` is 7.5; a plain number stays; per cent signs fall away."""
+    hours, colon, minutes = text.partition(":")
+    return plain_number(hours, field) + (plain_number(minutes, field) / 60 if colon and minutes else 0)
+
+
+def points_of(text: str, field: str, is_clock: bool) -> list[tuple[float, float]]:
+    """``15 = 15, 50 = 50``: panel value = what it means, from one end to the other; one alone is fixed."""
+    points = []
+    for part in _parts(text):
+        place, equals, means = part.partition("=")
+        points.append((clock_place(place, field), plain_number(means if equals else place, field)))
+    if not points:
+        raise BadInput.one(field, text, "write what the ends mean, such as 15 = 15, 50 = 50")
+    # A clock that runs past twelve goes on counting.
+    clocked = [points[0]]
+    for panel, meaning in points[1:]:
+        if panel < clocked[-1][0] and (is_clock or ":" in text):
+            panel += 12 * math.ceil((clocked[-1][0] - panel) / 12)
+        clocked.append((panel, meaning))
+    return clocked
+
+
+def clock_words(value: float) -> str:
+    """7.5 is 7:30."""
+    hours, minutes = divmod(round(value * 60), 60)
+    return f"{hours}:{minutes:02d}"
