@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anvilsong.core.board import board
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import Control, Machine, Scale
@@ -211,3 +212,19 @@ def test_what_a_controls_figure_means_and_back(setting, basis, figure):
     if setting == "pulse_base_share":
         assert figure_on_panel(steady, control) is None  # its group is off
     assert meaning_of(figure, control, shown) == pytest.approx(get_value(shown, setting))
+
+
+@pytest.mark.parametrize("machine", MACHINES, ids=lambda m: m.name)
+def test_a_lane_ends_where_its_control_does(machine):
+    """Of controls that show the value itself, a pulse's rate and the slopes among them."""
+    job = read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt", "control": "switch_4"})
+    plan = make_plan(job, machine)
+    lanes = {lane.key: lane for lane in board(plan, plan.settings, machine)}
+    for control in machine.controls:
+        lane = lanes.get(control.setting)
+        if lane is None or control.basis != "value" or control.scale.is_fixed or lane.names:
+            continue
+        meanings = [meaning for _, meaning in control.scale.points]
+        stand = [each for each in (lane.value, lane.planned) if each is not None]
+        assert lane.low >= min(*meanings, *stand) - 1e-9, control.label
+        assert lane.high <= max(*meanings, *stand) + 1e-9, control.label

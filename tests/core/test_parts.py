@@ -26,7 +26,7 @@ from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.compare import compared
 from anvilsong.core.warming.effort import MOST_SECONDS, check_effort, estimated_s
 from anvilsong.core.warming.foot import Foot
-from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
+from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of, plate_share
 from anvilsong.core.warming.presets import casting, plate, tube_seam
 from anvilsong.core.warming.raster import MOST_CELLS, rasterised
 from anvilsong.core.warming.result import as_picture
@@ -264,3 +264,14 @@ def test_marks_and_holes_of_the_presets_lie_on_their_metal():
             assert seal.x_mm == hole.x_mm
             assert hole.width_mm / 2 < hole.y_mm - seal.y_mm < hole.width_mm
             assert drawn.runs[0].y_mm < seal.y_mm
+
+
+@pytest.mark.parametrize(("part_c", "preheat_c"), [(20.0, None), (20.0, 100.0), (80.0, None), (5.0, 60.0)])
+def test_part_and_plan_agree_on_a_warm_plate(part_c, preheat_c):
+    """On a plate without end, as warm as the part is at first, the foot is the plan's, by the same heat."""
+    job = read_job({"a": {"alloy": "6061", "thickness": 4}, "joint": "butt", "part_temperature_c": part_c})
+    at, c, s = situation(job), nominal(), make_plan(job).settings
+    warm = part_c if preheat_c is None else preheat_c
+    foot, share = foot_amps(at, s, c), plate_share(at, warm)
+    planned = at.wanted_pool_heat_w(s.travel_mm_s, preheat_c)
+    assert share * foot.pool_w == pytest.approx(planned, rel=1e-6)

@@ -85,6 +85,44 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
     assert "can be touched (122 °F)" in inch
 
 
+@pytest.mark.parametrize(
+    ("change", "named"),
+    [
+        ({"a": {"thickness": "5 mm"}, "b": {"thickness": "5 mm"}}, "thickness"),
+        ({"a": {"alloy": "1050A"}, "b": {"alloy": "1050A"}}, "alloy"),
+        ({"settings": {"preheat_c": 55.0}}, "preheat"),
+        ({"settings": {"amps_set": 150.0}}, "amps set"),
+        ({"settings": {"travel_mm_s": 2.5}}, "travel"),
+        ({"settings": {"shape_en": "triangle"}}, "heat of an ampere"),
+        ({"title": "Another name"}, ""),
+    ],
+)
+def test_a_part_of_another_job_says_so_and_leaves_the_board(client, make_session, job, change, named):
+    """What was computed for another sheet, warmth or setting is out of date, and no foot on Tune, card or Prep."""
+    from anvilsong.store import book
+
+    finished(client, client.post(f"/jobs/{job}/part", data=SMALL | {"cell_mm": "4"}).headers["location"])
+    assert "Out of date." not in client.get(f"/jobs/{job}/part").text
+    with make_session.begin() as session:
+        row, read = book.get_job(session, job), book.read_plan(book.find_plan(session, job))
+        given = read.plan.job.model_dump(mode="json")
+        for side in ("a", "b"):
+            given[side] = given[side] | change.get(side, {})
+        moved = change.get("settings", {})
+        book.add_plan(
+            session,
+            row,
+            type(read.plan.job).model_validate(given),
+            "tuned",
+            "Other",
+            read.plan.settings.model_copy(update=moved),
+        )
+    page, tune = (" ".join(client.get(f"/jobs/{job}/{each}").text.split()) for each in ("part", "tune"))
+    assert ("Out of date." in page) == bool(named)
+    assert re.search(rf"Since revision \d+ other: [\w ,]*{named}", page) or not named
+    assert ("the part as drawn" in tune) != bool(named)
+
+
 def test_a_short_machine_is_told_by_its_part(client, make_session, job_id):
     """200 A on 6 mm: Prep sends to the part, and the part answers there."""
     job = job_id("Keel")

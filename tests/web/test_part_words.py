@@ -136,6 +136,24 @@ def test_rests_of_a_torch_switch():
     assert rested([], share=0.99)[0].startswith("At the 99 A that are set")
 
 
+def test_a_mean_near_melting_says_that_the_part_is_gone():
+    lines = said(advice_words(result(run={"end_mean_c": 656}), 1.0, 582.0))
+    assert lines[0] == (
+        "By the end the whole part has melted or is about to: 656 °C in the mean, and the metal melts from 582 °C on. "
+        "Weld it in stretches, with rests."
+    )
+    assert not [line for line in lines if "can be touched" in line]
+    assert said(advice_words(result(run={"end_mean_c": 552}), 1.0, 582.0))[0].startswith("By the end")
+    assert "can be touched" in " ".join(said(advice_words(result(run={"end_mean_c": 551}), 1.0, 582.0)))
+
+
+def test_a_warm_plate_wants_less_than_the_ceiling():
+    """100 A hold it on a cold plate; at 0.85 of it the 90 A that are there are enough, and no word says otherwise."""
+    cold, warm = (said(advice_words(result(ceiling_a=90), share)) for share in (1.0, 0.85))
+    assert "On a plate without end this pool wants 100 A; the ceiling is 90 A." in cold
+    assert not [line for line in warm if "plate without end" in line]
+
+
 def test_warm_metal_waits_marks_and_a_short_ceiling():
     ahead = trace(ahead_c=(20.0, 20.0, 60.0, 100.0, 120.0))  # 86.7 °C four fifths along
     cool = trace(ahead_c=(20.0, 20.0, 60.0, 89.0, 120.0))  # 79.3 °C

@@ -113,6 +113,21 @@ def test_a_refused_plan_is_no_recipe(client, make_session, job):
     assert client.post(f"/jobs/{job}/as-set", data={"ep_share": "60"}).status_code == 422
 
 
+def test_a_share_of_a_pulse_that_is_off_switches_none_on(client, make_session, job):
+    """Panels show the pulse's shares all the same; only its rate switches it on."""
+    assert newest(make_session, job)[3].pulse is None
+    client.post(
+        f"/jobs/{job}/as-set",
+        data={"pulse_peak_share": "40", "pulse_base_share": "30", "pulse_rate_hz": "off", "ep_share": "62"},
+    )
+    settings = newest(make_session, job)[3]
+    assert settings.pulse is None
+    assert settings.ep_share == pytest.approx(0.38)
+    client.post(f"/jobs/{job}/as-set", data={"pulse_peak_share": "40", "pulse_rate_hz": "2"})
+    pulse = newest(make_session, job)[3].pulse
+    assert (pulse.rate_hz, pulse.peak_share) == (2.0, pytest.approx(0.4))
+
+
 def test_what_the_panel_proposes_is_coupon_one(client, make_session, job):
     page = client.get(f"/jobs/{job}/as-set").text
     shown = dict(re.findall(r'name="(\w+)" value="([^"]*)"\s+autocomplete', page))

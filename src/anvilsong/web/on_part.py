@@ -9,12 +9,14 @@ from sqlalchemy.orm import Session
 from anvilsong.core import say
 from anvilsong.core.model import situation
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult
-from anvilsong.core.warming.job_arc import foot_amps
-from anvilsong.store import heat_runs
+from anvilsong.core.warming.job_arc import REFERENCE_C, foot_amps, plate_share
+from anvilsong.store import book, heat_runs
+from anvilsong.store.models import HeatRunRow
 from anvilsong.web.job_view import JobView
 from anvilsong.web.part_words import reached_words
 
-SAME = 0.02
+SAME, SAME_K = 0.02, 5.0
+ROD_W = 50.0  # beside which a change of the rod's heat counts
 
 
 @dataclass(frozen=True)
@@ -27,20 +29,65 @@ class OnPart:
     reached: list[str]
 
 
+def changed_since(session: Session, view: JobView, row: HeatRunRow, result: PartResult) -> list[str]:
+    """What of the job and its settings is no longer as it was when a part was computed, in words; empty where
+    its figures still hold.
+    """
+    words = [] if row.revision == view.plan_row.revision else _of_job(session, view, row.revision)
+    at, settings = situation(view.job), view.settings
+    now = foot_amps(at, settings, view.c)
+    for what, was, is_now in (
+        ("amps set", result.ceiling_a, settings.amps_set),
+        ("travel", result.run.travel_mm_s, settings.travel_mm_s),
+        ("heat that the pool wants", result.foot.pool_w, now.pool_w),
+        ("heat of an ampere", result.foot.per_amp_w, now.per_amp_w),
+        ("rod", result.foot.rod_w + ROD_W, now.rod_w + ROD_W),
+    ):
+        if abs(was / is_now - 1) > SAME:
+            words.append(what)
+    return words
+
+
+def _of_job(session: Session, view: JobView, revision: int) -> list[str]:
+    """What differs between the job and preheat of a revision and those of now."""
+    row = book.find_plan(session, view.row.id, revision)
+    then = book.read_plan(row) if row is not None else None
+    if then is None or then.plan.settings is None:
+        return []
+    was, now, words = then.plan.job, view.job, []
+    if was.a.thickness_mm != now.a.thickness_mm or was.b.thickness_mm != now.b.thickness_mm:
+        words.append("thickness")
+    if (was.a.alloy, was.b.alloy) != (now.a.alloy, now.b.alloy):
+        words.append("alloy")
+    if was.joint != now.joint:
+        words.append("joint")
+    warm_was, warm_now = (
+        job.part_temperature_c if settings.preheat_c is None else settings.preheat_c
+        for job, settings in ((was, then.plan.settings), (now, view.settings))
+    )
+    if abs(warm_was - warm_now) > SAME_K:
+        words.append("preheat")
+    return words
+
+
+def plate_of(view: JobView, row: HeatRunRow) -> float:
+    """Share of the foot on a plate without end that begins as warm as the part that was drawn."""
+    drawing = heat_runs.part_of(row)
+    return plate_share(situation(view.job), drawing.start_c if drawing else REFERENCE_C)
+
+
 def on_part(session: Session, view: JobView) -> OnPart | None:
-    """None where no part was computed, or it was for another pool, travel or ceiling: its foot tells nothing
-    here then.
+    """None where no part was computed, or job or settings have changed since: its foot tells nothing here
+    then.
     """
     row = heat_runs.newest_heat_run(session, view.row.id, finished=True)
     result = heat_runs.result_of(row)
     if row is None or result is None or view.plan.refused:
         return None
-    ceiling, at = view.settings.amps_set, situation(view.job)
-    here = (ceiling, view.settings.travel_mm_s, foot_amps(at, view.settings, view.c).amps(1.0))
-    then = (result.ceiling_a, result.run.travel_mm_s, result.foot.amps(1.0))
-    if any(abs(was / now - 1) > SAME for was, now in zip(then, here, strict=True)):
+    if changed_since(session, view, row, result):
         return None
-    reached = [reached_words(result, trace) for trace in result.run.runs]
+    ceiling, plate = view.settings.amps_set, plate_of(view, row)
+    reached = [reached_words(result, trace, plate) for trace in result.run.runs]
     if not result.has_pedal:
         return OnPart(row.id, _slope(result), reached)
     runs = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -13,22 +14,29 @@ from anvilsong.core.model import Situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.warming import GROWS_BY, MOST_RESTS, PartResult, RunTrace
-from anvilsong.core.warming.job_arc import foot_amps
+from anvilsong.core.warming.job_arc import foot_amps, plate_share
 
 FALLS_BY = 0.85  # of the foot at first, from which on it is said
 STANDS_LONG_S = 4.0
 MOST_STOPS_NAMED, SET_ALREADY = 3, 0.99
 WARM_AHEAD_C, AHEAD_PLACE = 80.0, 0.8
+NEAR_MELTING_K = 30.0
 GAINS = 0.03  # of the foot at the end, that is worth a word
 
 
-def advice_words(result: PartResult) -> list[str]:
-    """The most useful first: whether it is reached, what the end wants, the marks, when it can be touched."""
+def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.inf) -> list[str]:
+    """The most useful first: whether it is reached, what the end wants, the marks, when it can be touched.
+
+    Parameters
+    ----------
+    plate : share of the foot that the pool wants on a plate without end, as warm as this part is at first
+    melts_c : where the metal begins to melt, °C
+    """
     run, foot = result.run, result.foot
     lines = []
     for number, trace in enumerate(run.runs):
         name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
-        lines.append(name + reached_words(result, trace))
+        lines.append(name + reached_words(result, trace, plate))
         lines += [name + line for line in _end(result, trace)]
         if number == len(run.runs) - 1:
             lines += rest_words(result)
@@ -45,23 +53,30 @@ def advice_words(result: PartResult) -> list[str]:
             limit = f", {'over' if mark.is_over else 'under'} the {say.celsius(mark.most_c)} it may have"
         lines.append(f"{mark.name}: {say.celsius(mark.peak_c)} at most, after {_time(mark.peak_s)}{limit}.")
     touch = "more than two hours" if run.touch_s is None else _time(run.touch_s)
-    lines.append(
-        f"At the end the part is {say.celsius(run.end_mean_c)} in the mean; it can be touched "
-        f"({say.celsius(50)}) after {touch}."
-    )
+    if run.end_mean_c >= melts_c - NEAR_MELTING_K:
+        lines.insert(
+            0,
+            f"By the end the whole part has melted or is about to: {say.celsius(run.end_mean_c)} in the "
+            f"mean, and the metal melts from {say.celsius(melts_c)} on. Weld it in stretches, with rests.",
+        )
+    else:
+        lines.append(
+            f"At the end the part is {say.celsius(run.end_mean_c)} in the mean; it can be touched "
+            f"({say.celsius(50)}) after {touch}."
+        )
     lines.append(
         f"{run.heat_j / 1000:.0f} kJ went in. Spread at once over all of it they would make "
         f"{say.celsius(run.lumped_c)}; {percent(run.lost_j / max(run.heat_j, 1e-9))} went into the air."
     )
-    if foot.amps(1.0) > result.ceiling_a * 1.02:
+    if foot.amps(plate) > result.ceiling_a * 1.02:
         lines.append(
-            f"On a plate without end this pool wants {foot.amps(1.0):.0f} A; the ceiling is "
+            f"On a plate without end this pool wants {foot.amps(plate):.0f} A; the ceiling is "
             f"{result.ceiling_a:.0f} A."
         )
     return lines
 
 
-def reached_words(result: PartResult, trace: RunTrace) -> str:
+def reached_words(result: PartResult, trace: RunTrace, plate: float = 1.0) -> str:
     """Whether and where the wanted pool runs at the planned travel."""
     stood = f" after standing {_time(trace.stood_s)} at the start" if trace.stood_s >= STANDS_LONG_S else ""
     pool = f"the pool of {say.mm(result.run.wanted_mm)} at {say.mm_s(result.run.travel_mm_s)}"
@@ -71,7 +86,7 @@ def reached_words(result: PartResult, trace: RunTrace) -> str:
         return f"{pool} is not reached{stood}{slow}."
     if trace.reached_mm < 1.5 * result.run.wanted_mm:
         return f"{pool} is there from the start{stood}."
-    short = result.foot.amps(1.0) > 1.02 * result.ceiling_a
+    short = result.foot.amps(plate) > 1.02 * result.ceiling_a
     why = ": the part is small enough for it" if short else ""
     return f"{pool} is reached after {say.mm(trace.reached_mm, 0)}{stood}{why}."
 
@@ -125,11 +140,13 @@ def edge_words(at: Situation, settings: Settings, c: Coefficients) -> str:
     width, plate = float(at.aimed_width_mm(settings.travel_mm_s)), at.plate(settings.travel_mm_s)
     foot = foot_amps(at, settings, c)
     ways = ((1.0, False), (0.5, False), (1.0, True), (0.5, True))
+    warm = at.job.part_temperature_c if settings.preheat_c is None else settings.preheat_c
+    share = plate_share(at, warm)
     beside, near, before, end = (
-        foot.amps(edge_share(plate, width, times * width, ahead)) for times, ahead in ways
+        foot.amps(share * edge_share(plate, width, times * width, ahead)) for times, ahead in ways
     )
     return (
-        f"Without a drawing: {foot.amps(1.0):.0f} A in the middle of a large plate; {beside:.0f} A at "
+        f"Without a drawing: {foot.amps(share):.0f} A in the middle of a large plate; {beside:.0f} A at "
         f"{say.mm(width)} beside an edge or a hole, {near:.0f} A at half of that; {before:.0f} A at "
         f"{say.mm(width)} before an end, {end:.0f} A at half."
     )

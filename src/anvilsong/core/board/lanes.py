@@ -97,7 +97,8 @@ def lane_value(entry: Setting, settings: Settings, machine: Machine, part_c: flo
 def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, machine: Machine) -> Lane:
     part_c = plan.job.part_temperature_c
     value, first = (lane_value(entry, chosen, machine, part_c) for chosen in (settings, planned))
-    low, high = _range(entry, plan, planned, machine)
+    stand = [each for each in (value, first) if each is not None]
+    low, high = _on_panel(entry, _range(entry, plan, planned, machine), stand, machine)
     reason = plan.reason(entry.key)
     window, best = (_cut(bands.get(entry.key), low, high) for bands in (plan.windows, plan.best))
     marks = [(words, at) for words, at in _marks(entry.key, plan, planned) if low <= at <= high]
@@ -170,6 +171,20 @@ def _range(entry: Setting, plan: Plan, planned: Settings, machine: Machine) -> t
             low = plan.job.part_temperature_c
             return low, max(limit_for(situation(plan.job)).limit_c, low + 1)
     return entry.low, entry.high
+
+
+def _on_panel(
+    entry: Setting, ends: tuple[float, float], stand: list[float], machine: Machine
+) -> tuple[float, float]:
+    """The ends of a lane, no further than the control's own where it shows the value itself, and than what
+    stands in the settings.
+    """
+    control = machine.control(entry.key)
+    if control is None or control.basis != "value" or entry.dimension is None or control.scale.is_fixed:
+        return ends
+    meanings = [meaning for _, meaning in control.scale.points]
+    low, high = max(ends[0], min(*meanings, *stand)), min(ends[1], max(*meanings, *stand))
+    return (low, high) if low < high else ends
 
 
 def _marks(key: str, plan: Plan, planned: Settings) -> list[tuple[str, float]]:

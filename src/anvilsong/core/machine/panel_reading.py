@@ -12,6 +12,8 @@ from anvilsong.core.machine.scales import meaning_of, shape_places, to_canonical
 from anvilsong.core.registry import BY_KEY, with_value
 from anvilsong.core.settings import Settings
 
+SWITCHES_ON = {"pulse": "pulse_rate_hz", "mix": "mix_ac_share"}
+
 
 def _reading_order(control: Control) -> int:
     """Shapes first, then what amps hang on, then amps, then what hangs on amps."""
@@ -20,6 +22,14 @@ def _reading_order(control: Control) -> int:
     if control.setting == "amps_set":
         return 2
     return 3 if control.basis in ("ep_amps", "share_of_set", "amps") else 1
+
+
+def _is_off(key: str, values: Mapping[str, float], settings: Settings) -> bool:
+    """Whether a figure belongs to a pulse or mix that is off: panels show their shares all the same, and only
+    its rate, or a mix's share, switches it on.
+    """
+    group = BY_KEY[key].group
+    return group is not None and getattr(settings, group) is None and SWITCHES_ON[group] not in values
 
 
 def within_machine(settings: Settings, machine: Machine) -> Settings:
@@ -72,6 +82,8 @@ def read_panel(
         controls.append(control)
     for control in sorted(controls, key=_reading_order):
         value = values[control.setting]
+        if _is_off(control.setting, values, settings):
+            continue
         if BY_KEY[control.setting].dimension is None:
             shape = next(
                 (name for name, place in shape_places(control).items() if place == round(value)), None

@@ -13,6 +13,7 @@ from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.result import FootAmps
 
 MOST_SHARE, LEAST_SHARE = 3.0, 0.05
+REFERENCE_C = 20.0  # at which a share of 1 is told
 
 
 def metal_of(at: Situation) -> MetalHeat:
@@ -30,16 +31,23 @@ def metal_of(at: Situation) -> MetalHeat:
 
 
 def foot_amps(at: Situation, settings: Settings, c: Coefficients) -> FootAmps:
-    """For the wanted pool at the travel and wave of some settings, the part at its own temperature; how a
-    part of its size warms is then computed on its own drawing.
+    """For the wanted pool at the travel and wave of some settings in a plate at 20 °C; how warm the part is
+    at first, and how one of its size warms, is then computed on its own drawing.
     """
-    at = replace(at, cold_share=1.0)
-    wave, job = settings.wave(), at.job
+    cold = at.job.model_copy(update={"part_temperature_c": REFERENCE_C})
+    at, wave, job = replace(at, cold_share=1.0, job=cold), settings.wave(), at.job
     return FootAmps(
         pool_w=float(at.wanted_pool_heat_w(settings.travel_mm_s)),
         rod_w=float(at.filler_heat_w(settings.travel_mm_s, c)),
         per_amp_w=float(heat_per_amp_w(wave, c, job.arc_length_mm, job.helium_share)),
     )
+
+
+def plate_share(at: Situation, start_c: float) -> float:
+    """Share of the foot that the pool wants on a plate without end which begins this warm: the rise that is
+    left to the contour, over that from 20 °C.
+    """
+    return (at.contour_c - start_c) / (at.contour_c - REFERENCE_C)
 
 
 def arc_of(at: Situation, settings: Settings, c: Coefficients) -> Arc:

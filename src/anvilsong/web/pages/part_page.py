@@ -23,6 +23,7 @@ from anvilsong.core.warming import (
     Run,
     Shape,
 )
+from anvilsong.core.warming.job_arc import metal_of
 from anvilsong.instruments.limits import OUTLINE_BYTES
 from anvilsong.store import heat_runs
 from anvilsong.store.database import Sessions
@@ -33,6 +34,7 @@ from anvilsong.web.forms import field_of, form_of
 from anvilsong.web.frame import part, render, see_other, spoken_json, units
 from anvilsong.web.heavy import done_now
 from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.on_part import changed_since, plate_of
 from anvilsong.web.once import page_router
 from anvilsong.web.part_form import KINDS, form_of_part, part_from_form, rows_of
 from anvilsong.web.part_outline import part_of_outlines
@@ -80,7 +82,10 @@ def _page(
         work=work,
         is_fresh=request.method == "POST" and trouble is None,
         feet=_feet(result) if result else [],
-        advice=advice_words(result) if result else [],
+        changed=changed_since(session, view, row, result) if row and result else [],
+        advice=advice_words(result, plate_of(view, row), metal_of(situation(view.job)).solidus_c)
+        if row and result
+        else [],
         others=compared_rows(result) if result else [],
         earlier=heat_runs.earlier_runs(session, view.row.id),
         film=result.film.model_dump() | {"ends": result.run.ends_s}
