@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from anvilsong.core.arc.frequency import width_factor
 from anvilsong.core.bead import Readings, Shot, as_run, calibrate, compare, control_chart, next_rung, read
 from anvilsong.core.bead.bead_models import border_at_mm, moved
 from anvilsong.core.bead.calibration import SPREAD_OF_SHOPS, border_range_mm
@@ -87,8 +88,8 @@ def test_one_coupon_moves_a_quarter_of_the_way_and_many_nearly_all():
         for count in (1, 3, 12, 40)
     ]
     assert way[0] == pytest.approx(0.25, abs=0.06)
-    assert way[1] == pytest.approx(0.50, abs=0.06)
-    assert way == sorted(way)
+    assert way[1] == pytest.approx(0.55, abs=0.08)
+    assert way[:3] == sorted(way[:3])
     assert way[3] > 0.9
 
 
@@ -145,7 +146,10 @@ def test_one_gross_outlier_pulls_little_and_is_left_out():
 def test_a_shop_far_from_nominal_has_no_odd_coupons():
     made = calibrate(some(shop(heat_factor=np.log(1.3)), np.random.default_rng(2), 10))
     assert made.used >= 8
-    assert made.coefficients.heat_factor > 1.2
+    assert made.coefficients.heat_factor > 1.15
+    # A hand that follows the model's law to the letter is nearer.
+    own = calibrate(some(shop(heat_factor=np.log(1.3)), np.random.default_rng(2), 10), own_law=False)
+    assert own.coefficients.heat_factor > 1.2
 
 
 def test_ranges_hold_the_truth_as_often_as_they_say():
@@ -161,10 +165,41 @@ def test_ranges_hold_the_truth_as_often_as_they_say():
         amps = abs(np.log(c.heat_factor / made.coefficients.heat_factor)) <= made.amps_share
         held.append((amps, stated.low <= true <= stated.high))
         shares[count].append(made.amps_share)
-    assert np.mean(held, axis=0) == pytest.approx([0.90, 0.90], abs=0.06)
+    amps, borders = np.mean(held, axis=0)
+    assert borders == pytest.approx(0.90, abs=0.06)
+    assert amps > 0.86  # these hands have the model's law, and the range is for any
     narrower = [np.mean(shares[count]) for count in (0, 4, 16)]
     assert narrower == sorted(narrower, reverse=True)
-    assert narrower[2] < 0.3 * narrower[0]
+    assert narrower[2] < 0.45 * narrower[0]
+
+
+@pytest.mark.parametrize("exponent", [0.8, 2.5])
+def test_a_hand_of_another_law_is_held_by_its_range(exponent):
+    """Width as heat^0.8 instead of the model's 2.3: eight coupons held 52 % of such hands' amps, said 90 %."""
+    held, settings, at = [], PLANS[id(JOB)], situation(JOB)
+    for number in range(60):
+        rng, shots = np.random.default_rng(number), []
+        c = some_shop(rng)
+        for _ in range(8):
+            away = float(np.exp(rng.normal(0, 0.10)))
+            ran = settings.model_copy(
+                update={"amps_run": settings.amps_run * away, "amps_set": settings.amps_set * away}
+            )
+            heat = float(figures(at, ran.wave(), ran, c).work_heat_w) - at.filler_heat_w(ran.travel_mm_s, c)
+            share = heat / float(at.wanted_pool_heat_w(ran.travel_mm_s))
+            wide = float(at.aimed_width_mm(ran.travel_mm_s)) * float(width_factor(ran.frequency_hz, c))
+            bead = wide * share**exponent * float(np.exp(rng.normal(0, 0.10)))
+            readings = Readings(
+                bead_width_mm=bead,
+                border_left_mm=1,
+                border_right_mm=1,
+                length_mm=100,
+                seconds=100 / ran.travel_mm_s,
+            )
+            shots.append(Shot(JOB, ran, readings))
+        made = calibrate(shots)
+        held.append(abs(np.log(c.heat_factor / made.coefficients.heat_factor)) <= made.amps_share)
+    assert np.mean(held) >= 0.80  # of sixty; `bench/calibration.py` tries 400
 
 
 def test_the_hand_scatters_as_it_says():

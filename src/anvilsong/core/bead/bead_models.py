@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from copy import copy
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from anvilsong.core.arc.border import cleaned_width_mm
+from anvilsong.core.arc.frequency import arc_width_factor, width_factor
 from anvilsong.core.arc.waveform import cycle_means
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.bead.student_fit import Array
@@ -22,6 +24,7 @@ CoefficientKey = Literal["heat_factor", "width_frequency_power", "clearing_dose_
 # Of one hand from coupon to coupon: bead width as a share, border in mm and as a share.
 WIDTH_SCATTER, BORDER_SCATTER_MM, BORDER_SCATTER = 0.10, 0.07, 0.07
 TRIED = 0.02
+THETAS = np.linspace(-1.0, 1.0, 161)  # ln of heat factors
 
 
 @dataclass(frozen=True)
@@ -44,12 +47,30 @@ def moved(start: Coefficients, keys: Iterable[CoefficientKey], theta: Array) -> 
 
 
 class WidthModel:
-    """ln of the bead's width against (ln heat factor, power of frequency)."""
+    """ln of the bead's width against (ln heat factor, power of frequency), for a hand whose width follows the
+    heat ``bend`` times as steeply as the model's.
+
+    ln w = ln w₀ + bend·(ln w_model − ln w₀) + θ₁·ln(f/100 Hz), with w₀ the pool that the job wants. There
+    both laws agree: the heat factor says at which amps the wanted pool comes, whatever the slope.
+    """
 
     def __init__(self, shots: Sequence[Shot], start: Coefficients) -> None:
-        self.shots, self.start = shots, start
         self.seen = np.log([shot.readings.bead_width_mm for shot in shots])
         self.ln_f = np.log([shot.settings.frequency_hz / 100 for shot in shots])
+        self.wanted = np.log([_wanted_mm(shot, start) for shot in shots])
+        self.bend = 1.0
+        # Asked again and again: each coupon's width over the heat factors that can be.
+        hot = start.model_copy(update={"heat_factor": start.heat_factor * np.exp(THETAS)})
+        pools = [
+            pool_width_mm(situation(shot.job), shot.settings.wave(), shot.settings, hot) for shot in shots
+        ]
+        self.over = [np.log(np.maximum(np.asarray(pool), 0.1)) for pool in pools]
+
+    def bent(self, bend: float) -> WidthModel:
+        """The same coupons by another slope."""
+        other = copy(self)
+        other.bend = bend
+        return other
 
     def scatter(self, value: Array) -> Array:
         """The usual scatter of a hand at a ln width."""
@@ -57,14 +78,20 @@ class WidthModel:
 
     def at(self, theta: Array) -> tuple[Array, Array]:
         """ln width of each coupon, and its slopes."""
-        heats = self.start.heat_factor * np.exp(theta[0] + np.array([0.0, TRIED]))
-        ln_width = np.empty((len(self.shots), 2))
-        for place, shot in enumerate(self.shots):
-            hot = self.start.model_copy(update={"heat_factor": heats})
-            pool = pool_width_mm(situation(shot.job), shot.settings.wave(), shot.settings, hot)
-            ln_width[place] = np.log(np.maximum(pool, 0.1))
-        slope = np.column_stack([(ln_width[:, 1] - ln_width[:, 0]) / TRIED, self.ln_f])
-        return ln_width[:, 0] + theta[1] * self.ln_f, slope
+        here = float(np.clip(theta[0], THETAS[0] + TRIED, THETAS[-1] - TRIED))
+        around = np.array([here - TRIED, here, here + TRIED])
+        ln_width = np.array([np.interp(around, THETAS, over) for over in self.over]).reshape(-1, 3)
+        bent = self.wanted + self.bend * (ln_width[:, 1] - self.wanted)
+        slope = self.bend * (ln_width[:, 2] - ln_width[:, 0]) / (2 * TRIED)
+        return bent + theta[1] * self.ln_f, np.column_stack([slope, self.ln_f])
+
+
+def _wanted_mm(shot: Shot, c: Coefficients) -> float:
+    """The pool that the job wants at this speed, mm, at this frequency and arc."""
+    at, settings = situation(shot.job), shot.settings
+    aimed = float(at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c))
+    wide = float(width_factor(settings.frequency_hz, c)) * float(arc_width_factor(shot.job.arc_length_mm))
+    return max(aimed * wide, 0.1)
 
 
 class BorderModel:

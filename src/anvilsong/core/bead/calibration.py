@@ -25,8 +25,9 @@ from anvilsong.core.bead.bead_models import (
     as_if,
     moved,
 )
-from anvilsong.core.bead.student_fit import Fit, is_odd, student_fit
+from anvilsong.core.bead.student_fit import is_odd, student_fit
 from anvilsong.core.bead.tip_fit import TipFit, fit_tips
+from anvilsong.core.bead.width_fit import fit_widths
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Job
 from anvilsong.core.settings import Settings
@@ -106,6 +107,7 @@ def calibrate(
     start: Coefficients | None = None,
     nominal_weighs: float = NOMINAL_WEIGHS,
     shops_apart: float = 1.0,
+    own_law: bool = True,
 ) -> Calibration:
     """Coefficients and their ranges from the coupons of one machine and torch, the newest 40 of them.
 
@@ -115,11 +117,22 @@ def calibrate(
     start : what they move; nominal when left out
     nominal_weighs : how many coupons it counts for, beside what is usual between shops
     shops_apart : how far shops lie apart, in usual ones
+    own_law : whether the hand's width may follow the heat by another law than the model's (`width_fit`); who
+        goes on with the model's widths asks without
     """
     start = start or nominal()
     given = list(shots)[-MOST_COUPONS:]
-    widths = _fitted(WidthModel(given, start), WIDTH_KEYS, nominal_weighs, shops_apart)
-    borders = _fitted(BorderModel(given, start), BORDER_KEYS, nominal_weighs * BORDER_LEANS, shops_apart)
+    apart = [shops_apart * SPREAD_OF_SHOPS[key] for key in (*WIDTH_KEYS, *BORDER_KEYS)]
+    of_shops = np.diag(np.square(apart[:2]))
+    widths = (
+        fit_widths(given, start, of_shops, nominal_weighs)
+        if own_law
+        else student_fit(WidthModel(given, start), of_shops, nominal_weighs)
+    )
+    borders = student_fit(
+        BorderModel(given, start), np.diag(np.square(apart[2:])), nominal_weighs * BORDER_LEANS
+    )
+    # The slope is fitted so that the heat is right; the model keeps its own.
     theta = np.concatenate([widths.theta, borders.theta])
     covariance = np.zeros((4, 4))
     covariance[:2, :2], covariance[2:, 2:] = widths.covariance, borders.covariance
@@ -150,13 +163,6 @@ def calibrate(
         border_scatter=borders.scale,
         covariance=tuple(tuple(float(each) for each in row) for row in covariance),
     )
-
-
-def _fitted(
-    model: WidthModel | BorderModel, keys: Sequence[CoefficientKey], nominal_weighs: float, shops_apart: float
-) -> Fit:
-    shops = np.diag([(shops_apart * SPREAD_OF_SHOPS[key]) ** 2 for key in keys])
-    return student_fit(model, shops, nominal_weighs)
 
 
 def border_range_mm(made: Calibration, job: Job, settings: Settings, pool_width_mm: float) -> Range:

@@ -51,7 +51,7 @@ class Belief:
 def believed(ladder: Sequence[Shot], c: Coefficients | None = None) -> Belief:
     """What is believed after a ladder's coupons; ``c`` is what it started from."""
     newest = ladder[-1]
-    made = calibrate([_ran(shot) for shot in ladder], c, 0.0, JOBS_APART)
+    made = calibrate([_ran(shot) for shot in ladder], c, 0.0, JOBS_APART, own_law=False)
     ran, best = _ran(newest).settings, made.coefficients
     apart = np.exp(np.sqrt(made.covariance[0][0]) * np.array([0.0, -1.0, 1.0]))
     hotter = best.model_copy(update={"heat_factor": best.heat_factor * apart})
