@@ -65,7 +65,10 @@ ROWS = {
         case(gas=PLAIN.settings.gas.model_copy(update={"flow_l_min": 25})),
     ),
     "pores": (case(job={"part_temperature_c": 5}), case(preheat_c=50)),
-    "crater": (case(down_slope_s=0), case(down_slope_s=4)),
+    "crater": (
+        case(job={"control": "switch_4"}, down_slope_s=0),
+        case(job={"control": "switch_4"}, down_slope_s=4),
+    ),
     "crack_along": (PLAIN, case(job={"a": {"alloy": "5083", "thickness": 3.2}})),
     "bead_high": (case(coupon={"hand": 1.3}), case(coupon={"hand": 0.9}, times={"amps_run": 0.85})),
     "bead_wide": (case(times={"amps_run": 1.15}), case(times={"amps_run": 0.85}, preheat_c=80)),
@@ -147,7 +150,7 @@ def test_a_change_is_one_setting_on_this_machine_with_what_it_does():
 
 
 def test_every_rule_and_change_of_the_table_names_what_there_is():
-    figures = figures_for(case(coupon={}))
+    figures = figures_for(case(job={"control": "switch_4"}, coupon={}))
     assert set(figures) == set(WORDS) | set(SO)
     assert set(figures_for(PLAIN)) < set(figures)
     for sign in signs():
@@ -335,7 +338,7 @@ def test_which_causes_are_shown():
     [
         ("amps_run", {"amps_run": 111.0}, 111), ("amps_set", {"amps_set": 190.0}, 190), ("arc_length_mm", {"job": {"arc_length_mm": 4}}, 4),
         ("casting", {}, 0), ("casting", {"job": {"b": {"alloy": "A356", "thickness": 5}}}, 1), ("cleaning_factor", {"job": {"surface": "brushed"}}, 1),
-        ("down_slope_s", {"down_slope_s": 2.5}, 2.5), ("draught_m_s", {"job": {"draught_m_s": 0.6}}, 0.6), ("ep_share", {"ep_share": 0.37}, 0.37),
+        ("down_slope_s", {"job": {"control": "switch_4"}, "down_slope_s": 2.5}, 2.5), ("draught_m_s", {"job": {"draught_m_s": 0.6}}, 0.6), ("ep_share", {"ep_share": 0.37}, 0.37),
         ("ep_trim", {"ep_trim": -0.2}, -0.2), ("frequency_hz", {"frequency_hz": 77.0}, 77), ("gap_mm", {"job": {"gap_mm": 1.5}}, 1.5),
         ("gentle_wave", {"shape_en": "square"}, 0), ("gentle_wave", {"shape_en": "soft"}, 1), ("gentle_wave", {"shape_en": "sine"}, 1),
         ("has_pedal", {}, 1), ("has_pedal", {"job": {"control": "switch_4"}}, 0), ("mix_ac", {}, 1),
@@ -412,3 +415,14 @@ def test_the_gate_knows_what_is_new_and_what_is_worse():
     assert "melt_through_near" in {each.code for each in newly_broken(job, settings, hot)}
     assert newly_broken(job, hot, hot.model_copy(update={"amps_run": 147})) == []
     assert next(iter(newly_broken(job, hot, sagging))).code == "melt_through"
+
+
+def test_a_slope_of_none_speaks_only_where_a_slope_would_do_it():
+    """Under a pedal the foot ends the run, and its slope of 0 s says nothing of a crater."""
+    for control, speaks in (("pedal", False), ("switch_4", True)):
+        job = read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt", "control": control})
+        plan = make_plan(job, MACHINES[1])
+        settings = plan.settings.model_copy(update={"down_slope_s": 0.0})
+        found = {each.key: each for each in likely_causes(["crater"], Case(job, settings, MACHINES[1]))}
+        assert any("down-slope" in line for line in found["cut_short"].raised) == speaks
+        assert (found["cut_short"].change is not None) == speaks

@@ -93,7 +93,6 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
         "can_trim": float(machine.can_trim),
         "casting": float(job.a.metal.is_casting or job.b.metal.is_casting),
         "cleaning_factor": at.surface.cleaning_factor,
-        "down_slope_s": settings.down_slope_s,
         "draught_m_s": job.draught_m_s,
         "duty_used": seen.duty_used,
         "ep_amps": float(wave.ep_amps),
@@ -127,6 +126,8 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
         "thin_mm": job.thin_mm,
         "water_cooled": float(machine.water_cooled),
     }
+    if job.control != "pedal":  # under one the foot is the slope
+        figures["down_slope_s"] = settings.down_slope_s
     if readings is not None:
         figures |= _of_the_coupon(read(job, settings, readings, machine, c), settings, readings)
     return figures
