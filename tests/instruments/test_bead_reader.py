@@ -106,6 +106,33 @@ def test_where_nothing_is_nothing_is_told(taken, pixels):
     assert len(bead.edges.across_mm) == 4  # and there are edges to drag
 
 
+def wall(rng):
+    """Bricks of many shades between light joints: a border, a bead and a border to the eye of a profile."""
+    pixels = np.full((700, 1000, 3), 190, np.uint8)
+    for row, y in enumerate(range(0, 700, 88)):
+        for x in range(-(row % 2) * 80, 1000, 168):
+            pixels[y : y + 78, max(x, 0) : x + 160] = int(rng.integers(90, 150))
+    return pixels
+
+
+def weave(rng):
+    """A cloth, as even as ripples and no bead."""
+    y, x = np.mgrid[0:700, 0:1000]
+    return np.repeat((140 + 40 * np.sin(x / 6) * np.sin(y / 6)).astype(np.uint8)[:, :, None], 3, axis=2)
+
+
+@pytest.mark.parametrize("picture", [wall, weave])
+def test_what_is_no_bead_has_no_figure(picture):
+    """`bench/pictures.py` tries two hundred of ten kinds."""
+    rng = np.random.default_rng(5)
+    pixels = picture(rng) + rng.integers(0, 6, (700, 1000, 1)).astype(np.uint8)
+    for y in (303.0, 346.0, 391.0):
+        marked = Marks(known=((100, 650), (600, 650)), known_mm=50, line=((100, y), (900, y)), reach_mm=12)
+        found = read_bead(pixels, marked)
+        for each in (found.bead_width, found.border_left, found.border_right, found.ripple_pitch):
+            assert each.value_mm is None
+
+
 def test_a_line_beside_the_picture_tells_nothing(taken):
     off = taken.marks.model_copy(update={"line": ((-900.0, -300.0), (-100.0, -300.0))})
     assert values(read_bead(taken.pixels, off)) == [None, None, None]

@@ -14,7 +14,7 @@ from anvilsong.instruments.profiles import Profiles, profiles_of
 from anvilsong.instruments.ripples import ripples_of
 from anvilsong.instruments.sections import OTHERWISE, USUAL, Way, sections_of
 from anvilsong.instruments.strip import Floats, Strip, unroll
-from anvilsong.instruments.sureness import signs_of, sureness
+from anvilsong.instruments.sureness import MOST_UNSTEADY, signs_of, sureness, unsteadiness
 
 LEAST_SURE = 0.87
 SURE_ENOUGH = 0.95  # not to look another way
@@ -70,6 +70,8 @@ def _looked(profiles: Profiles, way: Way) -> _Found | None:
         return None
     edges = edges_of(profiles, sections)
     left, right = (sureness(signs) for signs in signs_of(profiles, sections, edges))
+    if max(left, right) > 0 and unsteadiness(profiles, edges) > MOST_UNSTEADY:
+        left = right = 0.0
     return _Found(edges, (left, right))
 
 
@@ -112,9 +114,11 @@ def _measured(strip: Strip, marks: Marks, edges: Edges) -> BeadOnPicture:
         if np.mean(apart) < LEAST_WIDTH_MM and not all(edges.by_hand[k] for k in side):
             sure = [0.0 if k in side else one for k, one in enumerate(sure)]  # its two edges are one
     ripples = ripples_of(strip, *(np.interp(strip.s_mm, along, toe) for toe in (toe_left, toe_right)))
-    pitch = ripples.pitch_mm
+    width = _width(toe_right - toe_left, min(sure[1:3]))
+    # Where no bead stands out, what is even there is no ripple.
+    pitch = None if width.value_mm is None else ripples.pitch_mm
     return BeadOnPicture(
-        bead_width=_width(toe_right - toe_left, min(sure[1:3])),
+        bead_width=width,
         border_left=_width(toe_left - outer_left, min(sure[:2]), _unstraightness(along, outer_left)),
         border_right=_width(outer_right - toe_right, min(sure[2:]), _unstraightness(along, outer_right)),
         ripple_pitch=Measure(

@@ -52,6 +52,9 @@ BASE = -1.01
 # Beyond these an edge is none, whatever else speaks for it.
 LEAST_STEP, LEAST_ALIKE, LEAST_AGREE, MOST_INSIDE, MOST_BESIDE = 0.08, 0.45, 0.6, 0.9, 1.0
 
+# Of beads in good and in bad light it is 0.06 at most; of walls 0.10 and more.
+MOST_UNSTEADY = 0.08
+
 
 def terms(signs: Signs) -> dict[str, float]:
     """What the odds are made of."""
@@ -111,6 +114,21 @@ def signs_of(
         )
 
     return side(0, 1, -1), side(3, 2, 1)
+
+
+def unsteadiness(profiles: Profiles, edges: tuple[Edge, Edge, Edge, Edge]) -> float:
+    """How much the bead's brightness against its borders' changes from window to window: one standard
+    deviation of its logarithm. A bead is one thing along its run; stones in a wall are not.
+    """
+    outer_left, toe_left, toe_right, outer_right = (edge.at_mm for edge in edges)
+    inset = min(0.3, 0.25 * abs(toe_right - toe_left))
+    crest, left, right = (
+        np.ma.masked_invalid(profiles.bright[:, columns_between(profiles.u_mm, a, b)]).mean(axis=1)
+        for a, b in ((toe_left + inset, toe_right - inset), (outer_left, toe_left), (toe_right, outer_right))
+    )
+    against = np.ma.filled(crest - (left + right) / 2, np.nan)
+    seen = against[~np.isnan(against)]
+    return float(np.std(seen)) if seen.size else 0.0
 
 
 def _agreeing(places: Floats, at_mm: float) -> float:
