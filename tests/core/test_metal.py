@@ -141,3 +141,34 @@ def test_pairs_that_the_published_selector_takes(one, other, takes):
         chosen = choose_filler(find_alloy(a), find_alloy(b))
         assert not chosen.pair_refused
         assert takes in {row.filler for row in chosen.ranked}
+
+
+def test_what_the_charts_name_in_spite_of_a_rule_and_what_they_do_not():
+    """Magnesium sheet on a silicon casting takes 4043 too; 3004 is no metal for 1100; bare 5052 wants an eye."""
+
+    def ranked(one, other, **more):
+        return [row.filler for row in choose_filler(find_alloy(one), find_alloy(other), **more).ranked]
+
+    for casting in ("A356", "413"):
+        assert {"4043", "5356"} <= set(ranked("5754", casting))
+    assert ranked("535", "A356") == ["4043"]
+    assert "4043" not in ranked("5083", "A356")  # over 4 % it stays a rule
+    assert "4043" not in ranked("5754", "5754")
+    for purpose in ("colour", "ductility"):
+        assert ranked("3004", "3004", purposes=[purpose])[0] == "5356"
+    assert "1100" not in ranked("3004", "3003")
+    assert "1100" in ranked("3003", "3003")
+    for alloy, watched in (
+        ("5052", True),
+        ("3004", True),
+        ("3003", False),
+        ("5083", False),
+        ("1050A", False),
+    ):
+        bare = choose_filler(find_alloy(alloy), find_alloy(alloy), wanted="none")
+        assert any("Without rod" in line for line in bare.watches) == watched, alloy
+        assert not [
+            line
+            for line in choose_filler(find_alloy(alloy), find_alloy(alloy)).watches
+            if "Without rod" in line
+        ]

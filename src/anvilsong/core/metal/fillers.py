@@ -15,6 +15,7 @@ from anvilsong.core.tables import Row, read_table
 from anvilsong.core.value import Value
 
 HIGH_MG_FOR_SILICON, HIGH_MG_WARM = 2.8, 3.0
+WATCH_WITHOUT_ROD = 0.4  # of the crack range, with nothing in the pool to lead out of it
 USUAL_BONUS, USUAL_STEP, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 4.0, 2.0, 1.5, 3.0, 0.25
 PURPOSE_WORDS: dict[str, str] = {
     "ease": "easy to run",
@@ -44,6 +45,8 @@ class FillerClass(Row):
     density_g_cm3: float
     good_for: str
     ratings: dict[str, int]
+    most_base_mg: float = 100.0
+    """Weight per cent of magnesium in the base metal up to which the charts name this class."""
 
     @property
     def is_silicon(self) -> bool:
@@ -129,13 +132,23 @@ def _usual(a: Alloy, b: Alloy) -> Usual | None:
 
 def _takes(a: Alloy, b: Alloy, filler: FillerClass) -> Alloy | None:
     """The side that does not take this class; None when both do, or the pair is known to."""
-    pair, table = {a.family, b.family}, _table()
-    if any(set(row.families) == pair and filler.name in row.fillers for row in table.pair_takes):
+    if _pair_takes(a, b, filler):
         return None
+    takes = _table().takes
     return next(
-        (alloy for alloy in dict.fromkeys((a, b)) if filler.name not in table.takes.get(alloy.family, [])),
+        (
+            alloy
+            for alloy in dict.fromkeys((a, b))
+            if filler.name not in takes.get(alloy.family, []) or alloy.mg > filler.most_base_mg
+        ),
         None,
     )
+
+
+def _pair_takes(a: Alloy, b: Alloy, filler: FillerClass) -> bool:
+    """Whether the charts name this class for the pair, whatever either side alone takes."""
+    pair = {a.family, b.family}
+    return any(set(row.families) == pair and filler.name in row.fillers for row in _table().pair_takes)
 
 
 def greys(alloy: Alloy) -> bool:
@@ -147,7 +160,7 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
     """Every hard rule that this filler breaks between these two alloys; empty when none."""
     broken: list[Refusal] = []
     magnesium = max(a.mg, b.mg)
-    if filler.is_silicon and magnesium > HIGH_MG_FOR_SILICON:
+    if filler.is_silicon and magnesium > HIGH_MG_FOR_SILICON and not _pair_takes(a, b, filler):
         rich = a if a.mg >= b.mg else b
         text = (
             f"{rich.name} has {rich.mg:g} % magnesium: over about {HIGH_MG_FOR_SILICON} % a 4xxx filler "
@@ -240,6 +253,8 @@ def choose_filler(
         )
     ranked.sort(key=lambda row: (-row.score, row.filler))
     watches = [usual.watch] if usual and usual.watch and ranked else []
+    if wanted == "none" and not pair_refused:
+        watches += _without_rod(a, b)
     if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
         watches.append(f"{grey.name} itself goes grey when anodised: no rod gives its colour.")
     if not ranked and not pair_refused:
@@ -257,6 +272,18 @@ def choose_filler(
     if wanted and wanted != "none":
         ranked, pair_refused = _put_first(find_filler(wanted).name, ranked, refused, pair_refused)
     return FillerChoice(tuple(ranked), tuple(refused), tuple(pair_refused), tuple(watches), dilution)
+
+
+def _without_rod(a: Alloy, b: Alloy) -> list[str]:
+    """A word where the base metal by itself stands high in the crack range."""
+    bare = crack_sensitivity(mix(a, b, 0.5))
+    if bare < WATCH_WITHOUT_ROD:
+        return []
+    names = " to ".join(dict.fromkeys((a.name, b.name)))
+    return [
+        f"Without rod the weld metal of {names} stands at {bare:.2f} of the crack range: look for cracks "
+        "along the middle and in the crater, and feed rod where one shows."
+    ]
 
 
 def _score_parts(
