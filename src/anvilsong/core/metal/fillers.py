@@ -10,12 +10,12 @@ from typing import Literal
 from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, Family
+from anvilsong.core.metal.bare import without_rod
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.value import Value
 
 HIGH_MG_FOR_SILICON, HIGH_MG_WARM = 2.8, 3.0
-WATCH_WITHOUT_ROD = 0.4  # of the crack range, with nothing in the pool to lead out of it
 USUAL_BONUS, USUAL_STEP, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 4.0, 2.0, 1.5, 3.0, 0.25
 PURPOSE_WORDS: dict[str, str] = {
     "ease": "easy to run",
@@ -147,8 +147,8 @@ def _takes(a: Alloy, b: Alloy, filler: FillerClass) -> Alloy | None:
 
 def _pair_takes(a: Alloy, b: Alloy, filler: FillerClass) -> bool:
     """Whether the charts name this class for the pair, whatever either side alone takes."""
-    pair = {a.family, b.family}
-    return any(set(row.families) == pair and filler.name in row.fillers for row in _table().pair_takes)
+    rows = (row for row in _table().pair_takes if set(row.families) == {a.family, b.family})
+    return any(filler.name in row.fillers for row in rows)
 
 
 def greys(alloy: Alloy) -> bool:
@@ -253,8 +253,7 @@ def choose_filler(
         )
     ranked.sort(key=lambda row: (-row.score, row.filler))
     watches = [usual.watch] if usual and usual.watch and ranked else []
-    if wanted == "none" and not pair_refused:
-        watches += _without_rod(a, b)
+    watches += without_rod(a, b) if wanted == "none" and not pair_refused else []
     if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
         watches.append(f"{grey.name} itself goes grey when anodised: no rod gives its colour.")
     if not ranked and not pair_refused:
@@ -272,18 +271,6 @@ def choose_filler(
     if wanted and wanted != "none":
         ranked, pair_refused = _put_first(find_filler(wanted).name, ranked, refused, pair_refused)
     return FillerChoice(tuple(ranked), tuple(refused), tuple(pair_refused), tuple(watches), dilution)
-
-
-def _without_rod(a: Alloy, b: Alloy) -> list[str]:
-    """A word where the base metal by itself stands high in the crack range."""
-    bare = crack_sensitivity(mix(a, b, 0.5))
-    if bare < WATCH_WITHOUT_ROD:
-        return []
-    names = " to ".join(dict.fromkeys((a.name, b.name)))
-    return [
-        f"Without rod the weld metal of {names} stands at {bare:.2f} of the crack range: look for cracks "
-        "along the middle and in the crater, and feed rod where one shows."
-    ]
 
 
 def _score_parts(
