@@ -43,14 +43,19 @@ def _coupon(rng: np.random.Generator) -> tuple[float, float, float, float]:
     )
 
 
-def lit_clean(rng: np.random.Generator, seed: int) -> Taken:
-    """The shipped camera held well."""
-    coupon = Coupon(
+def clean_coupon(rng: np.random.Generator) -> Coupon:
+    """A coupon of usual brightness, for the shipped camera."""
+    return Coupon(
         *_coupon(rng),
         plate_bright=rng.uniform(0.35, 0.55),
         bead_bright=rng.uniform(0.5, 0.75),
         grain_angle_deg=rng.uniform(-90, 90),
     )
+
+
+def lit_clean(rng: np.random.Generator, seed: int) -> Taken:
+    """The shipped camera held well."""
+    coupon = clean_coupon(rng)
     camera = Camera(
         px_per_mm=rng.uniform(11, 15),
         turned_deg=rng.uniform(-10, 10),

@@ -18,8 +18,8 @@ from PIL import Image, ImageDraw
 from scipy.ndimage import gaussian_filter
 
 from _second_camera import Recipe
-from anvilsong.instruments import BeadOnPicture, Camera, Coupon, Marks, read_bead
-from measure import BAD, Taken, _coupon, _lit, _painted
+from anvilsong.instruments import BeadOnPicture, Camera, Marks, read_bead
+from measure import BAD, Taken, _coupon, _lit, _painted, clean_coupon
 
 EACH, GOOD, SEED = 20, int(sys.argv[1]) if len(sys.argv) > 1 else 100, 77
 MOST_REFUSED, MOST_WRONG_MM = 0.15, 1.0
@@ -180,12 +180,7 @@ def good(rng: np.random.Generator, seed: int) -> Taken:
             quality=60,
         )
         return _painted(recipe, seed)
-    coupon = Coupon(
-        *_coupon(rng),
-        plate_bright=rng.uniform(0.35, 0.55),
-        bead_bright=rng.uniform(0.5, 0.75),
-        grain_angle_deg=rng.uniform(-90, 90),
-    )
+    coupon = clean_coupon(rng)
     camera = Camera(
         px_per_mm=rng.uniform(9, 15),
         turned_deg=rng.uniform(-15, 15),

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anvilsong.core.bead import Case, likely_causes
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import JointName, Position, Purpose, School, SurfaceName, read_job
 from anvilsong.core.machine import read_message, show_on_panel
@@ -93,6 +94,27 @@ def test_points_are_read_as_people_write_them(kind, text, points):
     assert machine.control("ep_share").scale.points == tuple(points)
     again = machine_from_form(form_from_machine(machine))
     assert again.controls == machine.controls
+
+
+def test_a_proposal_on_named_places_goes_from_one_to_another():
+    """A frequency higher by 40 Hz is the next place, never "from Mid to Mid"; at the last there is none."""
+    form = form_from_machine(MACHINES[0].model_copy(update={"controls": MACHINES[0].controls[:1]}))
+    row = {
+        "setting": "frequency_hz",
+        "label": "Pace",
+        "kind": "names",
+        "step": "1",
+        "meaning": "Slow = 50, Mid = 90, Fast = 190",
+    }
+    machine = machine_from_form(form | {f"c1_{key}": value for key, value in row.items()})
+    job = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
+    settings = make_plan(job, machine).settings
+    for now, then in ((50.0, {90.0}), (90.0, {190.0}), (190.0, {None})):
+        at = settings.model_copy(update={"frequency_hz": now})
+        found = {each.key: each for each in likely_causes(["hard_start"], Case(job, at, machine))}
+        change = found["low_frequency"].change
+        assert (change.settings.frequency_hz if change else None) in then
+        assert change is None or f"from {now:.0f} Hz to {change.settings.frequency_hz:.0f} Hz" in change.said
 
 
 def test_a_dial_of_named_places_is_planned_shown_and_read():

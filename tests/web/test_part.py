@@ -90,6 +90,7 @@ def test_a_part_is_welded_and_kept(client, make_session, job):
     [
         ({"a": {"thickness": "5 mm"}, "b": {"thickness": "5 mm"}}, "thickness"),
         ({"a": {"alloy": "1050A"}, "b": {"alloy": "1050A"}}, "alloy"),
+        ({"control": "switch_4"}, "control"),
         ({"settings": {"preheat_c": 55.0}}, "preheat"),
         ({"settings": {"amps_set": 150.0}}, "amps set"),
         ({"settings": {"travel_mm_s": 2.5}}, "travel"),
@@ -108,6 +109,7 @@ def test_a_part_of_another_job_says_so_and_leaves_the_board(client, make_session
         given = read.plan.job.model_dump(mode="json")
         for side in ("a", "b"):
             given[side] = given[side] | change.get(side, {})
+        given["control"] = change.get("control", given["control"])
         moved = change.get("settings", {})
         book.add_plan(
             session,

@@ -34,6 +34,8 @@ def changed_since(session: Session, view: JobView, row: HeatRunRow, result: Part
     its figures still hold.
     """
     words = [] if row.revision == view.plan_row.revision else _of_job(session, view, row.revision)
+    if result.has_pedal != (view.job.control == "pedal"):
+        words.append("control")
     at, settings = situation(view.job), view.settings
     now = foot_amps(at, settings, view.c)
     for what, was, is_now in (

@@ -233,7 +233,7 @@ def _in_steps(settings: Settings, after: Settings, key: str, machine: Machine, j
     inside = within_machine(after, machine)
     after = with_value(after, key, get_value(inside, key), job.control)
     control = machine.control(key)
-    if control is None or control.scale.names:
+    if control is None or BY_KEY[key].dimension is None:
         return after
     before, wanted = get_value(settings, key), get_value(after, key)
     was, now = (_place(each, key, machine) for each in (settings, after))

@@ -56,7 +56,7 @@ def past_controls(wave: Wave, keys: Iterable[str], machine: Machine) -> Numbers:
         figure, ends = np.asarray(_figure(wave, control)), [meaning for _, meaning in control.scale.points]
         slack = past_end(control.scale) if not control.scale.is_fixed else NEAR
         over = np.maximum(min(ends) - figure, figure - max(ends)) - slack
-        most = np.maximum(most, 1 + over / max(abs(end) for end in ends))
+        most = np.maximum(most, 1 + over / max(1e-3, *(abs(end) for end in ends)))
     return most
 
 

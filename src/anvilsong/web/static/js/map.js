@@ -26,7 +26,8 @@ function read(n) {
 function inside(n, value) {
   const [start, end] = n === 0 ? [data.xLow, data.xHigh] : [data.yLow, data.yHigh];
   const [least, most] = state.axes[n].reach ?? [start, end];
-  const [low, high] = [Math.max(start, least), Math.min(end, most)]; // no further than its lane goes
+  // No further than its lane goes; what stands past that end stays where it stands.
+  const [low, high] = most < start || least > end ? [start, end] : [Math.max(start, least), Math.min(end, most)];
   return Math.min(Math.max(value, low), high);
 }
 
