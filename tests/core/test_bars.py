@@ -54,7 +54,8 @@ def test_the_bar_of_melting_through(root, through, wanted):
     [
         (0.14, "over", "thin"),
         (0.16, "near", "thin"),
-        (0.40, "near", "thin"),
+        (0.40, "good", "a little thin"),
+        (0.28, "near", "thin"),
         (0.50, "good", "as wanted"),
         (1.50, "good", "as wanted"),
         (1.70, "good", "a little wide"),

@@ -1,7 +1,7 @@
 """Whole answers, every number pinned, so that a small fault anywhere in the core shows.
 
 The jobs are chosen so that every joint, position, surface, school, machine and way of starting stands in at least one. The
-numbers are those of the day they were looked through against the handbooks' ranges and the forty setups; after a change that is
+numbers are those of the day they were looked through against the handbooks' ranges and the sixty setups; after a change that is
 meant, ``python tests/core/test_pinned.py`` writes them anew, and the difference is read line by line before it is kept.
 """
 

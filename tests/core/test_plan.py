@@ -20,6 +20,7 @@ from anvilsong.core.model.situations import situation
 from anvilsong.core.model.values import evaluate
 from anvilsong.core.plan.cleaning import border_at_mm, with_border
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.plan.work import Course
 from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.registry import BOARD, BY_KEY, SETTINGS, get_value, with_value
@@ -289,19 +290,19 @@ def test_a_long_run_asks_more_of_the_torch():
 
 
 def border_of(at, wave, heat_w, travel):
-    return border_at_mm(at, IDEAL, wave, heat_w, travel, nominal())
+    return border_at_mm(at, IDEAL, wave, Course(heat_w, 0.0, travel, None), nominal())
 
 
 def test_a_border_too_wide_is_brought_under_with_less_share():
     """Slow work on thick metal: as little less as does it, and no less than is advisable."""
     at = situation(read_job({"a": {"alloy": "6061", "thickness": 8}, "joint": "butt", "edge_prep": "square"}))
     begin = Wave(1.0, 0.45, 100.0)
-    found = with_border(at, IDEAL, begin, 4500.0, 0.5, nominal())
+    found = with_border(at, IDEAL, begin, Course(4500.0, 0.0, 0.5, None), nominal())
     assert border_of(at, begin, 4500.0, 0.5) > 2.5
     assert 0.2 < found.ep_share < 0.45
     assert border_of(at, found, 4500.0, 0.5) <= 2.5
     assert border_of(at, replace(found, ep_share=found.ep_share + 0.01), 4500.0, 0.5) > 2.5
-    assert with_border(at, IDEAL, begin, 9000.0, 0.3, nominal()).ep_share == 0.2
+    assert with_border(at, IDEAL, begin, Course(9000.0, 0.0, 0.3, None), nominal()).ep_share == 0.2
 
 
 def test_a_border_too_small_gets_trim_back_first_and_then_share():
@@ -309,7 +310,7 @@ def test_a_border_too_small_gets_trim_back_first_and_then_share():
     least = at.aim.low_mm
     trimmed = Wave(1.0, 0.30, 100.0, ep_trim=-0.25)
     for heat_w in (450.0, 600.0, 750.0, 900.0, 1100.0):
-        found = with_border(at, IDEAL, trimmed, heat_w, 3.8, nominal())
+        found = with_border(at, IDEAL, trimmed, Course(heat_w, 0.0, 3.8, None), nominal())
         reached = border_of(at, found, heat_w, 3.8)
         if found.ep_share > 0.30:
             assert found.ep_trim == 0  # all of it, before any share
@@ -325,7 +326,7 @@ def test_a_border_too_small_gets_trim_back_first_and_then_share():
     dirty = situation(
         read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt", "surface": "stored"})
     )
-    hopeless = with_border(dirty, IDEAL, trimmed, 150.0, 6.0, nominal())
+    hopeless = with_border(dirty, IDEAL, trimmed, Course(150.0, 0.0, 6.0, None), nominal())
     assert (hopeless.ep_share, hopeless.ep_trim) == (0.30, 0)
 
 

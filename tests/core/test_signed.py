@@ -66,7 +66,7 @@ JOBS = st.fixed_dictionaries(
 )  # fmt: skip
 
 # A stop that a plan may carry: it says that the job cannot be done so, and what follows from that.
-CANNOT = {"machine_short", "machine_minimum"}
+CANNOT = {"machine_short", "machine_minimum", "pass_short"}
 FOLLOWS_FROM_IT = {"no_root", "melt_through"}
 
 
@@ -156,7 +156,7 @@ def test_a_higher_ceiling_melts_nothing():
     assert high.duty_used > low.duty_used
 
 
-def test_forty_setups_of_working_welders_are_sound():
+def test_sixty_setups_of_working_welders_are_sound():
     """Nine of ten with every setting inside its window; and none is anywhere near useless: no window spans the machine."""
     setups = tomllib.loads((Path(__file__).parent / "setups.toml").read_text())["setup"]
     outside = {}
@@ -167,9 +167,9 @@ def test_forty_setups_of_working_welders_are_sound():
             if window is None or not window[0] <= value <= window[1]:
                 outside.setdefault(setup["name"], {})[key] = (value, window)
             if window and key == "amps_run":
-                assert window[1] < 1.7 * window[0], setup["name"]
-    assert len(setups) == 40
-    assert len(outside) <= 4, outside
+                assert window[1] < 1.8 * window[0], setup["name"]
+    assert len(setups) == 60
+    assert len(outside) <= 6, outside
 
 
 OLD = next(machine for machine in MACHINES if not machine.sets("down_slope_s"))
@@ -313,3 +313,59 @@ def test_a_way_to_reach_that_breaks_a_limit_is_not_offered(job, machine, held, o
     assert keys == {way.key for way in ungated.ways} - ({held} if held else set())
     assert offered in keys
     assert held not in short.together
+
+
+def foot(**more):
+    """The sound amps of a plan, and its own."""
+    plan = make_plan(read_job(more))
+    return *plan.windows["amps_run"], plan.settings.amps_run
+
+
+def test_a_small_part_may_be_started_as_a_large_one_and_waited_for():
+    """Its weld starts as cold as a large part's; only a patient foot goes down to the amps of its warm end."""
+    tee = {"a": {"alloy": "6061", "thickness": 3.0}, "joint": "tee"}
+    large = foot(**tee)
+    hand = foot(**tee, part_size="hand")
+    patient = foot(**tee, part_size="hand", school={"pedal": "patient"})
+    assert hand[2] < 0.85 * large[2]
+    assert hand[1] >= large[2]
+    assert hand[1] == patient[1]
+    assert patient[0] < 0.92 * hand[0]
+    # Half the handbooks' middle to it, with which a patient hand makes the smallest.
+    assert foot(**tee, part_size="fist", school={"pedal": "patient"})[0] < 0.5 * 141
+    no_pedal = foot(**tee, part_size="hand", school={"pedal": "patient"}, control="switch_2")
+    assert no_pedal[0] == pytest.approx(hand[0], rel=0.01)
+
+
+def test_what_holds_a_wide_pool_may_have_one():
+    """A build-up lays a wider bead and a groove fills; a fillet gets wide."""
+    casting = {"a": {"alloy": "A356", "thickness": 8}, "surface": "cast"}
+    fillet = foot(**casting, joint="tee")
+    built = foot(**casting, joint="build_up")
+    groove = foot(a={"alloy": "6061", "thickness": 8}, joint="butt")
+    assert fillet[1] < 1.24 * fillet[2] < 1.24 / 1.3 * (built[1] / built[2]) * fillet[2]
+    assert groove[1] > 1.3 * groove[2]
+
+
+@pytest.mark.parametrize("joint", ["butt", "tee", "outside_corner"])
+@pytest.mark.parametrize("thickness", [3.0, 5.0, 8.0])
+def test_a_warm_part_is_cleaned_by_the_share_of_a_cold_one(joint, thickness):
+    job = {"a": {"alloy": "A356", "thickness": thickness}, "joint": joint, "surface": "cast"}
+    plans = [make_plan(read_job({**job, "part_size": size})) for size in ("large", "hand", "fist")]
+    least = [plan.windows["ep_share"][0] for plan in plans]
+    assert max(least) - min(least) < 0.05
+    assert max(plan.settings.ep_share for plan in plans) <= 0.42
+
+
+@pytest.mark.parametrize(("thickness", "low", "high"), [(1.6, 3.4, 4.2), (3.2, 3.4, 5.1), (6.4, 2.5, 4.2)])
+def test_hands_go_at_published_speeds(thickness, low, high):
+    for joint in ("butt", "lap", "tee", "outside_corner"):
+        job = {"a": {"alloy": "6061", "thickness": thickness}, "joint": joint, "edge_prep": "square"}
+        assert low <= make_plan(read_job(job)).settings.travel_mm_s <= high
+
+
+def test_a_butt_of_unlike_sheets_goes_through_the_thin_one():
+    job = {"a": {"alloy": "5754", "thickness": 3}, "b": {"alloy": "5754", "thickness": 7.4}, "joint": "butt"}
+    for position in ("flat", "vertical", "overhead"):
+        plan = make_plan(read_job({**job, "position": position, "penetration": "full"}))
+        assert not {"melt_through", "no_root"} & {warning.code for warning in plan.warnings}

@@ -105,7 +105,9 @@ class BorderModel:
         self.arc = np.array([shot.job.arc_length_mm for shot in shots])
         self.ep = np.array([float(cycle_means(shot.settings.wave()).ep) for shot in shots])
         self.trim = np.array([shot.settings.ep_trim for shot in shots])
-        self.surface = np.array([situation(shot.job).surface.cleaning_factor for shot in shots])
+        self.surface = np.array(
+            [situation(shot.job).cleaning_factor(shot.settings.preheat_c) for shot in shots]
+        )
         self.bore = np.array([bore_mm(shot.settings.cup.number) for shot in shots])
 
     def scatter(self, value: Array) -> Array:

@@ -8,7 +8,6 @@ from anvilsong.core.checks.pool import MELT_AMBER, is_near_root
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, allowed_duty
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import (
-    LEAST_BORDER_MM,
     MOST_BORDER_MM,
     ROOT_SHORT,
     STILL_GOOD_BORDER_MM,
@@ -62,6 +61,13 @@ def _through_margin(at: Situation, seen: Consequences) -> Margin:
     return _margin("melt_through", "Through", seen.melt_through, MELT_AMBER, said)
 
 
+def _thin_state(of_least: float) -> str:
+    """A border under its aim harms nothing until specks come."""
+    if of_least >= 1:
+        return "good"
+    return "over" if of_least < 0.5 else "near"
+
+
 def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
     """Used: the border against the widest wanted; too little counts as over as well, in its own words."""
     border, aim = seen.border_mm, at.aim
@@ -71,8 +77,8 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
             key="cleaning",
             words="Border",
             used=used,
-            state="over" if border < LEAST_BORDER_MM * 0.5 else "near",
-            said=f"{say.mm(border)}, thin",
+            state=_thin_state(border / at.least_border_mm),
+            said=f"{say.mm(border)}, {'thin' if border < at.least_border_mm else 'a little thin'}",
         )
     if border > aim.high_mm + ABOUT_MM:
         # A little over the aim harms nothing but the look, where that is asked for.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anvilsong.core import say
-from anvilsong.core.model import LEAST_BORDER_MM, MOST_BORDER_MM, Consequences, LimitWarning, Situation
+from anvilsong.core.model import MOST_BORDER_MM, Consequences, LimitWarning, Situation
 
 ABOUT_MM = 0.03  # that a plan, made from rounded steps, may miss an aim by
 
@@ -24,13 +24,13 @@ def border_warnings(at: Situation, seen: Consequences) -> Iterator[LimitWarning]
                 "more positive share."
             ),
         )
-    elif border < LEAST_BORDER_MM:
+    elif border < at.least_border_mm:
         yield LimitWarning(
             code="thin_border",
             level="watch",
             setting="ep_share",
             message=(
-                f"Border {say.mm(border)} a side: under {say.mm(LEAST_BORDER_MM)} specks and dull toes "
+                f"Border {say.mm(border)} a side: under {say.mm(at.least_border_mm)} specks and dull toes "
                 "are likely."
             ),
         )

@@ -25,7 +25,6 @@ from anvilsong.core.heat.root import LEAST_SHARE, face_for_root_mm
 from anvilsong.core.machine import Machine, past_controls
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.model import (
-    LEAST_BORDER_MM,
     MOST_BORDER_MM,
     ROOT_SHORT,
     Bench,
@@ -155,7 +154,7 @@ def _border(at: Situation, seen: Figures) -> dict[str, Any]:
     border, pool = np.asarray(seen.border_mm), np.maximum(np.asarray(seen.pool_width_mm), NOTHING)
     used: dict[str, Any] = {
         "oxide_at_toes": 1 + (pool - np.asarray(seen.cleaned_width_mm)) / pool,
-        "thin_border": 1 + (LEAST_BORDER_MM - border) / MOST_BORDER_MM,
+        "thin_border": 1 + (at.least_border_mm - border) / MOST_BORDER_MM,
         "wide_border": border / MOST_BORDER_MM,
     }
     if "appearance" in at.job.purposes:

@@ -97,6 +97,10 @@ class Weld(ABC):
     def pool_width_mm(self, job: Job, mean_mm: float) -> float:
         """Pool width wanted, mm, before what the purposes ask."""
 
+    def widest_pool_mm(self, job: Job, mean_mm: float) -> float:
+        """Width, mm, to which a pool may grow whatever is aimed at: a groove's face, a build-up's bead."""
+        return 0.0
+
     @abstractmethod
     def root_depth_mm(self, job: Job, mean_mm: float) -> float | None:
         """Depth, mm, to which penetration is asked; None where fusion is enough or the root cannot be
@@ -156,14 +160,15 @@ class Butt(Weld):
         if job.bevel is not None:
             face = job.bevel.root_face_mm
             return pool_through_mm(face) if job.penetration == "partial" else pool_with_root_mm(face)
-        return _pool_for(job, mean_mm, mean_mm)
+        return _pool_for(job, mean_mm, job.thin_mm)
 
     def root_depth_mm(self, job: Job, mean_mm: float) -> float | None:
         if job.penetration == "partial":
             return None
         if job.bevel is not None:
             return job.bevel.root_face_mm or None
-        return mean_mm if mean_mm <= SQUARE_BUTT_LIMIT_MM or job.penetration == "full" else None
+        # Through the thin side: what the thick one has under it needs no root.
+        return job.thin_mm if mean_mm <= SQUARE_BUTT_LIMIT_MM or job.penetration == "full" else None
 
     def filled(self, job: Job, mean_mm: float, width_mm: float) -> WeldSection:
         gap = gap_mm2(job.gap_mm, mean_mm)
@@ -172,6 +177,9 @@ class Butt(Weld):
         groove = v_groove_mm2(mean_mm, job.bevel.angle_deg, min(job.bevel.root_face_mm, mean_mm))
         crown = crown_mm2(groove_face_mm(job, mean_mm), BEVELLED_CROWN_HEIGHT_MM)
         return WeldSection(groove, gap, max(crown, crown_mm2(width_mm)))
+
+    def widest_pool_mm(self, job: Job, mean_mm: float) -> float:
+        return groove_face_mm(job, mean_mm)
 
     def first_pass_mm2(self, job: Job, whole: WeldSection, width_mm: float) -> float:
         """A groove only up to the root pool's width."""
@@ -261,6 +269,9 @@ class BuildUp(Weld):
 
     def pool_width_mm(self, job: Job, mean_mm: float) -> float:
         return pool_wet_mm(mean_mm)
+
+    def widest_pool_mm(self, job: Job, mean_mm: float) -> float:
+        return pool_through_mm(mean_mm)
 
     def root_depth_mm(self, job: Job, mean_mm: float) -> float | None:
         return None

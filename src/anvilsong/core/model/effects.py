@@ -80,7 +80,7 @@ def figures(
         wave.ep_trim,
         bead,
         travel,
-        at.surface.cleaning_factor,
+        at.cleaning_factor(warm),
         bore_mm(settings.cup.number),
         c,
         job.arc_length_mm,

@@ -21,6 +21,7 @@ from anvilsong.core.model.heat_model import STEADY, HeatModel
 
 # What a hand and a fist stand for: a piece of the sheet this long and wide.
 PART_SIZES_MM = {"hand": (120.0, 80.0), "fist": (70.0, 50.0)}
+ROOM_C = 20.0  # at which surfaces were tried
 # Of the wanted pool: for the look, and for strength or tightness.
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 LEAST_PLANNED_ROOT = 0.30  # of the face, where a narrow pool is wanted and the root too
@@ -30,8 +31,8 @@ LEAST_EP_SHARE, MOST_EP_SHARE, MOST_CAST_EP_SHARE = 0.20, 0.45, 0.42
 DEEPEST_TRIM = -0.40  # that is advised
 BOTH_THIN_MM = 3.0  # under this on both sides mixed AC and DC puts in more heat than a hand can hold
 LEAST_BORDER_MM, STILL_GOOD_BORDER_MM, MOST_BORDER_MM = 0.3, 2.5, 3.0
-# A thin bead has a thin border: under 1.6 mm the least wanted falls, to 0.6 of it at 0.8 mm, never under what
-# specks.
+# A thin bead has a thin border: under 1.6 mm the least wanted and the least without specks fall, to 0.6 of
+# them at 0.8 mm.
 THIN_AIM_MM, THIN_AIM_SHARE = (0.8, 1.6), (0.6, 1.0)
 AIMS_MM = {"lean": (0.3, 1.2), "middle": (0.5, 1.5), "cleaning": (0.6, 2.0)}
 APPEARANCE_AIM_MM, DIRTY_AIM_MM, GROOVE_HIGH_MM = (0.25, 0.75), (0.3, 2.5), 2.5
@@ -83,9 +84,19 @@ class Situation:
     """Of the rise to the contour that is left in the middle of the weld, where a small part warms."""
 
     @property
+    def cold_share_at_end(self) -> float:
+        """The same at the weld's end, by when twice the heat is in the part: s/(2 − s)."""
+        return self.cold_share / (2 - self.cold_share)
+
+    @property
     def joint(self) -> Joint:
         """The joint's row of the table."""
         return self.weld.joint
+
+    @property
+    def least_border_mm(self) -> float:
+        """Border, mm a side, under which specks are likely: 0.3, of thin sheet less."""
+        return LEAST_BORDER_MM * _thin_border_share(self.job)
 
     @property
     def wants_root(self) -> bool:
@@ -111,6 +122,12 @@ class Situation:
         part_c = self.job.part_temperature_c
         warm = part_c if preheat_c is None else np.maximum(part_c, preheat_c)
         return self.cold_share * (self.contour_c - warm)
+
+    def cleaning_factor(self, preheat_c: Numbers | None) -> Numbers:
+        """How easily the surface clears: its own factor, and on warm metal as much more as the pool wants
+        less heat. Nobody turns the positive share up because a part is small or warm.
+        """
+        return self.surface.cleaning_factor * (self.contour_c - ROOM_C) / self.contour_k(preheat_c)
 
     @overload
     def filler_heat_w(self, travel_mm_s: float, c: Coefficients) -> float: ...
@@ -224,6 +241,10 @@ def _width_factor(job: Job) -> float:
     return WIDE_WIDTH if {"strength", "tight"} & set(job.purposes) else 1.0
 
 
+def _thin_border_share(job: Job) -> float:
+    return float(np.interp(job.thin_mm, THIN_AIM_MM, THIN_AIM_SHARE))
+
+
 def _border_aim(job: Job, surface: Surface, is_casting: bool) -> BorderAim:
     """The border wanted: by what is asked, by how dirty the metal is, else by the balance school and the
     sheet.
@@ -236,5 +257,5 @@ def _border_aim(job: Job, surface: Surface, is_casting: bool) -> BorderAim:
         low, high = AIMS_MM[job.school.balance]
         # The faces of a groove want clearing beside a small root pool.
         high = max(high, GROOVE_HIGH_MM) if job.bevel is not None else high
-        low = max(LEAST_BORDER_MM, low * float(np.interp(job.thin_mm, THIN_AIM_MM, THIN_AIM_SHARE)))
+    low *= _thin_border_share(job)
     return BorderAim((low + high) / 2, (high - low) / 2)

@@ -42,9 +42,8 @@ class _Asked:
     at: Situation
     machine: Machine
     c: Coefficients
-    heat_w: float
+    course: Course
     later_heat_w: float
-    travel_mm_s: float
 
 
 def settle(
@@ -57,11 +56,11 @@ def settle(
     4.0 mm is taken, then rarer sizes, then the share comes down to 20 %.
     Appearance brings it down too, to its border.
     """
-    heat_w, travel_mm_s, preheat_c = course.heat_w, course.travel_mm_s, course.preheat_c
+    travel_mm_s, preheat_c = course.travel_mm_s, course.preheat_c
     per_amp = heat_per_amp_w(planned, c, at.job.arc_length_mm, at.job.helium_share)
     later = later_within(at, per_amp, machine.most_a, travel_mm_s, preheat_c, c)
     later_heat = later.hottest_w if at.job.control == "pedal" else 0.0
-    asked = _Asked(at, machine, c, heat_w, later_heat, travel_mm_s)
+    asked = _Asked(at, machine, c, course, later_heat)
     planned = _narrowed(asked, planned)
     every = [(item.class_, item.diameter_mm) for item in kit.tungstens]
     usual = [
@@ -107,7 +106,7 @@ def _at(asked: _Asked, wave: Wave, stocked: Sequence[tuple[str, float]]) -> Chos
     per_amp = heat_per_amp_w(wave, asked.c, job.arc_length_mm, job.helium_share)
     pedal = job.control == "pedal"
     headroom, patient = (HEADROOM[job.school.pedal], HEADROOM["patient"]) if pedal else (1.0, 1.0)
-    need, hottest = asked.heat_w / per_amp, asked.later_heat_w / per_amp
+    need, hottest = asked.course.heat_w / per_amp, asked.later_heat_w / per_amp
     run = min(max(need, machine.least_a), machine.most_a)
     full = min(max(run * headroom, hottest), machine.most_a)
     tip, limit = job.school.tip, asked.c.tungsten_limit
@@ -130,7 +129,7 @@ def _at(asked: _Asked, wave: Wave, stocked: Sequence[tuple[str, float]]) -> Chos
 
 
 def _border_mm(asked: _Asked, wave: Wave) -> float:
-    return border_at_mm(asked.at, asked.machine, wave, asked.heat_w, asked.travel_mm_s, asked.c)
+    return border_at_mm(asked.at, asked.machine, wave, asked.course, asked.c)
 
 
 def _too_wide(asked: _Asked, wave: Wave) -> bool:

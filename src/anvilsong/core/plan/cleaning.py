@@ -18,6 +18,7 @@ from anvilsong.core.model import (
     STILL_GOOD_BORDER_MM,
     Situation,
 )
+from anvilsong.core.plan.work import Course
 
 BALANCE_SHIFT = {"lean": -0.06, "middle": 0.0, "cleaning": 0.07}
 TRIM_WHEN_TRIMMED, TRIM_STEP, SHARE_STEP = -0.25, 0.05, 0.01
@@ -38,14 +39,13 @@ def share_limits(at: Situation, machine: Machine) -> tuple[float, float]:
     return low, max(low, min(most, machine.most_ep_share))
 
 
-def border_at_mm(
-    at: Situation, machine: Machine, wave: Wave, heat_w: float, travel_mm_s: float, c: Coefficients
-) -> float:
+def border_at_mm(at: Situation, machine: Machine, wave: Wave, course: Course, c: Coefficients) -> float:
     """Border, mm, that a wave leaves beside the wanted pool at the amps that make it, as far as the machine
     reaches.
     """
     per_amp = heat_per_amp_w(wave, c, at.job.arc_length_mm, at.job.helium_share)
-    amps = min(max(heat_w / per_amp, machine.least_a), machine.most_a)
+    travel_mm_s = course.travel_mm_s
+    amps = min(max(course.heat_w / per_amp, machine.least_a), machine.most_a)
     arc = at.job.arc_length_mm
     bead = at.aimed_width_mm(travel_mm_s) * float(width_factor(wave.frequency_hz, c)) * arc_width_factor(arc)
     cleaned = cleaned_width_mm(
@@ -53,7 +53,7 @@ def border_at_mm(
         wave.ep_trim,
         bead,
         travel_mm_s,
-        at.surface.cleaning_factor,
+        at.cleaning_factor(course.preheat_c),
         WIDE_CUP_MM,
         c,
         arc,
@@ -61,9 +61,7 @@ def border_at_mm(
     return float(border_mm(cleaned, bead))
 
 
-def with_border(
-    at: Situation, machine: Machine, wave: Wave, heat_w: float, travel_mm_s: float, c: Coefficients
-) -> Wave:
+def with_border(at: Situation, machine: Machine, wave: Wave, course: Course, c: Coefficients) -> Wave:
     """The wave with as little less trim, then as little more share, as brings the border to the least of its
     aim.
 
@@ -74,7 +72,7 @@ def with_border(
     """
 
     def border(tried: Wave) -> float:
-        return border_at_mm(at, machine, tried, heat_w, travel_mm_s, c)
+        return border_at_mm(at, machine, tried, course, c)
 
     least, (lowest, most) = at.aim.low_mm, share_limits(at, machine)
     tried = wave

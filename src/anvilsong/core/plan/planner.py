@@ -156,7 +156,7 @@ def _settings(work: Work) -> Settings:
     pulses = (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None
     rod = at.filler_heat_w(travel, work.c)
     course = Course(heat + rod, rod, travel, preheat)
-    wanted = with_border(at, work.machine, replace(steady, pulse=pulses), course.heat_w, travel, work.c)
+    wanted = with_border(at, work.machine, replace(steady, pulse=pulses), course, work.c)
     chosen = amps_and_tungsten(work, course, wanted)
     trim = float(chosen.wave.ep_trim)
     work.say(reasons.trim(trim, trim_asked(job), work.machine.can_trim, job.school.amplitude))

@@ -12,7 +12,6 @@ from anvilsong.core.checks import COLD_SHARE, HOT_SHARE, MELT_AMBER, is_near_roo
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import (
-    LEAST_BORDER_MM,
     MOST_BORDER_MM,
     ROOT_SHORT,
     Figures,
@@ -84,7 +83,7 @@ def _cleaning_bands(
         ]
         return stretch(grid, limits, value)
 
-    sound = band(LEAST_BORDER_MM, MOST_BORDER_MM, SOUND_LOADS, ends[0], _pool_limits(at, seen, 0.0, 1.0))
+    sound = band(at.least_border_mm, MOST_BORDER_MM, SOUND_LOADS, ends[0], _pool_limits(at, seen, 0.0, 1.0))
     whole = _pool_limits(at, seen, ROOT_SHORT, MELT_AMBER)
     wanted = at.wanted_pool_heat_w(settings.travel_mm_s, settings.preheat_c)
     wanted += at.filler_heat_w(settings.travel_mm_s, c)

@@ -16,6 +16,7 @@ from anvilsong.core.settings import Settings
 
 CHECKED = ("amps_run", "amps_set", "ep_share", "ep_trim", "frequency_hz")
 PLACES = 97  # along a window that are asked
+CLOSER = np.array([-0.5, -0.2, -0.05, 0.05, 0.2, 0.5])  # beside the good one, of a step
 # What gives at an end, in a word, by the warning that comes there.
 GIVES = {
     "no_root": "no root",
@@ -58,7 +59,10 @@ class Checked:
             return best, sound
         low, high = min(band.low for band in bands), max(band.high for band in bands)
         ends = [end for band in bands for end in (band.low, band.high)]
-        places = np.unique([*np.linspace(low, high, PLACES), *ends, good, value])
+        # Closer beside the good place, so that what is good there alone still has a width.
+        near = good + (high - low) / PLACES * CLOSER
+        every = [*np.linspace(low, high, PLACES), *np.clip(near, low, high), *ends, good, value]
+        places = np.unique(every)
         # The foot's own window moves the ceiling as far as it must.
         to = moved(self.settings, {self.key: places}, self.at.job.control == "pedal")
         used = limits_used(self.at, self.settings, to, Bench(self.machine, None, self.c))[1]

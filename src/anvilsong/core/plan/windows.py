@@ -19,6 +19,7 @@ from anvilsong.core.plan.bands import (
     MACHINE_ENDS,
     Band,
     Found,
+    Grid,
     Limits,
     Nothing,
     Span,
@@ -44,6 +45,7 @@ from anvilsong.core.torch.gas import (
 from anvilsong.core.torch.tungsten import LOAD_AT_SET, find_size, tungsten_load
 
 BEST_POOL, SOUND_POOL = (0.90, 1.15), (0.87, 1.20)  # of the wanted width
+HELD_POOL = 1.4  # of the wanted width, where a groove or a build-up holds as wide a pool
 HAND_TRAVEL = (0.75, 1.3)  # a hand goes this much slower or faster and still makes the same bead
 NEAR_THE_TOP, SAGGING = 0.8, MELT_AMBER + 0.02
 LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
@@ -142,7 +144,9 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
     """Best: the wanted pool at the plan's travel. Sound: the same at any travel from 0.75 to 1.3 of it.
 
     The pool is between two shares of the wanted width, the root 0.35 of it where asked, and both short of
-    sagging.
+    sagging; a groove and a build-up hold a wider pool. A small part is as cold as a large one where its weld
+    starts: sound reaches to the amps of that start, from which a hand comes off; and for a patient foot
+    down to those of the weld's end, for which it waits.
     """
     run = np.geomspace(
         max(machine.least_a, 0.3 * settings.amps_run),
@@ -153,34 +157,73 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
         round(min(max(settings.travel_mm_s * factor, SLOWEST_HAND_MM_S), FASTEST_HAND_MM_S), 2)
         for factor in HAND_TRAVEL
     ]
-    travel = np.array([settings.travel_mm_s, *hand])
-    wave = replace(settings.wave(), amps=run[:, None], frequency_hz=100.0)
-    seen = figures(at, wave, settings, c, travel_mm_s=travel)
-    # Out of position the whole window moves with the smaller pool that the position allows.
-    aim = np.asarray(at.aimed_width_mm(travel, settings.preheat_c))
-    pool = np.asarray(seen.pool_width_mm) / arc_width_factor(at.job.arc_length_mm)
-    melts, root = np.asarray(seen.melt_through), np.asarray(seen.root_width_mm)
+    foot = _Foot(settings, c, run, np.array([settings.travel_mm_s, *hand]))
+    pools = foot.pools(at)
+    sound = pools.sound(0)
+    for speed in range(1, foot.travel.size):
+        sound = joined(sound, pools.sound(speed))
+    if at.cold_share < 1:
+        sound = joined(sound, foot.pools(replace(at, cold_share=1.0)).sound(0))
+        if at.job.control == "pedal" and at.job.school.pedal == "patient":
+            sound = joined(sound, foot.pools(replace(at, cold_share=at.cold_share_at_end)).sound(0))
+    # A hand may follow, but at the planned speed no sound value stops.
+    stops: Limits = [("sags", pools.melts[:, 0] < 1)]
+    if at.wants_root:
+        bead = pools.pool[:, 0] * width_factor(settings.frequency_hz, c)
+        stops.append(("no root", is_near_root(at, bead * arc_width_factor(at.job.arc_length_mm))))
+    best = pools.stretch(0, BEST_POOL, MELT_AMBER)
+    return both(sound, stretch(run, stops, settings.amps_run)), best
 
-    def stretch_at(speed: int, shares: Span, most_melt: float) -> Found:
-        wide, wanted = pool[:, speed], aim[speed]
+
+@dataclass(frozen=True)
+class _Foot:
+    """Amps under the foot and speeds of the hand that are tried, of some settings."""
+
+    settings: Settings
+    c: Coefficients
+    run: Grid
+    travel: Grid
+
+    def pools(self, at: Situation) -> _Pools:
+        """What they make in a situation."""
+        wave = replace(self.settings.wave(), amps=self.run[:, None], frequency_hz=100.0)
+        seen = figures(at, wave, self.settings, self.c, travel_mm_s=self.travel)
+        # Out of position the whole window moves with the smaller pool that the position allows.
+        aim = np.asarray(at.aimed_width_mm(self.travel, self.settings.preheat_c))
+        pool = np.asarray(seen.pool_width_mm) / arc_width_factor(at.job.arc_length_mm)
+        return _Pools(at, self, aim, pool, np.asarray(seen.melt_through), np.asarray(seen.root_width_mm))
+
+
+@dataclass(frozen=True)
+class _Pools:
+    """Pool and root, mm, and how near melting through, by amps and speed; the pool that is aimed at, by
+    speed.
+    """
+
+    at: Situation
+    foot: _Foot
+    aim: Grid
+    pool: Grid
+    melts: Grid
+    root: Grid
+
+    def sound(self, speed: int) -> Found:
+        """The amps with which a hand at this speed makes the weld."""
+        held = self.at.weld.widest_pool_mm(self.at.job, self.at.mean_thickness_mm) / float(self.aim[speed])
+        widest = max(SOUND_POOL[1], min(held, HELD_POOL))
+        return self.stretch(speed, (SOUND_POOL[0], widest), SAGGING)
+
+    def stretch(self, speed: int, shares: Span, most_melt: float) -> Found:
+        """The amps at which the pool is between two shares of the one aimed at, and nothing sags."""
+        wide, wanted = self.pool[:, speed], self.aim[speed]
         limits: Limits = [
             ("cold", wide >= shares[0] * wanted),
-            ("sags", melts[:, speed] < most_melt),
+            ("sags", self.melts[:, speed] < most_melt),
             ("wide", wide <= shares[1] * wanted),
         ]
-        if at.wants_root:
-            limits.insert(1, ("no root", root[:, speed] >= ROOT_SHORT * wide))
-        return stretch(run, limits, settings.amps_run)
-
-    sound = stretch_at(0, SOUND_POOL, SAGGING)
-    for speed in range(1, travel.size):
-        sound = joined(sound, stretch_at(speed, SOUND_POOL, SAGGING))
-    # A hand may follow, but at the planned speed no sound value stops.
-    stops: Limits = [("sags", melts[:, 0] < 1)]
-    if at.wants_root:
-        shown = pool[:, 0] * width_factor(settings.frequency_hz, c) * arc_width_factor(at.job.arc_length_mm)
-        stops.append(("no root", is_near_root(at, shown)))
-    return both(sound, stretch(run, stops, settings.amps_run)), stretch_at(0, BEST_POOL, MELT_AMBER)
+        if self.at.wants_root:
+            limits.insert(1, ("no root", self.root[:, speed] >= ROOT_SHORT * wide))
+        return stretch(self.foot.run, limits, self.foot.settings.amps_run)
 
 
 def _ceiling(settings: Settings, foot: Found, start_a: float, limit: float) -> tuple[Found, Found]:
