@@ -2,6 +2,7 @@
 
 from anvilsong.core.joint.layers import filler_layer
 from anvilsong.core.joint.outline import JointShape, joint_shape
+from anvilsong.core.joint.pools import SQUARE_BUTT_LIMIT_MM, pool_through_mm, pool_wet_mm
 from anvilsong.core.joint.sections import fillet_mm2
 from anvilsong.core.joint.table import (
     Joint,
@@ -19,13 +20,10 @@ from anvilsong.core.joint.weld import (
     LARGEST_ONE_PASS_LEG_MM,
     POOL_PER_LEG,
     ROOT_FACE_MM,
-    SQUARE_BUTT_LIMIT_MM,
     Fillet,
     Weld,
     WeldSection,
     groove_face_mm,
-    pool_through_mm,
-    pool_wet_mm,
     weld_of,
 )
 

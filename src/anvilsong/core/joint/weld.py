@@ -12,8 +12,14 @@ from typing import ClassVar, assert_never
 
 import numpy as np
 
-from anvilsong.core.heat.root import face_for_root_mm
 from anvilsong.core.job import Bevel, Job
+from anvilsong.core.joint.pools import (
+    SQUARE_BUTT_LIMIT_MM,
+    pool_for_mm,
+    pool_through_mm,
+    pool_wet_mm,
+    pool_with_root_mm,
+)
 from anvilsong.core.joint.sections import (
     crown_mm2,
     fillet_mm2,
@@ -26,8 +32,6 @@ from anvilsong.core.joint.sections import (
 )
 from anvilsong.core.joint.table import Joint, find_joint
 
-# To what thickness a square edge is melted through from one side.
-SQUARE_BUTT_LIMIT_MM = 4.8
 # A planned bevel starts as a mere chamfer where square edges end, and has its usual root face from 5.8 mm.
 WHOLE_BEVEL_MM, BEVEL_ANGLE_DEG, ROOT_FACE_MM = 5.8, 60.0, 1.6
 BEVELLED_CROWN_HEIGHT_MM = 1.5
@@ -35,38 +39,7 @@ BEVELLED_CROWN_HEIGHT_MM = 1.5
 BEVEL_TAKES, WHOLE_BEVEL_DEPTH = 0.15, 0.75
 # Of a fillet: the leg one pass lays, also over thin sheet, which melts under more; the pool over the leg.
 LARGEST_ONE_PASS_LEG_MM, LEG_OVER_THIN, POOL_PER_LEG = 6.0, 1.5, 1.4
-# Pool width = 2.5 + 1.1·t to melt a sheet through, 2.5 + 0.6·t to wet it; thicker sheets are welded in
-# passes.
-POOL_AT_NOTHING_MM, POOL_PER_MM_THROUGH, POOL_PER_MM_WET, THICKEST_FOR_POOL_MM = 2.5, 1.1, 0.6, 10.0
-PLANNED_ROOT = 0.45  # root over face
 BUILD_UP_HEIGHT = 0.25  # of its width
-
-
-def pool_through_mm(thickness_mm: float) -> float:
-    """Pool width, mm, that melts a sheet through: 2.5 + 1.1·t, t at most 10 mm."""
-    return POOL_AT_NOTHING_MM + POOL_PER_MM_THROUGH * min(thickness_mm, THICKEST_FOR_POOL_MM)
-
-
-def pool_with_root_mm(thickness_mm: float) -> float:
-    """The same, but at least so wide that a root of 0.45 of it comes through (``heat.root``)."""
-    return max(pool_through_mm(thickness_mm), face_for_root_mm(PLANNED_ROOT, thickness_mm))
-
-
-def _pool_for(job: Job, mean_mm: float, through_mm: float) -> float:
-    """For a joint with square edges: a root is asked for to 4.8 mm, and thicker where somebody says so.
-
-    What it adds at 4.8 mm stays over it, until a plain pool is as wide: nothing jumps there.
-    """
-    plain = pool_through_mm(mean_mm)
-    if job.penetration == "partial":
-        return plain
-    asked = through_mm if job.penetration == "full" else min(through_mm, SQUARE_BUTT_LIMIT_MM)
-    return max(plain, pool_with_root_mm(asked))
-
-
-def pool_wet_mm(thickness_mm: float) -> float:
-    """Least pool width, mm, that wets a sheet without melting it through: 2.5 + 0.6·t, t at most 10 mm."""
-    return POOL_AT_NOTHING_MM + POOL_PER_MM_WET * min(thickness_mm, THICKEST_FOR_POOL_MM)
 
 
 @dataclass(frozen=True)
@@ -160,7 +133,7 @@ class Butt(Weld):
         if job.bevel is not None:
             face = job.bevel.root_face_mm
             return pool_through_mm(face) if job.penetration == "partial" else pool_with_root_mm(face)
-        return _pool_for(job, mean_mm, job.thin_mm)
+        return pool_for_mm(job, mean_mm, job.thin_mm)
 
     def root_depth_mm(self, job: Job, mean_mm: float) -> float | None:
         if job.penetration == "partial":
@@ -225,7 +198,7 @@ class Corner(Weld):
     """Outside corner: open, half lapped or closed."""
 
     def pool_width_mm(self, job: Job, mean_mm: float) -> float:
-        return _pool_for(job, mean_mm, job.thin_mm)
+        return pool_for_mm(job, mean_mm, job.thin_mm)
 
     def root_depth_mm(self, job: Job, mean_mm: float) -> float | None:
         if job.penetration == "partial":
