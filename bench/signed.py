@@ -2,8 +2,10 @@
 whoever proposes a change.
 
 Counted are stops and cautions that a proposal brings, what the machine cannot be set to, limits of the metal
-that it passes, points inside windows that draw what they must not, and passes over the machine without a
-word. Exit 1 when any is not 0.
+that it passes, points inside windows that draw what they must not, passes over the machine without a word;
+of swaps, heat that the panel's own figures miss by over 2 % untold; of working out the rest, locks that
+moved and heat missed by over 5 % untold; of the map, bright points that draw a stop or caution and points in
+its red that draw none. Exit 1 when any is not 0.
 """
 
 from __future__ import annotations
@@ -15,20 +17,32 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from anvilsong.core.arc.waveform import work_heat_w
 from anvilsong.core.bead import Case, Readings, likely_causes, next_rung, signs
 from anvilsong.core.bead.bead_models import Shot
 from anvilsong.core.bead.ladder import believed
 from anvilsong.core.board import resolve
-from anvilsong.core.checks import newly_broken, outcome
+from anvilsong.core.checks import STOPS, limits_used, metal_cautions, moved, newly_broken, outcome
+from anvilsong.core.checks.shares import UNDER
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import Job, read_job
-from anvilsong.core.machine import IDEAL, Machine, cannot_set
+from anvilsong.core.machine import (
+    IDEAL,
+    Machine,
+    cannot_set,
+    on_panel,
+    read_panel,
+    show_on_panel,
+    within_machine,
+)
 from anvilsong.core.metal.preheat import strictest
+from anvilsong.core.model import Bench, situation
 from anvilsong.core.plan import make_plan, may_be_offered
 from anvilsong.core.plan.ways import settings_of
 from anvilsong.core.prep.short import as_planned, changes_for, need_a
 from anvilsong.core.registry import get_value, with_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.shop import swap
 from anvilsong.demo.machines import MACHINES
 
 STATES = int(sys.argv[1]) if len(sys.argv) > 1 else 5000
@@ -36,6 +50,13 @@ ALLOYS = ["1050A", "3003", "5052", "5083", "5754", "6061", "6082", "7005", "A356
 JOINTS = ["butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_plate"]
 MOVED = ["amps_run", "amps_set", "ep_share", "frequency_hz", "travel_mm_s", "post_flow_s", "ep_trim"]
 WINDOWED = [*MOVED[:4], "ep_trim", "flow_l_min", "post_flow_s", "pre_flow_s"]
+
+
+WANTED = (
+    "stops brought", "cautions brought", "unsettable", "over a metal's limit", "best that stops or warns",
+    "sound that stops", "passes over the machine untold", "swap misses heat untold", "swap unsettable",
+    "locks moved", "heat missed untold", "map bright, board warns", "map red, board is silent",
+)  # fmt: skip
 
 
 def some_job(rng: random.Random) -> Job:
@@ -133,6 +154,9 @@ def main() -> int:
             bad["unsettable"] += bool(cannot_set(before, after, machine))
             warm = after.preheat_c or 0.0
             bad["over a metal's limit"] += warm > limit + 1e-6 and after.preheat_c != before.preheat_c
+        locks(rng, job, settings, machine, counts, bad)
+        swapped(rng, settings, machine, job, counts, bad)
+        on_the_map(rng, job, settings, machine, counts, bad)
         if made % 2 == 0:
             for key, band in [("best", plan.best), ("sound", plan.windows)]:
                 inside(rng, plan, machine, key, band, counts, bad)
@@ -145,10 +169,7 @@ def main() -> int:
         }
     for who, number in sorted(counts.items()):
         print(f"{who}: {number}")
-    for what in (
-        "stops brought", "cautions brought", "unsettable", "over a metal's limit", "best that stops or warns",
-        "sound that stops", "passes over the machine untold",
-    ):  # fmt: skip
+    for what in WANTED:
         print(f"{what}: {bad[what]} (wanted 0)")
     for what in sorted(what for what in bad if what.startswith("  ")):
         print(f"{what}: {bad[what]}")
@@ -174,6 +195,67 @@ def inside(rng, plan, machine, which, bands, counts, bad) -> None:
     if which == "sound" and stops:
         bad["sound that stops"] += 1
         bad[f"  sound {key}: {', '.join(stops)}"] += 1
+
+
+def locks(rng, job, settings, machine, counts, bad) -> None:
+    """What is locked stands, and heat missed by over 5 % is said, however many lanes are held."""
+    lanes = ["amps_run", "amps_set", "ep_share", "frequency_hz", "travel_mm_s"]
+    held = rng.sample(lanes, rng.choice([0, 1, 2, 3]))
+    solved = resolve(job, settings, held, machine)
+    counts["locks"] += 1
+    bad["locks moved"] += any(get_value(solved.settings, key) != get_value(settings, key) for key in held)
+    seen = outcome(job, solved.settings, machine).consequences
+    missed = abs(seen.work_heat_w / seen.heat_wanted_w - 1) > 0.05
+    said = solved.kept_back or (solved.conflicts and solved.conflicts[0].code == "heat_not_kept")
+    bad["heat missed untold"] += missed and not said
+
+
+def swapped(rng, settings, theirs, job, counts, bad) -> None:
+    """Somebody's panel set on another machine: the heat of what my panel then shows, read anew, is theirs or
+    the miss is said, and my machine can be set so.
+    """
+    if not theirs.controls:
+        return
+    mine = rng.choice(MACHINES)
+    shown = show_on_panel(settings, theirs)
+    values = {line.setting: line.value for line in shown.lines if line.value is not None}
+    made = swap(values, theirs, mine, settings, control=job.control)
+    counts["swaps"] += 1
+    panel = {line.setting: line.value for line in made.panel.lines if line.value is not None}
+    again = read_panel(panel, mine, made.mine, job.control)
+    heats = [float(work_heat_w(each.wave(each.amps_set), nominal())) for each in (made.theirs, again)]
+    told = any(line.startswith("Heat:") for line in made.differs)
+    if abs(heats[1] / heats[0] - 1) > 0.02 and not told:
+        bad["swap misses heat untold"] += 1
+    bad["swap unsettable"] += on_panel(within_machine(made.mine, mine), mine, job.control) != made.mine
+
+
+def on_the_map(rng, job, settings, machine, counts, bad) -> None:
+    """A point anywhere on two axes: bright where the board draws no stop and no caution that moves with them,
+    red where it draws a stop.
+    """
+    at, c = situation(job), nominal()
+    for _ in range(2):
+        to = {
+            "amps_run": rng.uniform(machine.least_a, min(machine.most_a, 2 * settings.amps_run)),
+            "travel_mm_s": rng.uniform(1.5, 8.0),
+        }
+        after = settings
+        for key, value in to.items():
+            after = with_value(after, key, value, job.control)
+        there = moved(settings, to, job.control == "pedal")
+        used = limits_used(at, settings, there, Bench(machine, None, c))[1]
+        over = {code for code, share in used.items() if float(np.asarray(share)) > 1 + 1e-9}
+        said = {w.code for w in outcome(job, after, machine).warnings if w.level != "note"}
+        told = said - metal_cautions(at, after)
+        counts["map points"] += 1
+        if not over and told & set(used):
+            bad["map bright, board warns"] += 1
+            bad[f"  bright: {', '.join(sorted(told & set(used)))}"] += 1
+        harder = {code for code in over if code in STOPS}
+        if harder and not harder & said and not any(set(UNDER.get(code, ())) & said for code in harder):
+            bad["map red, board is silent"] += 1
+            bad[f"  red: {', '.join(sorted(harder))}"] += 1
 
 
 if __name__ == "__main__":

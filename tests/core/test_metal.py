@@ -1,12 +1,19 @@
 """Alloys, fillers, chemistry: the rules and the worked figures."""
 
+import itertools
+import tomllib
+from pathlib import Path
+
 import pytest
 
+import anvilsong.core
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import alloys, find_alloy
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
 from anvilsong.core.metal.fillers import choose_filler, fillers, find_filler
 from anvilsong.core.metal.rods import rod_diameter_mm
+
+DATA = Path(anvilsong.core.__file__).parent / "data"
 
 
 def test_either_name_finds_the_alloy():
@@ -141,6 +148,27 @@ def test_pairs_that_the_published_selector_takes(one, other, takes):
         chosen = choose_filler(find_alloy(a), find_alloy(b))
         assert not chosen.pair_refused
         assert takes in {row.filler for row in chosen.ranked}
+
+
+def test_every_pair_has_its_row_in_the_guide_and_goes_by_it():
+    """Every metal that may be welded is in one group, every two groups have one row; its first name is planned, all
+    are taken, and where it names none, nothing is.
+    """
+    guide = tomllib.loads((DATA / "selector.toml").read_text(encoding="utf-8"))
+    welded = [alloy for alloy in alloys() if not alloy.refused]
+    known = [name for group in guide["groups"].values() for name in group]
+    assert sorted(known) == sorted(alloy.name for alloy in welded)
+    groups = list(guide["groups"])
+    for place, one in enumerate(groups):
+        assert list(guide["names"][one]) == groups[place:]
+        for other, names in guide["names"][one].items():
+            for a, b in itertools.product(guide["groups"][one], guide["groups"][other]):
+                chosen = choose_filler(find_alloy(a), find_alloy(b))
+                ranked = [row.filler for row in chosen.ranked]
+                assert set(names) <= set(ranked), (a, b)
+                assert ranked[:1] == names[:1], (a, b)
+                assert bool(chosen.pair_refused) == (not names)
+                assert choose_filler(find_alloy(b), find_alloy(a)).ranked == chosen.ranked
 
 
 def test_what_the_charts_name_in_spite_of_a_rule_and_what_they_do_not():

@@ -12,6 +12,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, Family
 from anvilsong.core.metal.bare import without_rod
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
+from anvilsong.core.metal.selector import named_for, watch_for
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.value import Value
 
@@ -53,19 +54,10 @@ class FillerClass(Row):
         return self.name.startswith("4")
 
 
-class Usual(Row):
-    families: tuple[Family, Family]
-    alloys: tuple[str, str] | None = None
-    fillers: list[str]
-    watch: str | None = None
-
-
 class FillerTable(Row):
     source: str
     filler: list[FillerClass]
     takes: dict[Family, list[str]]
-    pair_takes: list[Usual]
-    usual: list[Usual]
 
 
 class Refusal(Value):
@@ -123,13 +115,6 @@ def find_filler(name: str, field: str = "filler_wanted") -> FillerClass:
     raise BadInput.one(field, name, "known fillers are " + ", ".join(f.name for f in fillers()) + ", or none")
 
 
-def _usual(a: Alloy, b: Alloy) -> Usual | None:
-    pair, names = {a.family, b.family}, {a.name, b.name}
-    rows = [row for row in _table().usual if set(row.families) == pair]
-    named = (row for row in rows if row.alloys and set(row.alloys) == names)
-    return next(named, next((row for row in rows if not row.alloys), None))
-
-
 def _takes(a: Alloy, b: Alloy, filler: FillerClass) -> Alloy | None:
     """The side that does not take this class; None when both do, or the pair is known to."""
     if _pair_takes(a, b, filler):
@@ -146,9 +131,8 @@ def _takes(a: Alloy, b: Alloy, filler: FillerClass) -> Alloy | None:
 
 
 def _pair_takes(a: Alloy, b: Alloy, filler: FillerClass) -> bool:
-    """Whether the charts name this class for the pair, whatever either side alone takes."""
-    rows = (row for row in _table().pair_takes if set(row.families) == {a.family, b.family})
-    return any(filler.name in row.fillers for row in rows)
+    """Whether the guide names this class for the pair, whatever either side alone takes."""
+    return filler.name in (named_for(a, b) or [])
 
 
 def greys(alloy: Alloy) -> bool:
@@ -167,6 +151,9 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
             "makes brittle magnesium silicide"
         )
         broken.append(Refusal(filler=filler.name, rule=2, reason=text))
+    if named_for(a, b) == []:
+        text = f"the published guide names no filler for {a.name} to {b.name}"
+        broken.append(Refusal(filler=filler.name, rule=0, reason=text))
     if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
         text = (
             f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress "
@@ -231,7 +218,7 @@ def choose_filler(
     asked = tuple(dict.fromkeys(purposes))
     pair_refused = pair_rules(a, b, asked, wanted)
     base = mix(a, b, 0.5)
-    usual = _usual(a, b)
+    usual = named_for(a, b)
     ranked: list[Ranked] = []
     refused: list[Refusal] = []
     for filler in fillers():
@@ -252,7 +239,8 @@ def choose_filler(
             )
         )
     ranked.sort(key=lambda row: (-row.score, row.filler))
-    watches = [usual.watch] if usual and usual.watch and ranked else []
+    watch = watch_for(a, b)
+    watches = [watch] if watch and ranked else []
     watches += without_rod(a, b) if wanted == "none" and not pair_refused else []
     if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
         watches.append(f"{grey.name} itself goes grey when anodised: no rod gives its colour.")
@@ -274,16 +262,16 @@ def choose_filler(
 
 
 def _score_parts(
-    filler: FillerClass, asked: tuple[str, ...], usual: Usual | None, sensitivity: float
+    filler: FillerClass, asked: tuple[str, ...], usual: list[str] | None, sensitivity: float
 ) -> dict[str, float]:
     parts = (
         {purpose: float(filler.ratings[purpose]) for purpose in asked}
         if asked
         else {"all round": round(UNASKED_WEIGHT * sum(filler.ratings.values()), 3)}
     )
-    if usual and filler.name in usual.fillers:
+    if usual and filler.name in usual:
         parts["usual for this pair"] = (
-            USUAL_BONUS_ASKED if asked else USUAL_BONUS - USUAL_STEP * usual.fillers.index(filler.name)
+            USUAL_BONUS_ASKED if asked else max(USUAL_BONUS - USUAL_STEP * usual.index(filler.name), 0.0)
         )
     if sensitivity > watch_over():
         parts["crack range"] = round(-CRACK_COST * (sensitivity - watch_over()), 3)
