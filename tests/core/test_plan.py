@@ -158,7 +158,7 @@ def test_refusals_give_no_settings(change, code):
         (SIMPLE | {"joint": "scarf"}, r"^joint: “scarf” cannot be used; allowed is butt, lap"),
         (
             SIMPLE | {"a": {"alloy": "6061", "thickness": 0}},
-            r"^a\.thickness: 0 cannot be used; allowed is 0\.3 mm to 50 mm",
+            r"^a\.thickness: 0 cannot be used; allowed is 0\.08 mm to 50 mm",
         ),
         (SIMPLE | {"a": {"alloy": "6061", "thickness": "-2 mm"}}, r"^a\.thickness: “-2 mm”"),
         (SIMPLE | {"a": {"alloy": "6061", "thickness": "60 mm"}}, r"^a\.thickness: “60 mm”"),

@@ -1,6 +1,7 @@
 """What a working welder would sign: thousands of jobs, and no plan that contradicts itself or its machine."""
 
 import math
+import re
 import tomllib
 from pathlib import Path
 
@@ -369,3 +370,44 @@ def test_a_butt_of_unlike_sheets_goes_through_the_thin_one():
     for position in ("flat", "vertical", "overhead"):
         plan = make_plan(read_job({**job, "position": position, "penetration": "full"}))
         assert not {"melt_through", "no_root"} & {warning.code for warning in plan.warnings}
+
+
+@pytest.mark.parametrize("thickness", [0.1, 0.15, 0.2])
+@pytest.mark.parametrize("joint", ["butt", "lap"])
+def test_can_stock_is_planned_with_its_pulse(thickness, joint):
+    """Under what a steady arc holds: a third of the time at the peak, the base what the machine holds, the mean heat
+    what the pool wants, the hand as fast as that needs; and what is still too much is said.
+    """
+    fine = IDEAL.model_copy(update={"least_a": 5.0})
+    plan = make_plan(read_job({"a": {"alloy": "3004", "thickness": thickness}, "joint": joint}), fine)
+    s, seen, codes = plan.settings, plan.consequences, {warning.code: warning for warning in plan.warnings}
+    assert "can_stock" in codes
+    assert s.pulse.peak_share == 0.33
+    assert s.pulse.base_share * s.amps_run >= 5.0
+    assert "pulse_base_low" not in codes
+    assert s.amps_run >= 10
+    too_much = seen.work_heat_w / seen.heat_wanted_w - 1
+    if too_much > 0.02:
+        assert (s.amps_run, s.travel_mm_s) == (10.0, 8.0)
+        assert re.search(r"(\d+) % too much", codes["machine_minimum"].message)[1] == f"{100 * too_much:.0f}"
+    else:
+        assert abs(too_much) < 0.02
+        assert not {"machine_minimum", "melt_through"} & set(codes)
+        assert s.travel_mm_s < 8
+    # A machine that holds no less than an arc itself gains nothing by a pulse.
+    coarse = IDEAL.model_copy(update={"least_a": 8.0})
+    steady = make_plan(plan.job, coarse).settings
+    assert steady.pulse is None
+    assert 8 <= steady.amps_run < 10
+    assert steady.travel_mm_s >= s.travel_mm_s
+
+
+def test_a_pulse_that_is_asked_for_has_a_base_that_stands():
+    """On thin sheet a fifth of the peak would be under what the machine holds."""
+    thin = {"a": {"alloy": "5052", "thickness": 0.8}, "joint": "butt", "school": {"pulse": "fast"}}
+    plan = make_plan(read_job(thin), IDEAL.model_copy(update={"least_a": 10.0}))
+    pulse = plan.settings.pulse
+    assert pulse.base_share * plan.settings.amps_run >= 10
+    assert "pulse_base_low" not in {warning.code for warning in plan.warnings}
+    seen = plan.consequences
+    assert seen.work_heat_w == pytest.approx(seen.heat_wanted_w, rel=0.02)

@@ -38,7 +38,8 @@ Purpose = Literal[
 ]
 Control = Literal["pedal", "switch_2", "switch_4"]
 LEAST_PART_MM = 3.0
-SHEET_MM = (LEAST_THICKNESS_MM, MOST_THICKNESS_MM)
+# A bare number under these that makes sense in inches is inches: can stock is typed with its unit.
+BARE_SHEET_MM = (0.3, MOST_THICKNESS_MM)
 _TEMPER = re.compile(r"^(.*\d[A-Za-z]?)[\s-]*(T\d{1,3}|H\d{2,3}|O|F)$", re.IGNORECASE | re.ASCII)
 
 
@@ -62,19 +63,19 @@ class Side(Value):
     @classmethod
     def _sensible_thickness(cls, given: str | float) -> str | float:
         try:
-            mm = parse(given, "length", "thickness", within=SHEET_MM)
+            mm = parse(given, "length", "thickness", within=BARE_SHEET_MM)
         except BadInput as problem:
             raise ValueError(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
             raise ValueError(
-                f"allowed is {say.mm(LEAST_THICKNESS_MM)} to {say.mm(MOST_THICKNESS_MM, 0)}, such "
+                f"allowed is {say.mm(LEAST_THICKNESS_MM, 2)} to {say.mm(MOST_THICKNESS_MM, 0)}, such "
                 "as 3.2 mm, 1/8 or 11ga"
             )
         return given
 
     @cached_property
     def thickness_mm(self) -> float:
-        return parse(self.thickness, "length", "thickness", within=SHEET_MM)
+        return parse(self.thickness, "length", "thickness", within=BARE_SHEET_MM)
 
     @cached_property
     def metal(self) -> Alloy:

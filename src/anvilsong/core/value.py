@@ -63,7 +63,7 @@ Word = Annotated[str, StringConstraints(max_length=40), AfterValidator(_printabl
 Note = Annotated[str, StringConstraints(max_length=400), AfterValidator(_note)]
 LongNote = Annotated[str, StringConstraints(max_length=2000), AfterValidator(_note)]
 
-LEAST_THICKNESS_MM, MOST_THICKNESS_MM = 0.3, 50.0
+LEAST_THICKNESS_MM, MOST_THICKNESS_MM = 0.08, 50.0  # from can stock to plate
 LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S = 0.3, 50.0
 MOST_AMPS = 2000.0
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from anvilsong.core.arc.waveform import cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, least_run_a
 from anvilsong.core.model import Consequences, LimitWarning, Situation, later_within
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
@@ -21,6 +21,8 @@ OVER_SET_A = 0.5
 def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machine) -> Iterator[LimitWarning]:
     """What the joint wants at this speed against what the machine has: heat goes with the amps."""
     need = settings.amps_run * seen.heat_wanted_w / max(seen.work_heat_w, 1e-9)
+    # Under a pulse its base has to stand.
+    least = least_run_a(settings.wave(), machine)
     if need > SHORT_OVER * machine.most_a:
         bevel = at.weld.takes_bevel and at.job.bevel is None
         # Without a speed of one's own the plan has already tried as slowly as a hand goes.
@@ -38,17 +40,17 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
             ),
             numbers={"need_a": need, "most_a": machine.most_a},
         )
-    elif need < ABOVE_LEAST * machine.least_a:
+    elif need < ABOVE_LEAST * least:
         yield LimitWarning(
             code="machine_minimum",
             level="stop" if seen.melt_through >= 1 else "watch",
             setting="amps_set",
             message=(
                 f"The joint wants {need:.0f} A and {machine.name} holds no less than "
-                f"{machine.least_a:.0f} A: {percent(machine.least_a / need - 1)} too much heat. Travel "
-                "fast, feed thin rod often, pulse."
+                f"{least:.0f} A{' with this pulse' if settings.pulse else ''}: {percent(least / need - 1)} "
+                f"too much heat. Travel fast, feed thin rod often{'' if settings.pulse else ', pulse'}."
             ),
-            numbers={"need_a": need, "least_a": machine.least_a},
+            numbers={"need_a": need, "least_a": least},
         )
 
 

@@ -12,6 +12,7 @@ from anvilsong.core.model import LimitWarning, Situation
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 
+CAN_STOCK_MM = 0.3
 MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
 
 
@@ -97,6 +98,16 @@ def _weld_metal(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
 
 def _thickness(at: Situation) -> Iterator[LimitWarning]:
     job = at.job
+    if job.thin_mm < CAN_STOCK_MM:
+        yield LimitWarning(
+            code="can_stock",
+            level="note",
+            message=(
+                f"Under {say.mm(CAN_STOCK_MM)} this is bench practice, past every published range: sand any "
+                "coating off both faces, back it with a chill bar, keep the rod in the pool, let each dab "
+                "freeze."
+            ),
+        )
     if (
         at.weld.takes_bevel
         and at.job.bevel is None

@@ -22,7 +22,7 @@ from anvilsong.core.checks.pulse import mixed_on_thin
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty, pedal_used
 from anvilsong.core.heat.root import LEAST_SHARE, face_for_root_mm
-from anvilsong.core.machine import Machine, past_controls
+from anvilsong.core.machine import Machine, least_run_a, past_controls
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.model import (
     MOST_BORDER_MM,
@@ -180,7 +180,7 @@ def _amps(at: Situation, seen: Figures, to: Moved, wanted: Numbers, machine: Mac
     need = run * wanted / np.maximum(np.asarray(seen.work_heat_w), NOTHING)
     used: dict[str, Any] = {
         "machine_short": need / (SHORT_OVER * machine.most_a),
-        "machine_minimum": ABOVE_LEAST * machine.least_a / np.maximum(need, NOTHING),
+        "machine_minimum": ABOVE_LEAST * least_run_a(to.wave, machine) / np.maximum(need, NOTHING),
         "over_machine": np.asarray(to.amps_set) / (machine.most_a + OVER_SET_A),
     }
     if at.job.control == "pedal":

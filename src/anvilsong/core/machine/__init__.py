@@ -18,7 +18,7 @@ from anvilsong.core.machine.power import (
     supply_use,
 )
 from anvilsong.core.machine.scales import SHAPE_WORDS, amps_on_basis, to_canonical
-from anvilsong.core.machine.settable import cannot_set, past_controls
+from anvilsong.core.machine.settable import cannot_set, least_run_a, past_controls
 
 __all__ = [
     "BASES",
@@ -47,6 +47,7 @@ __all__ = [
     "duty_use",
     "heat_input_kj_mm",
     "impossible",
+    "least_run_a",
     "load_voltage_v",
     "machine_fit",
     "on_panel",

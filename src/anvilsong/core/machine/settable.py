@@ -43,6 +43,12 @@ def cannot_set(before: Settings, after: Settings, machine: Machine) -> list[str]
     ]
 
 
+def least_run_a(wave: Wave, machine: Machine) -> float:
+    """The fewest amps, A, at which a wave stands on a machine: under a pulse its base has to."""
+    base = float(wave.pulse[2]) if wave.pulse else 1.0
+    return machine.least_a / (base or 1.0)
+
+
 def past_controls(wave: Wave, keys: Iterable[str], machine: Machine) -> Numbers:
     """Over 1 where a control of the panel ends before what is asked of it. What does not move is not asked.
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.pedal import HEADROOM
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, least_run_a
 from anvilsong.core.model import DEEPEST_TRIM, LEAST_EP_SHARE, Situation, later_within
 from anvilsong.core.plan.cleaning import SHARE_STEP, TRIM_STEP, border_at_mm
 from anvilsong.core.plan.work import Course
@@ -107,7 +107,7 @@ def _at(asked: _Asked, wave: Wave, stocked: Sequence[tuple[str, float]]) -> Chos
     pedal = job.control == "pedal"
     headroom, patient = (HEADROOM[job.school.pedal], HEADROOM["patient"]) if pedal else (1.0, 1.0)
     need, hottest = asked.course.heat_w / per_amp, asked.later_heat_w / per_amp
-    run = min(max(need, machine.least_a), machine.most_a)
+    run = min(max(need, least_run_a(wave, machine)), machine.most_a)
     full = min(max(run * headroom, hottest), machine.most_a)
     tip, limit = job.school.tip, asked.c.tungsten_limit
     chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=full), stocked, tip, limit)

@@ -28,6 +28,7 @@ from anvilsong.core.plan.cleaning import (
     with_border,
 )
 from anvilsong.core.plan.follow import Said, follow
+from anvilsong.core.plan.pulse import coolest_a
 from anvilsong.core.plan.torch_choice import cup_of, filler_of, flow_l_min, gas_kind, tungsten_of
 from anvilsong.core.plan.wave_choice import (
     amps_and_tungsten,
@@ -39,7 +40,7 @@ from anvilsong.core.plan.wave_choice import (
     trim_of,
 )
 from anvilsong.core.plan.work import Course, Work
-from anvilsong.core.prep import limit_for, need_a, travel_within
+from anvilsong.core.prep import limit_for, need_a, travel_up_to, travel_within
 from anvilsong.core.settings import Gas, Settings
 from anvilsong.core.torch.cup import (
     longest_stick_out_mm,
@@ -216,6 +217,11 @@ def _travel_mm_s(work: Work, wave: Wave, preheat: float | None) -> float:
         eased = travel_within(at, per_amp, preheat, IN_HAND * machine.most_a, travel, work.c)
         if job.control == "pedal" and eased and eased >= EASY_MM_S:
             slow = eased
+    least = coolest_a(machine)
+    if job.travel_mm_s is None and need_a(at, per_amp, travel, preheat, work.c) < least:
+        fast = travel_up_to(at, per_amp, preheat, least, travel, work.c)
+        work.say(reasons.travel(fast, at, False, fast_for=machine.name))
+        return fast
     work.slowed_from = (travel, need_a(at, per_amp, travel, preheat, work.c)) if slow else None
     work.say(reasons.travel(slow or travel, at, job.travel_mm_s is not None, machine.name if slow else ""))
     return slow or travel

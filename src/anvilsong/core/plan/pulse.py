@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
+
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import FASTEST_DAB_HZ, Situation
 from anvilsong.core.settings import Pulse
 
 FINE_RIPPLE_MM, WIDE_RIPPLE_MM, SLOWEST_DAB_HZ = 1.8, 3.2, 0.8
 FOIL_MM = 0.8
+# What a steady arc holds at all, A; of can stock: a third of the time on; a base nearer the peak is none.
+HOLDS_A, CAN_ON, STEADY_BASE = 10.0, 0.33, 0.7
 
 
 def ripple_wanted_mm(at: Situation) -> float:
@@ -38,6 +42,42 @@ def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency
     on, base = (0.30, 0.20) if at.job.thin_mm <= FOIL_MM else (0.40, 0.30)
     rate = min(frequency_hz * min(on, 1 - on) / 2, machine.most_pulse_hz)
     return Pulse(rate_hz=float(int(rate)), peak_share=on, base_share=base)
+
+
+def can_pulse(machine: Machine, need_a: float, frequency_hz: float) -> Pulse | None:
+    """The pulse of metal that wants fewer amps than a steady arc holds, about 10; None where it wants more,
+    or the machine has none.
+
+    A third of the time at the peak, as fast as two AC cycles in it allow.
+    """
+    if need_a >= HOLDS_A or not machine.can_pulse:
+        return None
+    rate = min(frequency_hz * CAN_ON / 2, machine.most_pulse_hz)
+    return held_up(Pulse(rate_hz=float(int(rate)), peak_share=CAN_ON, base_share=0.2), need_a, machine)
+
+
+def held_up(pulse: Pulse, need_a: float, machine: Machine) -> Pulse | None:
+    """A pulse whose base is no less than the machine holds, with the same mean as steady amps of ``need_a``,
+    A, as far as an arc of 10 A lasts; None where hardly a pulse is left.
+
+    base = least, peak = (need − (1 − on)·least)/on
+    """
+    on, least = pulse.peak_share, machine.least_a
+    peak = need_a / (on + (1 - on) * pulse.base_share)
+    if pulse.base_share * peak >= least:
+        return pulse
+    peak = max((need_a - (1 - on) * least) / on, HOLDS_A)
+    # Amps are rounded to a tenth afterwards, and the base stands even so.
+    base = math.ceil(1000 * least / max(peak - 0.1, HOLDS_A)) / 1000
+    return pulse.model_copy(update={"base_share": base}) if base <= STEADY_BASE else None
+
+
+def coolest_a(machine: Machine) -> float:
+    """Steady amps, A, that put in as little heat as a machine can: its least, or a pulse of can stock."""
+    least = machine.least_a
+    if not machine.can_pulse or least > STEADY_BASE * HOLDS_A:
+        return least
+    return CAN_ON * HOLDS_A + (1 - CAN_ON) * least
 
 
 def pulse_advice(at: Situation) -> str:

@@ -19,7 +19,7 @@ from anvilsong.core.plan.cleaning import (
     school_share,
     share_limits,
 )
-from anvilsong.core.plan.pulse import planned_pulse
+from anvilsong.core.plan.pulse import can_pulse, held_up, planned_pulse
 from anvilsong.core.plan.work import Course, Ends, Work
 from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.tungsten import (
@@ -27,7 +27,7 @@ from anvilsong.core.torch.tungsten import (
     tungsten_sizes,
 )
 
-PEDAL_START_A = (10, 30)
+PEDAL_START_A, CAN_START = (10, 30), 0.4  # under it can stock would be gone before the foot moves
 
 
 def frequency_hz(work: Work) -> float:
@@ -97,7 +97,11 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
     """The school's pulse, unless its peak, which keeps the mean heat, is past the machine."""
     at, machine, job = work.at, work.machine, work.job
     frequency = float(steady.frequency_hz)
+    steady_a = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(
+        steady, work.c, job.arc_length_mm, job.helium_share
+    )
     pulse = planned_pulse(at, machine, travel, frequency)
+    pulse = held_up(pulse, steady_a, machine) if pulse else can_pulse(machine, steady_a, frequency)
     if pulse is None:
         if job.school.pulse != "none":
             work.warnings.append(
@@ -141,13 +145,14 @@ def ends_of(work: Work, full: float) -> Ends:
     start, finish = (round(max(machine.least_a, share * full)) for share in (start_share, finish_share))
     if job.control == "pedal":
         # Enough to strike a ground point, and little enough to look where the joint is.
-        start = round(max(machine.least_a, min(max(start, PEDAL_START_A[0]), PEDAL_START_A[1], full)))
+        least, most = min(PEDAL_START_A[0], CAN_START * full), PEDAL_START_A[1]
+        start = round(max(machine.least_a, min(max(start, least), most, full)))
     up, down = (s if machine.sets(key) else 0.0 for key, s in (("up_slope_s", up), ("down_slope_s", down)))
-    least = round(full, 1) if job.control != "pedal" else machine.least_a
+    held = round(full, 1) if job.control != "pedal" else machine.least_a
     ends = Ends(
         full,
-        float(start if machine.sets("start_amps") else least),
-        float(finish if machine.sets("finish_amps") else least),
+        float(start if machine.sets("start_amps") else held),
+        float(finish if machine.sets("finish_amps") else held),
         start_share,
         finish_share,
         up,

@@ -15,6 +15,7 @@ from anvilsong.core.prep.trade import (
     amps_for_warmth,
     need_a,
     travel_for_amps,
+    travel_up_to,
     travel_within,
 )
 from anvilsong.core.prep.whole import aim_words, mix_words, prepare
@@ -40,5 +41,6 @@ __all__ = [
     "run_sheet",
     "tack_plan",
     "travel_for_amps",
+    "travel_up_to",
     "travel_within",
 ]

@@ -67,6 +67,28 @@ def amps_for_warmth(at: Situation, settings: Settings, c: Coefficients) -> list[
     return [(round(float(warm), 1), round(float(a), 1)) for warm, a in zip(steps, amps, strict=True)]
 
 
+def travel_up_to(
+    at: Situation,
+    per_amp_w: float,
+    preheat_c: float | None,
+    least_a: float,
+    usual_mm_s: float,
+    c: Coefficients,
+) -> float:
+    """The slowest travel, mm/s, from the usual one up, at which the pool takes as many amps; the fastest that
+    a hand goes where it takes fewer at any.
+    """
+    low, high = usual_mm_s, FASTEST_HAND_MM_S
+    if low >= high or need_a(at, per_amp_w, high, preheat_c, c) < least_a:
+        return max(low, high)
+    while high - low > NEAR_MM_S:
+        middle = (low + high) / 2
+        low, high = (
+            (low, middle) if need_a(at, per_amp_w, middle, preheat_c, c) >= least_a else (middle, high)
+        )
+    return round(high + 0.005, 2)
+
+
 def travel_within(
     at: Situation,
     per_amp_w: float,

@@ -8,7 +8,7 @@ from anvilsong.core import say
 from anvilsong.core.arc.waveform import cycle_means
 from anvilsong.core.job import PART_SIZE_WORDS
 from anvilsong.core.joint import handbook_band_a, shop_rule_a
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, least_run_a
 from anvilsong.core.model import Reason, Situation, needs_bridging
 from anvilsong.core.plan.amps import Chosen
 from anvilsong.core.plan.reasons.source import WORKSHOP
@@ -34,11 +34,18 @@ def preheat(value: float, words: str) -> Reason:
     )
 
 
-def travel(value: float, at: Situation, chosen: bool, short: str = "") -> Reason:
-    """``short`` names a machine that reaches the pool only more slowly than usual."""
+def travel(value: float, at: Situation, chosen: bool, short: str = "", fast_for: str = "") -> Reason:
+    """``short`` names a machine that reaches the pool only more slowly than usual, ``fast_for`` one that
+    holds no fewer amps than the metal takes when the hand goes faster.
+    """
     said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
     if short:
         said = f"Slower than the usual {say.mm_s(at.usual_travel_mm_s)}, so that {short} reaches the pool."
+    if fast_for:
+        said = (
+            f"Faster than the usual {say.mm_s(at.usual_travel_mm_s)}: {fast_for} holds no fewer amps than "
+            "metal this thin takes so."
+        )
     return Reason(
         setting="travel_mm_s",
         rule="Hand travel by thickness",
@@ -59,7 +66,7 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         "pool_heat_w": pool_heat,
         "rod_heat_w": rod,
         "heat_w_per_a": per_amp,
-        "least_a": machine.least_a,
+        "least_a": least_run_a(found.wave, machine),
         "most_a": machine.most_a,
         "pool_width_mm": at.wanted_width_mm,
         "thickness_mm": at.thickness_mm,
@@ -150,6 +157,12 @@ def amps_set(
     )
 
 
+def _foot_start_words(start_a: float) -> str:
+    if start_a < 10:
+        return "The pedal's least: metal this thin would be gone before the foot moves at more."
+    return "The pedal's least: 10 to 30 A strike and show the joint."
+
+
 def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
     """Why the run starts and ends so, with a foot or with slopes."""
     foot = control == "pedal"
@@ -163,9 +176,7 @@ def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
             numbers=numbers | {"share": start_share},
             source=WORKSHOP,
             value=start,
-            said="The pedal's least: 10 to 30 A strike and show the joint."
-            if foot
-            else f"{percent(start_share)} of full amps.",
+            said=_foot_start_words(start) if foot else f"{percent(start_share)} of full amps.",
         ),
         Reason(
             setting="up_slope_s",
