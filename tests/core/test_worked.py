@@ -76,7 +76,8 @@ class Worked:
         shape = next(each for each in table("joints")["joint"] if each["key"] == joint)
         ways_a, ways_b = shape["paths_a"], shape["paths_b"]
         self.thin, self.joint = min(a_mm, b_mm), joint
-        self.t = min((ways_a * a_mm + ways_b * b_mm) / (ways_a + ways_b), 1.6 * self.thin)
+        mean = (ways_a * a_mm + ways_b * b_mm) / (ways_a + ways_b)
+        self.t = min(math.sqrt(mean * self.thin), 1.6 * self.thin)
         self.k = 1.2 * math.sqrt(167 * row["k25_w_mk"]) / 1000
         self.a = self.k / (row["density_g_cm3"] / 1000)  # c = 1 J/(g·K)
         self.rise = (row["solidus_c"] + row["liquidus_c"]) / 2 - more.get("part_temperature_c", 20)

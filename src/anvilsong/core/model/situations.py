@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import overload
@@ -25,7 +26,8 @@ ROOM_C = 20.0  # at which surfaces were tried
 # Of the wanted pool: for the look, and for strength or tightness.
 NARROW_WIDTH, WIDE_WIDTH = 0.95, 1.05
 LEAST_PLANNED_ROOT = 0.30  # of the face, where a narrow pool is wanted and the root too
-# The thin side gives first: however thick its partner, the pool is sized near twice the thin one.
+# The thin side gives first: of unlike sides the plate counts as half way, by ratio, from it to the mean over
+# the heat paths, and never over 1.6 of it.
 MOST_OVER_THIN = 1.6
 LEAST_EP_SHARE, MOST_EP_SHARE, MOST_CAST_EP_SHARE = 0.20, 0.45, 0.42
 DEEPEST_TRIM = -0.40  # that is advised
@@ -181,7 +183,7 @@ def situation(job: Job, heat_model: HeatModel = STEADY) -> Situation:
     a, b = job.a.metal, job.b.metal
     is_casting = a.is_casting or b.is_casting
     over_paths = joint.effective_thickness_mm(job.a.thickness_mm, job.b.thickness_mm)
-    mean_mm = min(over_paths, MOST_OVER_THIN * job.thin_mm)
+    mean_mm = min(math.sqrt(over_paths * job.thin_mm), MOST_OVER_THIN * job.thin_mm)
     bevel = weld.planned_bevel(job, mean_mm)
     if bevel is not None:
         job = job.model_copy(update={"bevel": bevel})
