@@ -74,9 +74,11 @@ def test_a_swap_that_breaks_the_job_is_told_and_not_offered(client, make_session
     mine = read.machine.name
     asked = {"job": job, "mine": mine, "theirs": mine, "typed_for": mine}
     assert "Not for this job" not in client.get("/swap", params=asked).text
-    control = read.machine.control("ep_share")
-    worst = max((point for point in control.scale.points), key=lambda point: point[1])[0]
-    page = client.get("/swap", params=asked | {"their_ep_share": f"{worst:g}"}).text
+    worst = {
+        f"their_{key}": f"{max(read.machine.control(key).scale.points, key=lambda point: point[1])[0]:g}"
+        for key in ("amps_set", "ep_share")
+    }
+    page = client.get("/swap", params=asked | worst).text
     told = page[page.index("Not for this job") :]
     assert "Tungsten at" in told
     assert f'action="/jobs/{job}/as-set"' not in page
