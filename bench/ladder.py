@@ -28,7 +28,7 @@ from anvilsong.core.registry import with_value
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
 
-RUNS, RUNGS, WANTED = 100, 4, 0.90
+RUNS, RUNGS, WANTED = 300, 4, 0.90
 SHOPS_APART = 1.5  # shops that are as usual need no ladder
 JOBS = [
     {"a": {"alloy": alloy, "thickness": thickness}, "joint": joint, "position": position}

@@ -17,7 +17,7 @@ from pydantic import BaseModel
 from anvilsong.core.errors import Problem
 from anvilsong.core.quantities import exact
 from anvilsong.core.typed import dimensions, is_bare
-from anvilsong.core.units import Dimension, UnitSystem
+from anvilsong.core.units import SHOWN, Dimension, UnitSystem
 
 Model = TypeVar("Model", bound=BaseModel)
 Kind = Literal["model", "ticks", "words", "plain"]
@@ -87,6 +87,15 @@ def _words(value: Any, dimension: Dimension | None, system: UnitSystem) -> str:
     if isinstance(value, str):  # kept as typed, where a bare number was millimetres
         return f"{value} mm" if system == "inch" and is_bare(value) else value
     return exact(value, dimension, system)
+
+
+def units_of_fields(model: type[BaseModel], system: UnitSystem, prefix: str = "") -> dict[str, str]:
+    """The unit that a bare number has in each field of a model's form that is a quantity."""
+    found = {prefix + name: SHOWN[dimension][system][0] for name, dimension in dimensions(model).items()}
+    for name, kind, inside in _fields(model):
+        if kind == "model":
+            found |= units_of_fields(inside, system, f"{prefix}{name}_")
+    return {field: unit for field, unit in found.items() if unit}
 
 
 def field_of(problem: Problem) -> str:

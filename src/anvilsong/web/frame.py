@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextvars import ContextVar
 from functools import cache
 from importlib.resources import files
@@ -31,7 +31,7 @@ from anvilsong.web.field_words import named
 from anvilsong.web.files import mark
 
 log = logging.getLogger("anvilsong")
-UNITS_COOKIE, SAID_COOKIE = "units", "said"
+UNITS_COOKIE, UNITS_FIELD, SAID_COOKIE = "units", "typed_in", "said"
 YEAR_S = 365 * 24 * 3600
 
 
@@ -75,8 +75,18 @@ def spoken_json(request: AnyRequest, content: Any) -> Response:
 
 
 def units(request: AnyRequest) -> UnitSystem:
-    """The unit system this browser asked for."""
-    return "inch" if request.cookies.get(UNITS_COOKIE) == "inch" else "mm"
+    """The unit system of the form that was sent, else the one this browser asked for."""
+    form: UnitSystem | None = getattr(request.state, "units_of_form", None)
+    return form or ("inch" if request.cookies.get(UNITS_COOKIE) == "inch" else "mm")
+
+
+def read_in_units_of(request: AnyRequest, form: Mapping[str, Any]) -> None:
+    """From now on this request's numbers are in the units that its form was printed in, whatever this browser
+    has been switched to since.
+    """
+    said = form.get(UNITS_FIELD)
+    if said in ("mm", "inch"):
+        request.state.units_of_form = said
 
 
 def word(key: str, text: str | None = None) -> Markup:
@@ -125,9 +135,14 @@ def _address(request: AnyRequest) -> str:
 
 
 def _hidden_fields(request: AnyRequest) -> Callable[[], Markup]:
-    """What every form that writes carries: a name of its own, and the book it is filled from (`web.once`)."""
-    generation = cache(lambda: request.app.state.sessions.generation())
-    hidden = Markup('<input type="hidden" name="uid" value="{}"><input type="hidden" name="book" value="{}">')
+    """What every form that writes carries: a name of its own, the book it is filled from (`web.once`), and
+    the units that its numbers are in.
+    """
+    generation, system = cache(lambda: request.app.state.sessions.generation()), units(request)
+    hidden = Markup(
+        '<input type="hidden" name="uid" value="{}"><input type="hidden" name="book" value="{}">'
+        f'<input type="hidden" name="{UNITS_FIELD}" value="{system}">'
+    )
     return lambda: hidden.format(fresh_uid(), generation())
 
 

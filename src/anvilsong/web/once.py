@@ -30,7 +30,7 @@ from anvilsong.store.database import Sessions, generation_of
 from anvilsong.store.sent import BookReplaced, SentBefore, marks_sent, note_sent
 from anvilsong.web.asgi import WRITES
 from anvilsong.web.errors import answer, way_back
-from anvilsong.web.frame import also_said, see_other, units
+from anvilsong.web.frame import also_said, read_in_units_of, see_other, units
 from anvilsong.web.requests import MOST_FIELDS, MOST_FILES, uid_of
 
 MOST_REMEMBERED = 1000
@@ -107,6 +107,7 @@ class OnceRoute(APIRoute):
             if request.method not in WRITES or request.url.path.startswith("/api/"):
                 return await handle(request)
             form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
+            read_in_units_of(request, form)
             uid = uid_of({"uid": str(form.get("uid", ""))})
             if uid is None:  # from a script, not from a page
                 return await handle(request)

@@ -20,7 +20,7 @@ from anvilsong.store.models import JobRow
 from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.part_size import PART_SIZES, part_size_drawing
 from anvilsong.web.drawings.section import joint_drawing
-from anvilsong.web.forms import field_of
+from anvilsong.web.forms import field_of, units_of_fields
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, form_from_job, job_from_form
 from anvilsong.web.job_view import JobView, job_view, opened_view
@@ -79,6 +79,7 @@ def _form_page(
         assumed=seen.get("assumed", ""),
         view=view,
         here="job",
+        unit_of=units_of_fields(Job, units(request)),
         **_choices(session),
     )
 

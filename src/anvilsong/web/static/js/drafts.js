@@ -16,7 +16,7 @@ function valueOf(field) {
 // A bare number keeps the unit it was typed in when the page comes back in other units.
 function withUnit(field, kept) {
   const unit = field.dataset.unit;
-  const bare = typeof kept.value === "string" && /^[\d.,\s]+$/.test(kept.value.trim()) && kept.value.trim() !== "";
+  const bare = typeof kept.value === "string" && /^[-−+]?[\d.,\s]+$/.test(kept.value.trim()) && kept.value.trim() !== "";
   return unit && kept.unit && unit !== kept.unit && bare ? `${kept.value.trim()} ${kept.unit}` : kept.value;
 }
 
@@ -32,15 +32,19 @@ function idOf(field) {
   return field.type === "radio" ? `${field.name}=${field.value}` : field.name;
 }
 
-function keep(form, first) {
+function changesOf(form, first) {
   const changed = {};
   for (const field of fieldsOf(form)) if (valueOf(field) !== first.get(idOf(field))) changed[idOf(field)] = { value: valueOf(field), unit: field.dataset.unit };
+  return changed;
+}
+
+function keep(form, first) {
+  const changed = changesOf(form, first);
   if (Object.keys(changed).length) localStorage.setItem(keyOf(form), JSON.stringify(changed));
   else localStorage.removeItem(keyOf(form));
 }
 
-function bringBack(form) {
-  const kept = read(form);
+function bringBack(form, kept) {
   if (!kept) return false;
   let any = false;
   for (const field of fieldsOf(form)) {
@@ -52,6 +56,26 @@ function bringBack(form) {
     field.closest("details")?.setAttribute("open", "");
   }
   return any;
+}
+
+const firstOf = (form) => new Map(fieldsOf(form).map((field) => [idOf(field), valueOf(field)]));
+
+// Small forms without a draft carry what is typed over a switch of units, and no further.
+function carryOver() {
+  const small = [...document.querySelectorAll('form[method="post"]')].filter((form) => !form.dataset.draft && form.querySelector("[data-unit]"));
+  const first = small.map(firstOf);
+  const carried = JSON.parse(sessionStorage.getItem("carried") ?? "null");
+  sessionStorage.removeItem("carried");
+  if (carried?.path === location.pathname) {
+    small.forEach((form, place) => {
+      // The page's own script listens once everything is there.
+      if (bringBack(form, carried.forms[place])) addEventListener("load", () => form.dispatchEvent(new Event("input", { bubbles: true })));
+    });
+  }
+  document.querySelector('form[action="/units"]')?.addEventListener("submit", () => {
+    const forms = small.map((form, place) => changesOf(form, first[place]));
+    sessionStorage.setItem("carried", JSON.stringify({ path: location.pathname, forms }));
+  });
 }
 
 function tellOfIt(form, first) {
@@ -79,11 +103,11 @@ function tellOfIt(form, first) {
 }
 
 function follow(form) {
-  const first = new Map(fieldsOf(form).map((field) => [idOf(field), valueOf(field)]));
+  const first = firstOf(form);
   const sent = sessionStorage.getItem("sent") === form.dataset.draft;
   const refused = document.querySelector("[data-refused]");
   if (refused) keep(form, new Map()); // the refused page shows everything as it was typed
-  else if (bringBack(form) && !sent) tellOfIt(form, first);
+  else if (bringBack(form, read(form)) && !sent) tellOfIt(form, first);
   form.addEventListener("input", () => keep(form, first));
   form.addEventListener("change", () => keep(form, first));
   form.addEventListener("submit", async (event) => {
@@ -100,6 +124,7 @@ function follow(form) {
 const sent = sessionStorage.getItem("sent");
 if (sent && !document.querySelector("[data-refused]")) localStorage.removeItem(`form:${sent}`);
 for (const form of document.querySelectorAll("form[data-draft]")) follow(form);
+carryOver();
 sessionStorage.removeItem("sent");
 addEventListener("pageshow", (event) => {
   if (event.persisted) for (const form of document.querySelectorAll("form[data-draft]")) delete form.dataset.sending;

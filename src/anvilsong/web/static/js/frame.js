@@ -27,7 +27,8 @@ document.getElementById("problems")?.focus();
 // Units switched in another window: this page comes back in them, its drafts with the units they were typed in.
 function sameUnits() {
   const chosen = /(?:^|; )units=(mm|inch)/.exec(document.cookie)?.[1] ?? "mm";
-  if (chosen !== root.dataset.units) location.reload();
+  // A refused form keeps what was typed, and the units it was typed in.
+  if (chosen !== root.dataset.units && !document.querySelector("[data-refused]")) location.reload();
 }
 addEventListener("focus", sameUnits);
 addEventListener("pageshow", sameUnits);

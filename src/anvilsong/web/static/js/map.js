@@ -15,11 +15,13 @@ document.querySelector("#map-axes .board-end").style.display = "none"; // a choi
 for (const select of document.querySelectorAll("#map-axes select"))
   select.addEventListener("change", () => document.getElementById("map-axes").requestSubmit());
 
-const values = [0, 1].map((n) => inside(n, read(n)));
+// What was typed before a switch of units still has its unit behind it; the server reads that, the point waits.
+const numberIn = (text) => Number(text.replace("−", "-").replace(",", "."));
+const values = state.axes.map(({ offset, factor }, n) => inside(n, (numberIn(fields[n].defaultValue) - offset) / factor));
 const moves = state.axes.map((axis) => axis.key !== "thickness_mm"); // it is no setting
 
 function read(n) {
-  const shown = Number(fields[n].value.replace("−", "-").replace(",", "."));
+  const shown = numberIn(fields[n].value);
   return Number.isFinite(shown) ? (shown - state.axes[n].offset) / state.axes[n].factor : values[n];
 }
 
