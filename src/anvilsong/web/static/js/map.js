@@ -1,4 +1,5 @@
 // The point on the map: dragged, or moved by keys; what it does comes from the server, as on the board.
+import { holdFingers } from "./hold.js";
 import { showMargins, showWarnings } from "./outcome.js";
 import { ask } from "./server.js";
 
@@ -112,6 +113,7 @@ function toValues(event) {
   return [data.xLow + x * (data.xHigh - data.xLow), data.yLow + y * (data.yHigh - data.yLow)];
 }
 
+holdFingers(point, () => true);
 point.addEventListener("pointerdown", (event) => {
   event.preventDefault();
   point.focus();

@@ -1,5 +1,6 @@
 // Marks on a photograph: a known length, the line of the bead, how far to look; and the edges that were found, to be dragged. The
 // server measures; here is only where things lie on the picture.
+import { holdFingers } from "./hold.js";
 import { askJson } from "./server.js";
 
 const root = document.getElementById("measure");
@@ -85,6 +86,8 @@ function grip(at, names, label, moved, done) {
     grip.timer = setTimeout(done, 400);
   });
 }
+
+holdFingers(svg, (target) => target.closest(".grip"));
 
 function toPicture(event) {
   const box = svg.getBoundingClientRect();

@@ -200,6 +200,10 @@ function drawn(tool, round, a, b) {
   });
 }
 
+// Once a tool was tapped the finger draws, up and down too; before, and beside the part, it scrolls.
+for (const tool of document.querySelectorAll('.part-tools input[name="tool"]'))
+  tool.addEventListener("click", () => stage.classList.add("draws"));
+
 holder.addEventListener("pointerdown", (event) => {
   if (event.button !== 0 || !holder.querySelector("svg")) return;
   const tool = form.elements.tool.value;

@@ -1,15 +1,19 @@
 // Handles on the wave: dragging one moves the lane of the same name; the drawing follows from the server.
+import { holdFingers } from "./hold.js";
+
 const MEANT_PX = 6;
 const SIDEWAYS = new Set(["ep_share", "frequency_hz"]);
 
 export function followHandles(box, lanes, current) {
   let drag = null;
+  // A finger that goes up or down scrolls the page; a handle that was tapped first is held.
+  const isTaken = (handle) => handle !== null && handle === document.activeElement;
+  holdFingers(box, (target) => isTaken(target.closest("[data-handle]")));
 
   box.addEventListener("pointerdown", (event) => {
     const handle = event.target.closest("[data-handle]");
     if (!handle || !lanes.has(handle.dataset.handle)) return;
-    // A finger that goes up or down scrolls the page, so by touch only the sideways handles are dragged; the amps have their lanes.
-    if (event.pointerType === "touch" && !SIDEWAYS.has(handle.dataset.handle)) return;
+    if (event.pointerType === "touch" && !SIDEWAYS.has(handle.dataset.handle) && !isTaken(handle)) return;
     const svg = handle.ownerSVGElement;
     const size = svg.viewBox.baseVal.width / svg.getBoundingClientRect().width;
     drag = { key: handle.dataset.handle, id: event.pointerId, moving: false, x: event.clientX, y: event.clientY, size, cycle: Number(svg.dataset.cycle), scale: Number(svg.dataset.scale), from: structuredClone(current()), value: lanes.get(handle.dataset.handle).value };
