@@ -261,7 +261,25 @@ def test_answers_make_the_machine_they_say():
         ({"amps_high": ""}, "amps_high"),
         ({"amps_high": "4"}, "amps_high"),
         ({"balance_most": ""}, "balance_most"),
-        ({"figure": "scale", "balance_most": "5"}, "balance_most_means"),
+        ({"figure": "scale", "balance_most": "5", "balance_most_means": "often"}, "balance_most_means"),
+        # Ends that are swapped: the cleaning end has more EP.
+        ({"balance_most": "30", "balance_least": "99"}, "balance_most"),
+        ({"figure": "en", "balance_most": "85", "balance_least": "50"}, "balance_most"),
+        (
+            {"figure": "scale", "balance_most": "9", "balance_most_means": "10", "balance_least": "1"},
+            "balance_most",
+        ),
+        ({"amps_figure": "scale", "amps_low": "0", "amps_high": "10"}, "amps_high_means"),
+        (
+            {
+                "amps_figure": "scale",
+                "amps_low": "0",
+                "amps_low_means": "90",
+                "amps_high": "10",
+                "amps_high_means": "9",
+            },
+            "amps_high_means",
+        ),
         ({"has_post_flow_s": "1", "post_flow_s_low": "9", "post_flow_s_high": "2"}, "post_flow_s_high"),
         ({"name": ""}, "name"),
         ({"figure": "clock", "balance_most": "noon", "balance_most_means": "45"}, "balance_most"),
@@ -272,6 +290,52 @@ def test_what_is_not_answered_is_named(answers, field):
     with pytest.raises(BadInput) as told:
         machine_of(ANSWERS | {"balance_most": "50", "balance_least": "15"} | answers)
     assert field in [problem.field for problem in told.value.problems], told.value
+
+
+def test_one_thing_wrong_is_one_complaint():
+    """Nobody typed 200 % EP: what is missing says only that."""
+    with pytest.raises(BadInput) as told:
+        machine_of(ANSWERS | {"balance_most": "", "balance_least": "15"})
+    assert [problem.field for problem in told.value.problems] == ["balance_most"]
+    with pytest.raises(BadInput) as told:
+        machine_of(ANSWERS | {"balance_most": "much", "balance_least": "15"})
+    assert [problem.field for problem in told.value.problems] == ["balance_most"]
+    with pytest.raises(BadInput) as told:
+        machine_of(ANSWERS | {"balance_most": "30", "balance_least": "99"})
+    said = told.value.problems[0]
+    assert (
+        "its cleaning end has more EP than its other end, 99 (99 % EP): change the two, or say that its figure counts EN"
+        in str(said)
+    )
+
+
+@pytest.mark.parametrize(
+    ("figure", "low", "high", "panel"),
+    [("scale", "0", "10", ((0, 6), (10, 185))), ("clock", "7", "5", ((7, 6), (17, 185)))],
+)
+def test_amps_on_a_knob_without_amps(figure, low, high, panel):
+    """1 to 10 was a machine of 10 A."""
+    knob = machine_of(
+        {"name": "Knob", "amps_figure": figure, "amps_low": low, "amps_low_means": "6", "amps_high": high, "amps_high_means": "185", "balance_most": "45", "balance_least": "10"}
+    )  # fmt: skip
+    assert (knob.least_a, knob.most_a, knob.duty.amps) == (6, 185, 185)
+    assert knob.control("amps_set").scale.points == panel
+    job = read_job({"a": {"alloy": "5052", "thickness": 2}, "joint": "butt"})
+    plan = make_plan(job, knob)
+    line = next(line for line in plan.panel.lines if line.setting == "amps_set")
+    share = (plan.settings.amps_set - 6) / (185 - 6)
+    assert line.value == pytest.approx(panel[0][0] + share * (panel[1][0] - panel[0][0]), abs=0.06)
+
+
+def test_a_knob_that_no_manual_tells_of_is_assumed_and_says_so():
+    knob = machine_of(ANSWERS | {"figure": "clock", "balance_most": "5", "balance_least": "7:30"})
+    assert knob.control("ep_share").scale.points == ((7.5, 0.15), (17, 0.5))
+    assert "assumed: 50 % EP at its cleaning end and 15 % EP at its other end" in knob.note
+    known = {"balance_most_means": "45", "balance_least_means": "20"}
+    assert (
+        machine_of(ANSWERS | {"figure": "clock", "balance_most": "5", "balance_least": "7:30"} | known).note
+        == ""
+    )
 
 
 @pytest.mark.parametrize("system", ["mm", "inch"])

@@ -10,23 +10,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
+from anvilsong.web.guide_scales import amps_control, balance_control, ends_of
 from anvilsong.web.machine_counts import counted, is_there, is_transformer, times
 from anvilsong.web.machine_form import machine_from_form
-from anvilsong.web.scale_text import clock_place, plain_number
 
-Figure = Literal["ep", "en", "scale", "clock"]
-# What the figure of the cleaning control counts.
-FIGURES: dict[Figure, str] = {
-    "ep": "per cent of cleaning (EP)",
-    "en": "per cent of the other half (EN)",
-    "scale": "a scale of its own",
-    "clock": "a knob without figures, read as a clock",
-}
 TRIMS = {
     "": "no such control",
     "value": "per cent stronger or weaker",
@@ -63,6 +54,7 @@ START: dict[str, str] = {
     "amps_label": "",
     "amps_low": "5",
     "amps_high": "",
+    "amps_figure": "amps",
     "amps_count": "",
     "duty_share": "",
     "torch_amps": "",
@@ -87,23 +79,14 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     BadInput : for what was not answered, under the name of the field
     """
     problems: list[Problem] = []
-    most = _number(answers, "amps_high", "the most amps it gives", problems)
     basis, peaks = counted(answers)
-    rows = [
-        {
-            "setting": "amps_set",
-            "label": answers.get("amps_label", "").strip() or "Amps",
-            "basis": basis,
-            "meaning": _ends(answers, "amps", problems),
-            "step": "1",
-            "unit": "A",
-            "kind": "digits",
-        }
-    ]
+    amps = amps_control(answers, problems)
+    rows = [amps.row | {"basis": basis}]
+    most = amps.most
     form = {
         "name": answers.get("name", "").strip(),
-        "least_a": times(answers.get("amps_low", ""), peaks),
-        "most_a": times(answers.get("amps_high", ""), peaks),
+        "least_a": times(f"{amps.least:g}", peaks),
+        "most_a": times(f"{most:g}", peaks),
         "duty_amps": times(answers.get("duty_amps", "").strip() or f"{most:g}", peaks),
         "duty_share": answers.get("duty_share", "").strip() or "30",
         "torch_amps": answers.get("torch_amps", "").strip() or "150",
@@ -115,9 +98,10 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     if answers.get("water_cooled"):
         form["water_cooled"] = "on"
     if is_there(answers, "balance", "balance_label", "balance_most", "balance_least"):
-        balance = _balance(answers, problems)
-        rows.append(balance)
-        form |= _share_limits(balance["meaning"])
+        balance = balance_control(answers, problems)
+        rows.append(balance.row)
+        form |= {"least_ep_share": f"{balance.least:g}", "most_ep_share": f"{balance.most:g}"}
+        form["note"] = balance.note
     else:
         # Without the control the share is what the maker built in; half and half is the old transformer's.
         share = answers.get("fixed_share", "").strip() or "50"
@@ -149,7 +133,7 @@ def _plain_row(
     return {
         "setting": plain.key,
         "label": answers.get(f"{plain.key}_label", "").strip() or plain.words,
-        "meaning": _ends(answers | {f"{plain.key}_high": high}, plain.key, problems),
+        "meaning": ends_of(answers | {f"{plain.key}_high": high}, plain.key, problems),
         "step": plain.step,
         "unit": plain.unit,
         "kind": "digits",
@@ -186,75 +170,6 @@ def _by_label(field: str, form: dict[str, str]) -> str:
     return form[f"c{int(numbered[1]) - 1}_label"] if numbered else field
 
 
-def _number(answers: dict[str, str], field: str, what: str, problems: list[Problem]) -> float:
-    text = answers.get(field, "").strip()
-    if not text:
-        problems.append(Problem(field, "nothing", f"type {what}"))
-        return 200.0
-    try:
-        return plain_number(text, field)
-    except BadInput as trouble:
-        problems.extend(trouble.problems)
-        return 200.0
-
-
-def _ends(answers: dict[str, str], key: str, problems: list[Problem]) -> str:
-    low = _number(answers, f"{key}_low", "what it shows turned all the way down", problems)
-    high = _number(answers, f"{key}_high", "what it shows turned all the way up", problems)
-    if low >= high and not problems:
-        problems.append(Problem(f"{key}_high", f"{high:g}", f"it must be above {low:g}"))
-    return f"{low:g} = {low:g}, {high:g} = {high:g}"
-
-
-def _balance(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]:
-    """The cleaning control: its two ends, and what each means in per cent of EP."""
-    figure = answers.get("figure", "ep")
-    row = {
-        "setting": "ep_share",
-        "label": answers.get("balance_label", "").strip() or "Balance",
-        "step": "1",
-        "unit": "" if figure in ("scale", "clock") else "%",
-    }
-    ends = []
-    for end, words in (("most", "turned fully to cleaning"), ("least", "turned fully the other way")):
-        shown = answers.get(f"balance_{end}", "").strip()
-        if not shown:
-            problems.append(Problem(f"balance_{end}", "nothing", f"type what it shows {words}"))
-            continue
-        if figure == "clock" and ":" not in shown:
-            shown += ":00"
-        field = f"balance_{end}" if figure in ("ep", "en") else f"balance_{end}_means"
-        means = _number(answers, field, "the share of EP the manual gives for this end, such as 45", problems)
-        means = 100 - means if figure == "en" else means
-        if not 1 <= means <= 99:
-            problems.append(Problem(field, f"{means:g} % EP", "1 to 99 % is what a wave can have"))
-        ends.append((shown, means, _place(shown, f"balance_{end}", figure == "clock", problems)))
-    ends.sort(key=lambda end: end[2])
-    signed = figure == "scale" and any(shown.startswith(("-", "−", "+")) for shown, *_ in ends)
-    row["kind"] = {"ep": "percent", "en": "reversed", "clock": "clock"}.get(
-        figure, "signed" if signed else "digits"
-    )
-    row["meaning"] = ", ".join(f"{shown} = {means:g}" for shown, means, _ in ends)
-    return row
-
-
-def _place(shown: str, field: str, is_clock: bool, problems: list[Problem]) -> float:
-    """Where an end lies along the control; a knob goes from its stop at about seven through twelve to about
-    five.
-    """
-    try:
-        place = clock_place(shown, field)
-    except BadInput as trouble:
-        problems.extend(trouble.problems)
-        return 0.0
-    return (place - 6) % 12 if is_clock else place
-
-
-def _share_limits(meaning: str) -> dict[str, str]:
-    shares = sorted(float(part.partition("=")[2]) for part in meaning.split(",") if "=" in part)
-    return {"least_ep_share": f"{shares[0]:g}", "most_ep_share": f"{shares[-1]:g}"} if shares else {}
-
-
 def _frequency(answers: dict[str, str], there: list[Plain]) -> dict[str, str]:
     if any(plain.key == "frequency_hz" for plain in there):
         return {
@@ -272,7 +187,7 @@ def _trim(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]:
         "label": answers.get("trim_label", "").strip() or "Positive amps",
         "basis": basis,
         "kind": "signed" if basis == "value" else "digits",
-        "meaning": _ends(answers, "trim", problems),
+        "meaning": ends_of(answers, "trim", problems),
         "step": "1",
         "unit": "%" if basis == "value" else "A",
     }

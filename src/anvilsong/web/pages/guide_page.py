@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine import SHAPE_WORDS
-from anvilsong.store import shop
+from anvilsong.core.machine import SHAPE_WORDS, Machine
+from anvilsong.store import book, shop
+from anvilsong.store.models import JobRow
 from anvilsong.web.drawings.wave import shape_drawing
 from anvilsong.web.field_words import in_words
 from anvilsong.web.frame import part, render, see_other, spoken_json
+from anvilsong.web.guide_scales import AMPS_FIGURES, FIGURES
+from anvilsong.web.job_view import job_view
 from anvilsong.web.machine_counts import COUNTS
-from anvilsong.web.machine_guide import FIGURES, PLAIN, TRIMS, machine_of, shown_of
+from anvilsong.web.machine_guide import PLAIN, TRIMS, machine_of, shown_of
 from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import sample_panel
-from anvilsong.web.requests import Fields
+from anvilsong.web.requests import Fields, typed_query, whole
 
 router = page_router()
 
@@ -41,6 +47,7 @@ def _page(request: Request, answers: dict[str, str], trouble: BadInput | None = 
         figures=FIGURES,
         trims=TRIMS,
         counts=COUNTS,
+        amps_figures=AMPS_FIGURES,
         shapes=[(shape, SHAPE_WORDS[shape], shape_drawing(shape)) for shape in SHAPES],
         here="shop",
     )
@@ -48,20 +55,36 @@ def _page(request: Request, answers: dict[str, str], trouble: BadInput | None = 
 
 @router.get("/shop/machines/new", response_class=HTMLResponse)
 def ask_for_machine(request: Request) -> HTMLResponse:
-    return _page(request, {})
+    return _page(request, {"job": typed_query(request).get("job", "")})
 
 
 @router.post("/shop/machines/new")
 def keep_machine(request: Request, form: Fields) -> Response:
-    """The machine of the answers, kept; its editor shows what was made of them."""
+    """The machine of the answers, kept; then back to the job it was wanted for, planned for it."""
+    job_id = whole(form.get("job"))
+
+    def store(session: Session) -> tuple[Machine, bool]:
+        machine = machine_of(form)
+        shop.add_machine(session, machine)
+        row = session.get(JobRow, job_id) if job_id else None
+        if row is None:
+            return machine, False
+        view = job_view(session, row.id)
+        job = view.job.model_copy(update={"machine": machine.name})
+        book.add_plan(session, row, job, "plan", f"Planned for {machine.name}")
+        return machine, True
+
     try:
-        with request.app.state.sessions.begin() as session:
-            kept = shop.add_machine(session, machine_of(form)).id
+        machine, planned = request.app.state.sessions.write(store)
     except BadInput as trouble:
         return _page(request, form, trouble)
-    return see_other(
-        f"/shop/machines/{kept}", "Kept. Compare the drawing with the panel; every row can be corrected here."
-    )
+    note = f" {machine.note}" if machine.note else ""
+    if planned:
+        return see_other(f"/jobs/{job_id}/tune", f"Planned for {machine.name}.{note}")
+    if form.get("job") == "new":
+        said = f"{machine.name} is in the shop; this job is planned for it.{note}"
+        return see_other(f"/jobs/new?{urlencode({'machine': machine.name})}", said)
+    return see_other("/shop", f"{machine.name} is kept; its panel can be corrected under its name.{note}")
 
 
 @router.post("/api/machine/guided")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from fastapi import Request
@@ -26,7 +27,7 @@ from anvilsong.web.job_form import SCHOOLS, form_from_job, job_from_form
 from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.job_words import proposed_title
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId, whole
+from anvilsong.web.requests import Fields, RowId, typed_query, whole
 from anvilsong.web.saving import merged_job
 
 router = page_router()
@@ -60,7 +61,9 @@ def _form_page(
     form: dict[str, Any],
     trouble: BadInput | None = None,
     view: JobView | None = None,
+    given: Collection[str] = (),
 ) -> HTMLResponse:
+    """``given`` names the fields that come from elsewhere, and go before what was typed here."""
     problems = {field_of(problem): problem for problem in trouble.problems} if trouble else {}
     if view:
         form = form | _as_it_stands(view, form)
@@ -70,6 +73,7 @@ def _form_page(
         "job.html",
         422 if trouble else 200,
         form=form,
+        given=given,
         problems=problems,
         trouble=trouble,
         drawing=seen.get("drawing", ""),
@@ -101,9 +105,11 @@ def _as_it_stands(view: JobView, form: dict[str, Any]) -> dict[str, str]:
 def new_job(request: Request) -> HTMLResponse:
     form = {"joint": "butt", "position": "flat", "surface": "brushed", "control": "pedal"}
     form |= {f"school_{name}": value for name, value in School().model_dump().items()}
+    asked = typed_query(request).get("machine", "")
     with request.app.state.sessions() as session:
-        own = shop.machines(session)
-        return _form_page(request, session, form | {"machine": own[0].name if own else ""})
+        own = [machine.name for machine in shop.machines(session)]
+        chosen = asked if asked in own else own[0] if own else ""
+        return _form_page(request, session, form | {"machine": chosen}, given={"machine"} if asked else ())
 
 
 @router.post("/jobs/new")

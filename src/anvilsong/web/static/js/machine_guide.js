@@ -21,6 +21,7 @@ function open() {
   for (const block of form.querySelectorAll("[data-asks-not]")) show(block, !isThere(block.dataset.asksNot));
   const own = ["scale", "clock"].includes(form.elements.figure.value) && isThere("has_balance");
   for (const block of form.querySelectorAll("[data-asks-figure]")) show(block, own);
+  for (const block of form.querySelectorAll("[data-asks-amps]")) show(block, form.elements.amps_figure.value !== "amps");
 }
 
 async function draw() {

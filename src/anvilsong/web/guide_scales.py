@@ -1,0 +1,157 @@
+"""Scales from answers: what a control shows at its two ends, and what that means."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from anvilsong.core.errors import BadInput, Problem
+from anvilsong.web.scale_text import clock_place, plain_number
+
+Figure = Literal["ep", "en", "scale", "clock"]
+# What the figure of the cleaning control counts.
+FIGURES: dict[Figure, str] = {
+    "ep": "per cent of cleaning (EP)",
+    "en": "per cent of the other half (EN)",
+    "scale": "a scale of its own",
+    "clock": "a bare knob, as a clock",
+}
+AMPS_FIGURES = {
+    "amps": "amps",
+    "scale": "a scale, such as 0 to 10",
+    "clock": "a bare knob, as a clock",
+}
+# What most panels mean at their ends, % EP, where the manual does not say.
+USUAL_MOST_EP, USUAL_LEAST_EP = 50.0, 15.0
+
+
+@dataclass(frozen=True)
+class Answered:
+    """A control's row for the panel editor, its least and most in canonical figures, and what was assumed."""
+
+    row: dict[str, str]
+    least: float
+    most: float
+    note: str = ""
+
+
+def number_of(answers: dict[str, str], field: str, what: str, problems: list[Problem]) -> float | None:
+    """The number that was typed; None, and a problem told, where none was."""
+    text = answers.get(field, "").strip()
+    if not text:
+        problems.append(Problem(field, "nothing", f"type {what}"))
+        return None
+    try:
+        return plain_number(text, field)
+    except BadInput as trouble:
+        problems.extend(trouble.problems)
+        return None
+
+
+def ends_of(answers: dict[str, str], key: str, problems: list[Problem]) -> str:
+    """The two ends of a control whose figure is the value itself, as the editor writes them."""
+    low = number_of(answers, f"{key}_low", "what it shows turned all the way down", problems)
+    high = number_of(answers, f"{key}_high", "what it shows turned all the way up", problems)
+    if low is None or high is None:
+        return ""
+    if low >= high:
+        problems.append(Problem(f"{key}_high", f"{high:g}", f"it must be above {low:g}"))
+    return f"{low:g} = {low:g}, {high:g} = {high:g}"
+
+
+def amps_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
+    """The amps: in amps, or on a knob whose ends the rating plate tells."""
+    figure = answers.get("amps_figure") or "amps"
+    row = {"setting": "amps_set", "label": answers.get("amps_label", "").strip() or "Amps", "step": "1"}
+    if figure == "amps":
+        told = len(problems)
+        meaning = ends_of(answers, "amps", problems)
+        row |= {"meaning": meaning, "unit": "A", "kind": "digits"}
+        if len(problems) > told:
+            return Answered(row, 5.0, 200.0)
+        low, high = (plain_number(answers[f"amps_{end}"], f"amps_{end}") for end in ("low", "high"))
+        return Answered(row, low, high)
+    is_clock = figure == "clock"
+    ends: list[tuple[str, float | None, float | None]] = []
+    for end, words in (("low", "the fewest amps it gives"), ("high", "the most amps it gives")):
+        shown, place = _shown(answers, f"amps_{end}", f"what it shows at {words}", is_clock, problems)
+        means = number_of(answers, f"amps_{end}_means", f"{words}, from its rating plate", problems)
+        ends.append((shown, means, place))
+    least, most = ends[0][1], ends[1][1]
+    if least is not None and most is not None and least >= most:
+        problems.append(Problem("amps_high_means", f"{most:g} A", f"it must be above {least:g} A"))
+    row |= {"meaning": _meaning(ends), "unit": "", "kind": "clock" if is_clock else "digits"}
+    return Answered(row | {"step": "0.1"}, least or 5.0, most or 200.0)
+
+
+def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
+    """The cleaning control: its ends, and what each means in per cent of EP. Its cleaning end has more."""
+    figure = answers.get("figure", "ep")
+    own = figure in ("scale", "clock")
+    row = {
+        "setting": "ep_share",
+        "label": answers.get("balance_label", "").strip() or "Balance",
+        "step": "1",
+        "unit": "" if own else "%",
+    }
+    ends: list[tuple[str, float | None, float | None]] = []
+    assumed = []
+    for end, words, usual in (
+        ("most", "at its cleaning end", USUAL_MOST_EP),
+        ("least", "at its other end", USUAL_LEAST_EP),
+    ):
+        asks = f"which number it shows {words}"
+        shown, place = _shown(answers, f"balance_{end}", asks, figure == "clock", problems)
+        field = f"balance_{end}_means" if own else f"balance_{end}"
+        if own and not answers.get(field, "").strip():
+            means: float | None = usual
+            assumed.append(f"{usual:g} % EP {words}")
+        elif own or shown:
+            manual = "the share of EP that the manual gives"
+            means = number_of(answers, field, manual, problems) if own else place
+            means = 100 - means if figure == "en" and means is not None else means
+        else:
+            means = None
+        if means is not None and not 1 <= means <= 99:
+            problems.append(Problem(field, f"{means:g} % EP", "1 to 99 % is what a wave can have"))
+        ends.append((shown, means, place))
+    most, least = ends[0][1], ends[1][1]
+    if most is not None and least is not None and most <= least:
+        other = {"ep": ", or say that its figure counts EN", "en": ", or say that its figure counts EP"}
+        text = (
+            f"its cleaning end has more EP than its other end, {ends[1][0]} ({least:g} % EP): change the two"
+            f"{other.get(figure, '')}"
+        )
+        problems.append(Problem("balance_most", f"{ends[0][0]} ({most:g} % EP)", text))
+    signed = figure == "scale" and any(shown.startswith(("-", "−", "+")) for shown, *_ in ends)
+    usual_kind = "signed" if signed else "digits"
+    row["kind"] = {"ep": "percent", "en": "reversed", "clock": "clock"}.get(figure, usual_kind)
+    row["meaning"] = _meaning(ends)
+    note = f"Not in the manual, so assumed: {' and '.join(assumed)}. Calibrate the knob." if assumed else ""
+    return Answered(row, least or USUAL_LEAST_EP, most or USUAL_MOST_EP, note)
+
+
+def _shown(
+    answers: dict[str, str], field: str, what: str, is_clock: bool, problems: list[Problem]
+) -> tuple[str, float | None]:
+    """What an end shows, and where it lies along the control; a knob goes from its stop at about seven
+    through twelve to about five.
+    """
+    shown = answers.get(field, "").strip()
+    if not shown:
+        problems.append(Problem(field, "nothing", f"type {what}"))
+        return "", None
+    if is_clock and ":" not in shown:
+        shown += ":00"
+    try:
+        place = clock_place(shown, field) if is_clock else plain_number(shown, field)
+    except BadInput as trouble:
+        problems.extend(trouble.problems)
+        return shown, None
+    return shown, (place - 6) % 12 if is_clock else place
+
+
+def _meaning(ends: list[tuple[str, float | None, float | None]]) -> str:
+    """Both ends as the editor writes them, from the lower place up."""
+    known = sorted((end for end in ends if None not in end), key=lambda end: end[2] or 0.0)
+    return ", ".join(f"{shown} = {means:g}" for shown, means, _ in known)
