@@ -1,11 +1,13 @@
 """The card: one page on each paper, its letters large enough, its code read back from paper and from both screens."""
 
 import io
+import re
 
 import pypdfium2
 import pytest
 import zxingcpp
 from PIL import Image
+from playwright.sync_api import expect
 
 SIZES_MM = {"a4": (210, 297), "letter": (216, 279), "a6": (105, 148)}
 
@@ -65,3 +67,49 @@ def test_the_code_leads_back_where_others_can_reach_it(client):
     assert said["192.168.1.20:8765"] == "http://192.168.1.20:8765/jobs/8/card?revision=1"
     assert "Cup: " in said["127.0.0.1:8765"]
     assert "http" not in said["127.0.0.1:8765"]
+
+
+def test_a_card_says_when_the_board_holds_something_else(open_desk, job_id):
+    """What is saved is printed; the board's own settings are told, and their card is one tap away."""
+    page, job = open_desk(), job_id("Survey raft")
+    page.goto(f"/jobs/{job}/card")
+    saved = page.locator(".card-figures").inner_text()
+    expect(page.locator("#other-board")).to_be_hidden()
+    page.goto(f"/jobs/{job}/tune")
+    page.fill("#lane-ep_share", "37")
+    page.locator("#lane-ep_share").press("Tab")
+    expect(page.locator("#draft")).to_be_visible()
+    page.goto(f"/jobs/{job}/card?size=a6")
+    other = page.locator("#other-board")
+    expect(other).to_be_visible()
+    expect(other).to_contain_text("Balance 37")
+    expect(other).to_contain_text("This card has those of revision")
+    assert page.locator(".card-figures").inner_text() == saved
+    page.get_by_role("button", name="Card of the board").click()
+    expect(page.locator(".told").first).to_contain_text("Of the board, not saved")
+    expect(page.locator(".sheet header").first).to_contain_text("From the board, not saved")
+    expect(page.locator("body")).to_have_class(re.compile("size-a6"))
+    figures = page.locator(".card-figures").inner_text()
+    assert figures != saved
+    assert "37" in figures
+    (said,) = codes(Image.open(io.BytesIO(page.locator(".code").screenshot(scale="device"))))
+    assert "37" in said
+    assert "not saved" in said
+    # On another paper it is still the board's.
+    page.locator("label", has_text="Letter").click()
+    expect(page.locator("body")).to_have_class(re.compile("size-letter"))
+    expect(page.locator(".sheet header").first).to_contain_text("From the board, not saved")
+    assert "37" in page.locator(".card-figures").inner_text()
+    # Nothing was stored, and the board still holds it.
+    page.get_by_role("link", name="save them there").click()
+    expect(page.locator("#lane-ep_share")).to_have_value("37")
+    page.get_by_role("button", name="Keep these settings").click()
+    page.goto(f"/jobs/{job}/card")
+    expect(page.locator("#other-board")).to_be_hidden()
+    assert "37" in page.locator(".card-figures").inner_text()
+
+
+def test_settings_of_a_board_that_are_none_are_refused(client, job_id):
+    for text in ("", "{", "[]", '{"amps_run": "much"}', '{"amps_run": 1e400}', "null"):
+        answer = client.post(f"/jobs/{job_id('Survey raft')}/card", data={"settings": text})
+        assert answer.status_code in (400, 422), text

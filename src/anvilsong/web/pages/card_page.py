@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -9,11 +11,17 @@ import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 from markupsafe import Markup
+from sqlalchemy.orm import Session
 
 from anvilsong.core import say
+from anvilsong.core.complaints import validated
+from anvilsong.core.errors import CannotRead
 from anvilsong.core.model import situation
+from anvilsong.core.plan import worked_out
 from anvilsong.core.prep import limit_for
+from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
+from anvilsong.store import shop
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
@@ -22,12 +30,24 @@ from anvilsong.web.guard.origins import is_loopback
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.known import border_range
 from anvilsong.web.on_part import on_part
-from anvilsong.web.requests import Revision, RowId
+from anvilsong.web.requests import Fields, Revision, RowId
+from anvilsong.web.set_line import set_line
 
 router = APIRouter(include_in_schema=False)
 
 Size = Literal["a4", "letter", "a6"]
 SIZES: dict[Size, str] = {"a4": "A4", "letter": "Letter", "a6": "A6"}
+
+
+@dataclass(frozen=True)
+class Paper:
+    """What a card is printed on, whether the steps go along, and whether its settings are saved."""
+
+    size: Size
+    steps: bool
+    unsaved: bool = False
+
+
 QUIET_MODULES = 4  # the white that a reader needs around a code
 
 
@@ -41,9 +61,10 @@ def qr_code(text: str) -> Markup:
     return Markup(svg)
 
 
-def settings_text(view: JobView, system: UnitSystem) -> str:
+def settings_text(view: JobView, system: UnitSystem, unsaved: bool = False) -> str:
     """The card's settings as text, for a code that has no address which another device could open."""
-    lines = [f"{view.row.title}, revision {view.plan_row.revision}", view.plan.panel.machine]
+    state = "not saved" if unsaved else f"revision {view.plan_row.revision}"
+    lines = [f"{view.row.title}, {state}", view.plan.panel.machine]
     lines += [f"{item.label}: {item.shown} {item.unit}".strip() for item in view.set_line if item.large]
     settings = view.settings
     if settings.tungsten:
@@ -84,36 +105,61 @@ def show_card(
 ) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request), revision)
-        shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
-        seen, interpass = view.plan.consequences, ""
-        if len(view.plan.passes) > 1:
-            interpass = say.celsius(limit_for(situation(view.job)).limit_c)
-        if not view.plan.refused and seen:
-            text, words = code_for(request, view)
-            shown = {
-                "section": part(
-                    "section", lambda: section_drawing(view.job, view.settings, seen, units(request))
-                ),
-                "panel": part(
-                    "panel", lambda: panel_drawing(view.plan.panel, view.machine, pointers_only=True)
-                ),
-                "pedal": part(
-                    "pedal", lambda: pedal_drawing(view.job, view.settings, view.plan.best.get("amps_run"))
-                ),
-                "code": part("code", lambda: qr_code(text)),
-                "code_words": words,
-            }
-        return render(
-            request,
-            "card.html",
-            view=view,
-            here="card",
-            size=size,
-            sizes=SIZES,
-            steps=steps,
-            interpass=interpass,
-            rod="" if view.plan.refused else rod_words(view),
-            on_part=on_part(session, view),
-            border=border_range(session, view) if seen else None,
-            **shown,
-        )
+        return _card(request, session, view, Paper(size, steps))
+
+
+@router.post("/jobs/{job_id}/card", response_class=HTMLResponse)
+def show_card_of_the_board(request: Request, job_id: RowId, form: Fields) -> HTMLResponse:
+    """The card of settings that stand on a board and are not saved; it says so, and stores nothing."""
+    try:
+        settings = validated(Settings, json.loads(form.get("settings", "")))
+    except (ValueError, RecursionError):
+        raise CannotRead("The board's settings", "they are no JSON") from None
+    size: Size = next((size for size in SIZES if size == form.get("size")), "a4")
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request))
+        bench = shop.bench_of(session, view.job)
+        plan = worked_out(view.job, settings, view.machine, bench.kit, view.c)
+        if plan.settings is not None:
+            figures = set_line(plan, view.planned, view.machine, units(request))
+            view = replace(view, plan=plan, set_line=figures)
+        return _card(request, session, view, Paper(size, bool(form.get("steps")), unsaved=True))
+
+
+def _card(request: Request, session: Session, view: JobView, paper: Paper) -> HTMLResponse:
+    system = units(request)
+    shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
+    seen, interpass = view.plan.consequences, ""
+    if len(view.plan.passes) > 1:
+        interpass = say.celsius(limit_for(situation(view.job)).limit_c)
+    if not view.plan.refused and seen:
+        text, words = code_for(request, view)
+        if paper.unsaved:  # nothing stands under an address yet
+            text, words = settings_text(view, system, unsaved=True), "the settings as text"
+        best = view.plan.best.get("amps_run")
+        shown = {
+            "section": part("section", lambda: section_drawing(view.job, view.settings, seen, system)),
+            "panel": part("panel", lambda: panel_drawing(view.plan.panel, view.machine, pointers_only=True)),
+            "pedal": part("pedal", lambda: pedal_drawing(view.job, view.settings, best)),
+            "code": part("code", lambda: qr_code(text)),
+            "code_words": words,
+        }
+    is_newest = view.plan_row.revision == max(each.revision for each in view.revisions)
+    return render(
+        request,
+        "card.html",
+        view=view,
+        here="card",
+        size=paper.size,
+        sizes=SIZES,
+        steps=paper.steps,
+        unsaved=paper.unsaved,
+        state=None
+        if view.plan.refused or paper.unsaved or not is_newest
+        else {"job_id": view.row.id, "settings": view.settings.model_dump(mode="json", by_alias=True)},
+        interpass=interpass,
+        rod="" if view.plan.refused else rod_words(view),
+        on_part=on_part(session, view),
+        border=border_range(session, view) if seen else None,
+        **shown,
+    )
