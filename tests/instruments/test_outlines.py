@@ -10,11 +10,16 @@ import pytest
 from anvilsong.core.errors import BadInput
 from anvilsong.core.warming import PRESETS
 from anvilsong.core.warming.raster import rasterised
-from anvilsong.instruments import read_outlines
+from anvilsong.instruments import read_outlines as read_drawing
 from anvilsong.instruments.loops import joined
 from anvilsong.web.part_outline import part_of_outlines
 
 PLATE = '<svg xmlns="http://www.w3.org/2000/svg" {size}><path d="M10 20h120v60h-120z"/><circle cx="100" cy="50" r="12"/></svg>'
+
+
+def read_outlines(data, name, wide_mm=None):
+    """The closed lines alone. What says no size is as wide as it is drawn, unless a test says otherwise."""
+    return read_drawing(data, name, wide_mm).outlines
 
 
 def dxf(units=4, draw=lambda space: None):
@@ -39,13 +44,12 @@ def area(line):
 @pytest.mark.parametrize(
     "data",
     [
-        PLATE.format(size="").encode(),
         PLATE.format(size='width="140mm" height="100mm" viewBox="0 0 140 100"').encode(),
         PLATE.format(size='width="14cm" height="10cm" viewBox="0 0 140 100"').encode(),
         dxf(4, bracket),
         dxf(1, lambda space: bracket(space, 1 / 25.4)),
     ],
-    ids=["svg", "svg in mm", "svg in cm", "dxf", "dxf in inches"],
+    ids=["svg in mm", "svg in cm", "dxf", "dxf in inches"],
 )
 def test_a_plate_with_a_hole(data):
     plate, hole = read_outlines(data, "plate")
@@ -112,7 +116,7 @@ def test_an_outline_becomes_a_part():
         ),
         (
             b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="1e30" height="90"/></svg>',
-            "3000 mm|can be read",
+            "3000 mm|can be read|closed line",
         ),
         (
             b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="nan" height="90"/></svg>',
@@ -124,13 +128,14 @@ def test_an_outline_becomes_a_part():
 )
 def test_what_is_no_outline_is_a_sentence(data, said):
     with pytest.raises(BadInput, match=said):
-        read_outlines(data, "thing.svg")
+        read_outlines(data, "thing.svg", 90.0)
 
 
 def test_many_shapes_are_few():
     many = "".join(f'<rect x="{n % 40 * 9}" y="{n // 40 * 9}" width="7" height="7"/>' for n in range(3000))
-    found = read_outlines(f'<svg xmlns="http://www.w3.org/2000/svg">{many}</svg>'.encode(), "many")
-    assert len(found) <= 60
+    found = read_drawing(f'<svg xmlns="http://www.w3.org/2000/svg">{many}</svg>'.encode(), "many", 358.0)
+    assert len(found.outlines) <= 60
+    assert "2940 smaller lines" in found.said[-1]
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -155,7 +160,7 @@ def test_pieces_drawn_in_any_order_and_either_way_join(seed):
 
 def test_what_does_not_close_is_no_outline():
     def draw(space):
-        for one, other in itertools.pairwise([(0, 0), (80, 0), (80, 30), (0, 30), (0, 0.5)]):
+        for one, other in itertools.pairwise([(0, 0), (80, 0), (80, 30), (0, 30), (0, 0.6)]):
             space.add_line(one, other)
 
     with pytest.raises(BadInput):
@@ -164,7 +169,7 @@ def test_what_does_not_close_is_no_outline():
 
 def test_a_point_and_a_line_in_a_drawing_are_passed_over():
     drawn = '<svg xmlns="http://www.w3.org/2000/svg"><path d="M5 5h0z"/><text>size</text><path d="M0 0h40v30h-40z"/></svg>'
-    found = read_outlines(drawn.encode(), "drawn.svg")
+    found = read_outlines(drawn.encode(), "drawn.svg", 40.0)
     assert [round(area(line)) for line in found] == [1200]
 
 
@@ -213,7 +218,7 @@ def test_what_would_grow_without_end_is_refused_by_its_size(name):
 
 def test_a_drawing_in_another_coding_of_letters_is_read():
     drawn = '<?xml version="1.0" encoding="utf-16"?><svg xmlns="http://www.w3.org/2000/svg"><rect width="40" height="30"/></svg>'
-    (plate,) = read_outlines(drawn.encode("utf-16"), "plate.svg")
+    (plate,) = read_outlines(drawn.encode("utf-16"), "plate.svg", 40.0)
     assert area(plate) == pytest.approx(1200)
 
 
@@ -225,10 +230,10 @@ def test_twenty_thousand_single_lines_join():
     lines = [np.stack((corners[k], corners[(k + 1) % count])) for k in range(count)]
     rng = np.random.default_rng(1)
     shuffled = [lines[k][::-1] if rng.random() < 0.5 else lines[k] for k in rng.permutation(count)]
-    (ring,) = joined(shuffled, 0.02, 60)
+    (ring,) = joined(shuffled, 0.02, 60).closed
     assert len(ring) == count + 1
     star = [np.array([(0.0, 0.0), (np.cos(a), np.sin(a))]) for a in angle]
-    assert joined(star, 0.02, 60) == []
+    assert joined(star, 0.02, 60).closed == []
 
 
 @pytest.mark.parametrize(("gap", "found"), [(0.0199, 1), (0.0201, 0)])
@@ -239,4 +244,98 @@ def test_ends_that_lie_near_join_across_squares(gap, found):
         pieces = [np.array([one, other]) for one, other in itertools.pairwise(corners)]
         pieces[2] = pieces[2] + (0, gap)
         pieces[3] = np.array([pieces[2][1] - (0, gap), corners[0]])
-        assert len(joined(pieces, 0.02, 60)) == found
+        assert len(joined(pieces, 0.02, 60).closed) == found
+
+
+@pytest.mark.parametrize(
+    ("data", "high"),
+    [
+        (PLATE.format(size='width="140px" height="100px"').encode(), 60),
+        (PLATE.format(size="").encode(), 60),
+        (PLATE.format(size='width="100%" viewBox="0 0 140 100"').encode(), 60),
+        (dxf(0, bracket), 60),
+        (dxf(0, lambda space: bracket(space, 1 / 25.4)), 60),  # drawn in inches, and nobody says so
+    ],
+    ids=["px", "no size", "per cent", "dxf without units", "dxf in inches"],
+)
+def test_a_drawing_that_does_not_say_its_size_is_asked_for_it(data, high):
+    with pytest.raises(BadInput, match="does not say its size: type how wide it is") as asked:
+        read_drawing(data, "plate")
+    assert asked.value.problems[0].field == "outline_wide"
+    for wide in (120.0, 60.0):
+        drawing = read_drawing(data, "plate", wide)
+        plate, hole = drawing.outlines
+        assert np.ptp(plate.corners, axis=0) == pytest.approx([wide, high * wide / 120], rel=2e-3)
+        assert area(hole) == pytest.approx(np.pi * 144 * (wide / 120) ** 2, rel=0.03)
+    assert read_drawing(dxf(4, bracket), "plate", 60.0).outlines[0].corners.max() == pytest.approx(60)
+
+
+def test_gaps_that_were_meant_to_meet_are_closed_and_told():
+    corners = [(0, 0), (80, 0), (80, 30), (0, 30), (0, 0)]
+
+    def draw(space, gap):
+        for n, (one, other) in enumerate(itertools.pairwise(corners)):
+            short = np.array(other) + (np.array(one) - other) / np.hypot(*(np.array(one) - other)) * gap * (
+                n % 2
+            )
+            space.add_line(one, short)
+
+    drawing = read_drawing(dxf(4, lambda space: draw(space, 0.3)), "gaps.dxf")
+    (line,) = drawing.outlines
+    assert area(line) == pytest.approx(2400, rel=0.01)
+    from anvilsong.core import say
+
+    assert "Gaps of up to 0.3 mm were closed: 2." in [
+        say.in_units(line, "mm").replace("0.30", "0.3") for line in drawing.said
+    ]
+    assert not any("Gaps" in line for line in read_drawing(dxf(4, lambda space: draw(space, 0.0)), "x").said)
+    with pytest.raises(BadInput, match="open lines"):
+        read_drawing(dxf(4, lambda space: draw(space, 0.7)), "x")
+
+
+def test_lines_of_an_svg_are_taken():
+    drawn = "".join(
+        f'<line x1="{x}" y1="{y}" x2="{to_x}" y2="{to_y}" stroke="black"/>'
+        for (x, y), (to_x, to_y) in itertools.pairwise([(0, 0), (90, 0), (90, 40), (0, 40), (0, 0)])
+    )
+    whole = f'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="40mm" viewBox="0 0 90 40">{drawn}<text>90</text></svg>'
+    drawing = read_drawing(whole.encode(), "lines.svg")
+    assert [round(area(line)) for line in drawing.outlines] == [3600]
+    assert "1 texts" in drawing.said[-1]
+
+
+def test_blocks_are_taken_and_what_is_no_line_is_named():
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    block = document.blocks.new("PLATE")
+    block.add_lwpolyline([(0, 0), (50, 0), (50, 20), (0, 20)], close=True)
+    nested = document.blocks.new("TWO")
+    nested.add_blockref("PLATE", (0, 0))
+    nested.add_blockref("PLATE", (0, 40))
+    document.modelspace().add_blockref("TWO", (100, 100), dxfattribs={"xscale": 2, "yscale": 2})
+    document.modelspace().add_text("rev B")
+    document.modelspace().add_point((0, 0))
+    out = io.StringIO()
+    document.write(out)
+    drawing = read_drawing(out.getvalue().encode(), "blocks.dxf")
+    assert [round(area(line)) for line in drawing.outlines] == [4000, 4000]
+    assert "left out: 1 points, 1 texts" in drawing.said[-1].lower()
+
+
+def test_blocks_within_blocks_do_not_grow_without_end():
+    """Each level holds the one under it ten times: ten to the seventh plates, refused while they are counted."""
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 4
+    document.blocks.new("B0").add_lwpolyline([(0, 0), (5, 0), (5, 2), (0, 2)], close=True)
+    for level in range(1, 8):
+        block = document.blocks.new(f"B{level}")
+        for n in range(10):
+            block.add_blockref(f"B{level - 1}", (n, 0))
+    document.modelspace().add_blockref("B7", (0, 0))
+    itself = document.blocks.new("SELF")
+    itself.add_blockref("SELF", (1, 1))
+    document.modelspace().add_blockref("SELF", (0, 0))
+    out = io.StringIO()
+    document.write(out)
+    with pytest.raises(BadInput):
+        read_drawing(out.getvalue().encode(), "blocks.dxf")

@@ -323,8 +323,23 @@ def test_a_part_computed_while_a_backup_is_restored_is_no_other_job_s(
 
 def test_an_outline_is_taken_and_not_stored(client, make_session, job):
     plate = b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="90" height="50"/><circle cx="60" cy="20" r="8"/></svg>'
-    page = client.post(f"/jobs/{job}/part/outline", files={"file": ("part.svg", plate)})
+    # It does not say its size: the field asks, and keeps what was typed.
+    asked = client.post(f"/jobs/{job}/part/outline", files={"file": ("part.svg", plate)})
+    assert asked.status_code == 422
+    assert "it does not say its size: type how wide it is" in asked.text
+    for wide in ("5", "9999", "much"):
+        again = client.post(
+            f"/jobs/{job}/part/outline", data={"outline_wide": wide}, files={"file": ("part.svg", plate)}
+        )
+        assert again.status_code == 422
+        assert f'value="{wide}"' in again.text
+    inch = {"outline_wide": "3.543307", "typed_in": "inch"}
+    page = client.post(f"/jobs/{job}/part/outline", data=inch, files={"file": ("part.svg", plate)})
+    assert "The drawing was read as 3.54 in wide and 1.97 in high." in page.text
+    wide = {"outline_wide": "90"}
+    page = client.post(f"/jobs/{job}/part/outline", data=wide, files={"file": ("part.svg", plate)})
     assert page.status_code == 200
+    assert re.search(r"The drawing was read as 90(\.0)? mm wide and 50(\.0)? mm high\.", page.text)
     assert page.text.count('class="part-hole"') == 1
     assert "data-fresh=1" in page.text
     rows = dict(re.findall(r'id="(\w+)" name="\w+" value="([^"]*)"', page.text))

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from anvilsong.instruments.camera import photograph as photograph
     from anvilsong.instruments.coupon_scene import Coupon as Coupon
     from anvilsong.instruments.marks import Marks as Marks
+    from anvilsong.instruments.outlines import Drawing as Drawing
     from anvilsong.instruments.outlines import Outline as Outline
     from anvilsong.instruments.outlines import read_outlines as read_outlines
     from anvilsong.instruments.pictures import Picture as Picture
@@ -31,7 +32,7 @@ _ROOMS = {
     "camera": ("Camera", "photograph"),
     "coupon_scene": ("Coupon",),
     "marks": ("Marks",),
-    "outlines": ("Outline", "read_outlines"),
+    "outlines": ("Drawing", "Outline", "read_outlines"),
     "pictures": ("Picture", "open_picture", "pixels_of"),
     "strip": ("beside_line",),
 }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,35 +13,49 @@ Corners = NDArray[np.float64]
 Cell = tuple[int, int]
 
 
-def joined(lines: Sequence[Corners], within_mm: float, most: int) -> list[Corners]:
+class Joined(NamedTuple):
+    """Lines that close, the chains that do not, and how far apart ends lay that were joined to close."""
+
+    closed: list[Corners]
+    left: list[Corners]
+    gaps: list[float]
+
+
+def joined(lines: Sequence[Corners], within_mm: float, most: int) -> Joined:
     """Closed lines, at most so many, made of open ones whose ends lie within a distance of one another.
 
     Each line is gone through once, and ends are found by the square they lie in, so the work grows with the
     number of lines and no faster.
     """
     ends = _Ends(lines, within_mm)
-    found: list[Corners] = []
+    found = Joined([], [], [])
     for number in range(len(lines)):
-        if len(found) >= most:
+        if len(found.closed) >= most:
             break
         if number in ends.left:
-            chain = _chain(lines, ends, number)
-            if len(chain) > 3 and np.hypot(*(chain[0] - chain[-1])) < within_mm:
-                found.append(chain)
+            chain, gaps = _chain(lines, ends, number)
+            last = float(np.hypot(*(chain[0] - chain[-1])))
+            if len(chain) > 3 and last < within_mm:
+                found.closed.append(chain)
+                found.gaps.extend([*gaps, last])
+            else:
+                found.left.append(chain)
     return found
 
 
-def _chain(lines: Sequence[Corners], ends: _Ends, first: int) -> Corners:
-    """From one line on to the next, until it comes back to where it began or to an end."""
+def _chain(lines: Sequence[Corners], ends: _Ends, first: int) -> tuple[Corners, list[float]]:
+    """From one line on to the next, until it comes back to its beginning or to an end; and the gaps."""
     ends.take(first)
     pieces, begin, tail = [lines[first]], lines[first][0], lines[first][-1]
+    gaps: list[float] = []
     while np.hypot(*(begin - tail)) >= ends.within_mm and (step := ends.near(tail)) is not None:
         number, at_tail = step
         ends.take(number)
         line = lines[number][::-1] if at_tail else lines[number]
+        gaps.append(float(np.hypot(*(line[0] - tail))))
         pieces.append(line[1:])
         tail = line[-1]
-    return np.concatenate(pieces)
+    return np.concatenate(pieces), gaps
 
 
 class _Ends:

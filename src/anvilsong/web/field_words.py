@@ -90,6 +90,8 @@ WORDS: dict[str, str] = {
     "bar": "Gauge",
     "cylinder": "Cylinder",
     "paste": "What they wrote",
+    "outline": "Drawing",
+    "outline_wide": "How wide the drawing is",
 }
 
 

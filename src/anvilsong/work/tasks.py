@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from anvilsong.instruments import Picture
     from anvilsong.instruments.bead_values import BeadOnPicture, Edges
     from anvilsong.instruments.marks import Marks
-    from anvilsong.instruments.outlines import Outline
+    from anvilsong.instruments.outlines import Drawing
     from anvilsong.store.exchange_taking import Imported
     from anvilsong.store.export import Written
 
@@ -33,11 +33,11 @@ def measure(content: bytes, marks: Marks, edges: Edges | None) -> BeadOnPicture:
     return read_bead(pixels, marks) if edges is None else by_hand(pixels, marks, edges)
 
 
-def read_outlines(data: bytes, name: str) -> list[Outline]:
+def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawing:
     """The closed lines of a drawing."""
     from anvilsong.instruments import read_outlines
 
-    return read_outlines(data, name)
+    return read_outlines(data, name, wide_mm)
 
 
 def weld(

@@ -9,8 +9,10 @@ from fastapi import HTTPException, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
+from anvilsong.core.quantities import parse
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.value import MOST_THICKNESS_MM
 from anvilsong.core.warming import (
@@ -24,14 +26,14 @@ from anvilsong.core.warming import (
     Shape,
 )
 from anvilsong.core.warming.job_arc import metal_of
-from anvilsong.instruments.limits import OUTLINE_BYTES
+from anvilsong.instruments.limits import LEAST_WIDE_MM, MOST_WIDE_MM, OUTLINE_BYTES
 from anvilsong.store import heat_runs
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import HeatRunRow
 from anvilsong.web.drawings.foot import foot_drawing, said_of
 from anvilsong.web.drawings.part import part_drawing
 from anvilsong.web.forms import field_of, form_of
-from anvilsong.web.frame import part, render, see_other, spoken_json, units
+from anvilsong.web.frame import part, read_in_units_of, render, see_other, spoken_json, units
 from anvilsong.web.heavy import done_now
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.on_part import changed_since, plate_of
@@ -43,7 +45,7 @@ from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found
 from anvilsong.work import PICTURES, Ended, tasks
 
 if TYPE_CHECKING:
-    from anvilsong.instruments import Outline
+    from anvilsong.instruments import Drawing
 
 router = page_router()
 
@@ -191,9 +193,10 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
 
 
 @router.post("/jobs/{job_id}/part/outline", response_class=HTMLResponse)
-def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLResponse:
+def take_outline(request: Request, job_id: RowId, form: Fields, uploads: Uploads) -> HTMLResponse:
     """The closed lines of a drawing as a part to go on with; nothing is stored until it is welded."""
     upload = uploads.get("file")
+    read_in_units_of(request, form)
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:
@@ -202,19 +205,33 @@ def take_outline(request: Request, job_id: RowId, uploads: Uploads) -> HTMLRespo
         try:
             if upload is None or not upload.filename:
                 raise BadInput.one("outline", "no file", "choose an SVG or DXF drawing")
-            lines = _outlines(upload.file.read(OUTLINE_BYTES + 1), upload.filename)
-            drawing = part_of_outlines(lines, drawing)
+            read = _outlines(upload.file.read(OUTLINE_BYTES + 1), upload.filename, _wide_mm(request, form))
+            drawing = part_of_outlines(read.outlines, drawing)
         except BadInput as trouble:
-            return _page(request, session, view, None, form_of_part(drawing, units(request)), trouble)
-        return _page(request, session, view, None, form_of_part(drawing, units(request)))
+            typed = {"outline_wide": form.get("outline_wide", "")}
+            return _page(request, session, view, None, form_of_part(drawing, units(request)) | typed, trouble)
+        said = {"outline_said": " ".join(read.said)}
+        return _page(request, session, view, None, form_of_part(drawing, units(request)) | said)
 
 
-def _outlines(data: bytes, name: str) -> list[Outline]:
+def _wide_mm(request: Request, form: Mapping[str, str]) -> float | None:
+    """How wide the drawing is, where somebody said so."""
+    text = form.get("outline_wide", "").strip()
+    if not text:
+        return None
+    wide = parse(text, "length", "outline_wide", units(request))
+    if not LEAST_WIDE_MM <= wide <= MOST_WIDE_MM:
+        allowed = f"allowed is {say.mm(LEAST_WIDE_MM, 0)} to {say.mm(MOST_WIDE_MM, 0)}"
+        raise BadInput.one("outline_wide", text, allowed)
+    return wide
+
+
+def _outlines(data: bytes, name: str, wide_mm: float | None) -> Drawing:
     try:
-        lines: list[Outline] = done_now(PICTURES, tasks.read_outlines, data, name)
+        read: Drawing = done_now(PICTURES, tasks.read_outlines, data, name, wide_mm)
     except Ended as ended:
         raise BadInput.one("outline", name[:60], f"a drawing that can be read: {ended}") from None
-    return lines
+    return read
 
 
 def _check(view: JobView, drawing: PartDrawing) -> None:
