@@ -289,7 +289,7 @@ def test_gaps_that_were_meant_to_meet_are_closed_and_told():
         say.in_units(line, "mm").replace("0.30", "0.3") for line in drawing.said
     ]
     assert not any("Gaps" in line for line in read_drawing(dxf(4, lambda space: draw(space, 0.0)), "x").said)
-    with pytest.raises(BadInput, match="open lines"):
+    with pytest.raises(BadInput, match="open line"):
         read_drawing(dxf(4, lambda space: draw(space, 0.7)), "x")
 
 
@@ -301,7 +301,7 @@ def test_lines_of_an_svg_are_taken():
     whole = f'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="40mm" viewBox="0 0 90 40">{drawn}<text>90</text></svg>'
     drawing = read_drawing(whole.encode(), "lines.svg")
     assert [round(area(line)) for line in drawing.outlines] == [3600]
-    assert "1 texts" in drawing.said[-1]
+    assert "1 text." in drawing.said[-1]
 
 
 def test_blocks_are_taken_and_what_is_no_line_is_named():
@@ -319,7 +319,7 @@ def test_blocks_are_taken_and_what_is_no_line_is_named():
     document.write(out)
     drawing = read_drawing(out.getvalue().encode(), "blocks.dxf")
     assert [round(area(line)) for line in drawing.outlines] == [4000, 4000]
-    assert "left out: 1 points, 1 texts" in drawing.said[-1].lower()
+    assert "left out: 1 point, 1 text." in drawing.said[-1].lower()
 
 
 def test_blocks_within_blocks_do_not_grow_without_end():

@@ -14,9 +14,9 @@ from anvilsong.instruments.limits import MOST_WIDE_MM
 MOST_ELEMENTS, MOST_DEEP, MOST_DRAWN = 20_000, 60, 400_000
 MOST_CORNERS, JOINS_MM = 1500, 0.02
 LEFT_OUT = {
-    "TEXT": "texts", "MTEXT": "texts", "ATTDEF": "texts", "DIMENSION": "dimensions", "LEADER": "leaders",
-    "HATCH": "hatchings", "POINT": "points", "IMAGE": "pictures", "3DSOLID": "solids", "MESH": "solids",
-    "3DFACE": "faces", "VIEWPORT": "views", "text": "texts", "tspan": "texts",
+    "TEXT": "text", "MTEXT": "text", "ATTDEF": "text", "DIMENSION": "dimension", "LEADER": "leader",
+    "HATCH": "hatching", "POINT": "point", "IMAGE": "picture", "3DSOLID": "solid", "MESH": "solid",
+    "3DFACE": "face", "VIEWPORT": "view", "text": "text", "tspan": "text",
 }  # fmt: skip
 
 Corners = NDArray[np.float64]

@@ -38,7 +38,7 @@ def from_dxf(data: bytes) -> Found:
         if number >= MOST_ELEMENTS or drawn > MOST_DRAWN:
             raise refused("this drawing", f"up to {MOST_ELEMENTS} lines of {MOST_DRAWN} corners in all")
         if entity.dxftype() not in _TAKEN:
-            found.left_out[LEFT_OUT.get(entity.dxftype(), f"{entity.dxftype()}s".lower())] += 1
+            found.left_out[LEFT_OUT.get(entity.dxftype(), entity.dxftype().lower())] += 1
             continue
         line = _flattened(entity, scale)
         drawn += len(line)

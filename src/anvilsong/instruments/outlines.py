@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anvilsong.core import say
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Problem
 from anvilsong.instruments.drawn_lines import JOINS_MM, MOST_CORNERS, Corners, Found, check_size, refused
 from anvilsong.instruments.dxf_lines import from_dxf
 from anvilsong.instruments.limits import OUTLINE_BYTES
@@ -63,13 +63,13 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
         raise refused(name[:60], f"a drawing with at least one closed line{_left_words(found.left_out)}")
     if wide_mm is None and not found.says_size:
         text = "it does not say its size: type how wide it is, and choose it again"
-        raise BadInput.one("outline_wide", name[:60], text)
+        raise BadInput(Problem("outline_wide", "nothing", text))
     scale = wide_mm / max(_wide(found), 1e-9) if wide_mm is not None else 1.0
     lines, gaps = _closed(found, scale)
     closed = [line for line in lines if len(line) >= 3 and abs(_area(line)) >= LEAST_AREA_MM2]
     if not closed:
         raise refused(name[:60], f"a drawing with at least one closed line{_left_words(found.left_out)}")
-    found.left_out["smaller lines"] += max(len(closed) - MOST_OUTLINES, 0)
+    found.left_out["smaller line"] += max(len(closed) - MOST_OUTLINES, 0)
     closed = sorted(closed, key=lambda line: -abs(_area(line)))[:MOST_OUTLINES]
     every = np.concatenate(closed)
     check_size(every)
@@ -96,15 +96,15 @@ def _closed(found: Found, scale: float) -> tuple[list[Corners], list[float]]:
     """Every closed line, mm, and the gaps, mm, that were closed for it."""
     exact = joined([line * scale for line in found.loose], JOINS_MM, MOST_OUTLINES)
     near = joined(exact.left, GAP_MM, MOST_OUTLINES)
-    found.left_out["open lines"] += len(near.left)
+    found.left_out["open line"] += len(near.left)
     whole = [line * scale for line in found.closed]
     gaps = [gap for gap in near.gaps if gap >= JOINS_MM]
     return [_open(line) for line in (*whole, *exact.closed, *near.closed)], gaps
 
 
 def _left_words(left_out: Counter[str]) -> str:
-    """``; left out: 3 texts, 1 open lines``, or nothing."""
-    parts = [f"{count} {kind}" for kind, count in sorted(left_out.items()) if count]
+    """``; left out: 3 texts, 1 open line``, or nothing."""
+    parts = [f"{count} {kind}{'s' if count > 1 else ''}" for kind, count in sorted(left_out.items()) if count]
     return f"; left out: {', '.join(parts)}" if parts else ""
 
 

@@ -62,7 +62,7 @@ const firstOf = (form) => new Map(fieldsOf(form).map((field) => [idOf(field), va
 
 // Small forms without a draft carry what is typed over a switch of units, and no further.
 function carryOver() {
-  const small = [...document.querySelectorAll('form[method="post"]')].filter((form) => !form.dataset.draft && form.querySelector("[data-unit]"));
+  const small = [...document.querySelectorAll('form[method="post"]')].filter((form) => !form.dataset.draft && [...form.elements].some((field) => field.dataset.unit));
   const first = small.map(firstOf);
   const carried = JSON.parse(sessionStorage.getItem("carried") ?? "null");
   sessionStorage.removeItem("carried");
