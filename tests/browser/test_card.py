@@ -104,6 +104,7 @@ def test_a_card_says_when_the_board_holds_something_else(open_desk, job_id):
     page.get_by_role("link", name="save them there").click()
     expect(page.locator("#lane-ep_share")).to_have_value("37")
     page.get_by_role("button", name="Keep these settings").click()
+    expect(page.locator(".revision").first).to_contain_text("Tuned")
     page.goto(f"/jobs/{job}/card")
     expect(page.locator("#other-board")).to_be_hidden()
     assert "37" in page.locator(".card-figures").inner_text()

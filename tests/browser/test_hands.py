@@ -316,7 +316,7 @@ def test_first_settings_from_an_empty_book(browser, serve, tmp_path):
         assert fields <= 3
         # The machine comes second.
         page.get_by_role("link", name="in my panel’s words").tap()
-        page.get_by_role("link", name="Add one").tap()
+        page.get_by_role("link", name="Add your machine").tap()
         expect(page.locator("h1")).to_have_text("A new machine")
     finally:
         context.close()
