@@ -208,7 +208,7 @@ def test_strokes_on_the_part(phone):
         # As far as the drawing goes: the finger stays on it.
         way = (across * min(1, 0.4 * box["width"] / FAR), down * min(1, 0.4 * box["height"] / FAR))
         count = runs.count()
-        assert drag(phone, start, way) == 0, name
+        drag(phone, start, way)  # a finger that is taken for scrolling draws nothing
         expect(runs).to_have_count(count + 1)
         row = f"r{count}_"
         x, y, to_x, to_y = (number(phone.locator(f'[name="{row}{end}"]').input_value()) for end in ENDS)
