@@ -62,7 +62,7 @@ WANTED = (
 def some_job(rng: random.Random) -> Job:
     """A job as they come, of any metal, sheet, joint, position and hand."""
     given = {
-        "a": {"alloy": rng.choice(ALLOYS), "thickness": round(float(np.exp(rng.uniform(-0.5, 2.5))), 1)},
+        "a": {"alloy": rng.choice(ALLOYS), "thickness": round(float(np.exp(rng.uniform(-2.0, 2.5))), 2)},
         "joint": rng.choice(JOINTS),
         "position": rng.choice(["flat", "flat", "horizontal", "vertical", "overhead"]),
         "surface": rng.choice(["brushed", "brushed", "mill", "machined"]),

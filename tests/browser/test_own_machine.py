@@ -79,6 +79,18 @@ def test_a_new_job_on_ones_own_machine(phone, kind):
     assert re.search({"counts EN": r"70", "an unlabelled knob": r"\d+:\d\d"}[kind], shown), shown
 
 
+def test_a_knob_is_not_said_to_begin_at_five(phone):
+    """The least amps that stand in the form from the beginning are no number on a scale of another kind."""
+    phone.goto("/shop/machines/new?job=99999")
+    expect(phone.get_by_role("button", name="Keep the machine", exact=True)).to_be_visible()
+    expect(phone.locator("#amps_low")).to_have_value("5")
+    phone.locator("#amps_figure").select_option("scale")
+    expect(phone.locator("#amps_low")).to_have_value("")
+    phone.locator("#amps_low").fill("1")
+    phone.locator("#amps_figure").select_option("clock")
+    expect(phone.locator("#amps_low")).to_have_value("1")
+
+
 def test_a_job_that_is_there_is_planned_for_the_new_machine(phone, job_id):
     job = job_id("Float tank")
     phone.goto(f"/jobs/{job}/machines")

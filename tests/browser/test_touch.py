@@ -4,6 +4,7 @@ import shutil
 
 import pytest
 from playwright.sync_api import expect
+from tests.browser.fingers import middle, settled, swipe
 
 FAR = 150
 WAYS = {"right": (FAR, 0), "left": (-FAR, 0), "down": (0, FAR), "up": (0, -FAR)}
@@ -28,43 +29,16 @@ def phone(browser, serve, workshop_file, tmp_path, request):
     assert complaints == []
 
 
-def centre(locator):
-    box = locator.bounding_box()
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-
 def to_middle(page, locator):
     """Bring something to the middle of the screen, so that a finger has room all round it."""
     locator.evaluate("(it) => it.scrollIntoView({ block: 'center', behavior: 'instant' })")
     settled(page)
 
 
-def settled(page):
-    """Until nothing has moved for a dozen frames."""
-    page.evaluate(
-        """() => new Promise((done) => {
-          let last = "", still = 0;
-          const look = () => {
-            const now = `${scrollY} ${document.body.scrollHeight}`;
-            still = now === last ? still + 1 : 0;
-            last = now;
-            if (still >= 12) done(); else requestAnimationFrame(look);
-          };
-          requestAnimationFrame(look);
-        })"""
-    )
-
-
-def drag(page, start, way, steps=15):
-    """One finger, through the browser's own input, which may take it for scrolling. Where the page stood before and after."""
-    client, top = page.context.new_cdp_session(page), page.evaluate("scrollY")
-    send = client.send
-    send("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": start[0], "y": start[1]}]})
-    for step in range(1, steps + 1):
-        at = {"x": start[0] + way[0] * step / steps, "y": start[1] + way[1] * step / steps}
-        send("Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [at]})
-    send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
-    settled(page)
+def drag(page, start, way):
+    """How far the page scrolled under a finger that went so far."""
+    top = page.evaluate("scrollY")
+    swipe(page, start, (start[0] + way[0], start[1] + way[1]), steps=15)
     return page.evaluate("scrollY") - top
 
 
@@ -93,7 +67,7 @@ def test_the_marks_of_a_photograph(phone):
     picture = phone.locator("#picture")
 
     def on_picture(ring):
-        (x, y), box = centre(ring), picture.bounding_box()
+        (x, y), box = middle(ring), picture.bounding_box()
         return x - box["x"], y - box["y"]
 
     for label in (
@@ -121,10 +95,10 @@ def test_the_point_of_the_map(phone):
     point = phone.locator("#map-point")
     for way in WAYS.values():
         to_middle(phone, point)
-        start, svg = centre(point), phone.locator("#map svg").bounding_box()
+        start, svg = middle(point), phone.locator("#map svg").bounding_box()
         values = [float(field.input_value()) for field in phone.locator("#map-form .field input").all()]
         assert drag(phone, start, way) == 0, way
-        ended = centre(point)
+        ended = middle(point)
         after = [float(field.input_value()) for field in phone.locator("#map-form .field input").all()]
         # Either it went all the way, or to the end of its lane: never only the first few pixels of it.
         for axis in (0, 1):
@@ -134,7 +108,7 @@ def test_the_point_of_the_map(phone):
             elif abs(went - asked) > 6:
                 again = drag(phone, ended, way)
                 assert again == 0
-                near(centre(point), ended)
+                near(middle(point), ended)
             else:
                 assert (after[axis] - values[axis]) * asked * (1, -1)[axis] > 0
         assert svg["width"] > 300
@@ -150,15 +124,15 @@ def test_the_handles_of_the_wave(phone, key):
     before = field.input_value()
     if not sideways:
         # A thumb that scrolls over it changes nothing; tapped first, it is held.
-        assert drag(phone, centre(handle), WAYS["up"]) != 0
+        assert drag(phone, middle(handle), WAYS["up"]) != 0
         assert field.input_value() == before
         to_middle(phone, handle)
-        phone.touchscreen.tap(*centre(handle))
+        phone.touchscreen.tap(*middle(handle))
         expect(handle).to_be_focused()
     seen = {before}
     for name in ("right", "left") if sideways else ("up", "down"):
         to_middle(phone, handle)
-        start, was = centre(handle), field.input_value()
+        start, was = middle(handle), field.input_value()
         assert drag(phone, start, WAYS[name]) == 0, name
         phone.wait_for_load_state("networkidle")
         now = field.input_value()
@@ -177,7 +151,7 @@ def test_the_tabs_of_the_lanes(phone):
         for name in ("right", "left", "down", "up"):
             tab = lane.locator(".tab")
             to_middle(phone, tab)
-            start, track = centre(tab), lane.locator(".track").bounding_box()
+            start, track = middle(tab), lane.locator(".track").bounding_box()
             was = field.input_value()
             scrolled = drag(phone, start, WAYS[name])
             phone.wait_for_load_state("networkidle")
@@ -187,7 +161,7 @@ def test_the_tabs_of_the_lanes(phone):
                 continue
             assert scrolled == 0, (key, name)
             wanted = min(max(start[0] + WAYS[name][0], track["x"]), track["x"] + track["width"])
-            assert centre(tab)[0] == pytest.approx(wanted, abs=6), (key, name)
+            assert middle(tab)[0] == pytest.approx(wanted, abs=6), (key, name)
 
 
 def test_strokes_on_the_part(phone):
@@ -199,12 +173,12 @@ def test_strokes_on_the_part(phone):
     runs = phone.locator('.part-rows[data-kind="runs"] .part-row')
     count = runs.count()
     to_middle(phone, drawing)
-    drag(phone, centre(drawing), (0, -FAR))
+    drag(phone, middle(drawing), (0, -FAR))
     assert runs.count() == count
     phone.locator('label:has(input[name="tool"][value="run"])').tap()
     for name, (across, down) in WAYS.items():
         to_middle(phone, drawing)
-        box, start = drawing.bounding_box(), centre(drawing)
+        box, start = drawing.bounding_box(), middle(drawing)
         # As far as the drawing goes: the finger stays on it.
         way = (across * min(1, 0.4 * box["width"] / FAR), down * min(1, 0.4 * box["height"] / FAR))
         count = runs.count()

@@ -55,6 +55,27 @@ def test_every_typed_number_keeps_its_unit(page, job_id, address):
             assert field.input_value() == f"{typed}{unit}", name
 
 
+def test_a_refused_form_is_not_sent_again_by_the_switch(page):
+    """Its answer stays in the units it was typed in; what is asked for anew comes in the others."""
+    page.goto("/jobs/new")
+    page.locator("#a_alloy").fill("5052")
+    page.locator("#a_thickness").fill("999")
+    page.locator("#job-form button.act").first.click()
+    expect(page.locator("#a_thickness")).to_have_attribute("aria-invalid", "true")
+    other = page.context.new_page()
+    other.goto("/book")
+    switch(other, "inch")
+    sent = []
+    page.on("request", lambda request: sent.append(request.method))
+    page.bring_to_front()
+    page.evaluate("() => dispatchEvent(new Event('focus'))")
+    page.wait_for_load_state("networkidle")
+    expect(page.locator("html")).to_have_attribute("data-units", "mm")
+    expect(page.locator("#a_thickness")).to_have_value("999")
+    assert "POST" not in sent
+    switch(other, "mm")
+
+
 def test_quantities_of_a_job_all_say_their_unit(page):
     """What the model calls a quantity with two units says it in its field, so that no new field is forgotten."""
     page.goto("/jobs/new")

@@ -18,13 +18,14 @@ from anvilsong.core.board import board, resolve
 from anvilsong.core.checks import newly_broken, outcome
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
-from anvilsong.core.machine import cannot_set
+from anvilsong.core.machine import cannot_set, show_on_panel
 from anvilsong.core.machine.model import IDEAL
 from anvilsong.core.model.effects import consequences
 from anvilsong.core.plan import may_be_offered
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.prep.short import ways_to_reach
 from anvilsong.core.registry import SETTINGS, get_value, with_value
+from anvilsong.core.shop import swap
 from anvilsong.demo.machines import MACHINES
 
 BUTT = {"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}
@@ -411,3 +412,44 @@ def test_a_pulse_that_is_asked_for_has_a_base_that_stands():
     assert "pulse_base_low" not in {warning.code for warning in plan.warnings}
     seen = plan.consequences
     assert seen.work_heat_w == pytest.approx(seen.heat_wanted_w, rel=0.02)
+
+
+@pytest.mark.parametrize("most_pulse_hz", [0.1, 0.5, 0.97, 3.0])
+@pytest.mark.parametrize("school", ["none", "dab", "fast"])
+def test_a_machine_that_pulses_slowly_has_a_plan(most_pulse_hz, school):
+    slow = IDEAL.model_copy(update={"most_pulse_hz": most_pulse_hz, "least_a": 5.0})
+    for thickness in (0.15, 0.8, 2.0):
+        job = {"a": {"alloy": "3004", "thickness": thickness}, "joint": "butt", "school": {"pulse": school}}
+        pulse = make_plan(read_job(job), slow).settings.pulse
+        if pulse is not None:
+            assert 0.1 <= pulse.rate_hz <= most_pulse_hz
+
+
+def test_a_pulse_without_room_for_a_base_says_why():
+    """The machine has a pulse; its least amps leave nothing to pulse down to."""
+    coarse = IDEAL.model_copy(update={"least_a": 40.0})
+    job = {"a": {"alloy": "5052", "thickness": 1.2}, "joint": "butt", "school": {"pulse": "fast"}}
+    plan = make_plan(read_job(job), coarse)
+    said = next(warning.message for warning in plan.warnings if warning.code == "no_pulse")
+    assert said == "Ideal machine holds no less than 40 A, which leaves no base here: planned steady."
+
+
+def test_a_swap_to_a_panel_that_leaves_no_base_runs_steadily():
+    """Its background amps begin at the machine's least, which is the peak: no pulse, the same mean heat, and said."""
+    theirs = next(machine for machine in MACHINES if machine.name == "Tern 250")
+    mine = next(machine for machine in MACHINES if machine.name == "Heron 320")
+    can = make_plan(
+        read_job({"a": {"alloy": "3004", "thickness": 0.15}, "joint": "butt", "control": "switch_2"}), theirs
+    )
+    values = {
+        line.setting: line.value
+        for line in show_on_panel(can.settings, theirs).lines
+        if line.value is not None
+    }
+    assert can.settings.pulse is not None
+    made = swap(values, theirs, mine, can.settings, control="switch_2")
+    assert made.mine.pulse is None
+    assert (
+        "Heron 320 leaves no room for a pulse at so few amps: the same mean heat, run steadily."
+        in made.differs
+    )

@@ -339,3 +339,14 @@ def test_blocks_within_blocks_do_not_grow_without_end():
     document.write(out)
     with pytest.raises(BadInput):
         read_drawing(out.getvalue().encode(), "blocks.dxf")
+
+
+def test_a_frame_that_does_not_close_is_no_part_of_the_width():
+    def draw(space):
+        bracket(space)
+        space.add_line((-100, -50), (300, -50))
+        space.add_line((-100, -50), (-100, 200))
+
+    drawing = read_drawing(dxf(0, draw), "framed.dxf", 120.0)
+    assert np.ptp(drawing.outlines[0].corners, axis=0) == pytest.approx([120, 60], rel=1e-3)
+    assert "2 open lines" in drawing.said[-1]

@@ -327,6 +327,13 @@ def test_amps_on_a_knob_without_amps(figure, low, high, panel):
     assert line.value == pytest.approx(panel[0][0] + share * (panel[1][0] - panel[0][0]), abs=0.06)
 
 
+def test_amps_of_nothing_are_not_taken_for_five():
+    knob = {"name": "Knob", "amps_figure": "scale", "amps_low": "0", "amps_low_means": "0", "amps_high": "10", "amps_high_means": "180"}  # fmt: skip
+    with pytest.raises(BadInput) as told:
+        machine_of(knob)
+    assert "least_a" in [problem.field for problem in told.value.problems]
+
+
 def test_a_knob_that_no_manual_tells_of_is_assumed_and_says_so():
     knob = machine_of(ANSWERS | {"figure": "clock", "balance_most": "5", "balance_least": "7:30"})
     assert knob.control("ep_share").scale.points == ((7.5, 0.15), (17, 0.5))

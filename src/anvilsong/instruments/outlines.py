@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -64,12 +65,16 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
     if wide_mm is None and not found.says_size:
         text = "it does not say its size: type how wide it is, and choose it again"
         raise BadInput(Problem("outline_wide", "nothing", text))
-    scale = wide_mm / max(_wide(found), 1e-9) if wide_mm is not None else 1.0
+    # Told by all its lines first, then by those that close: a frame that does not is no part of the width.
+    scale = wide_mm / max(_wide([*found.closed, *found.loose]), 1e-9) if wide_mm is not None else 1.0
     lines, gaps = _closed(found, scale)
+    if wide_mm is not None and lines:
+        more = wide_mm / max(_wide(lines), 1e-9)
+        lines, gaps = [line * more for line in lines], [gap * more for gap in gaps]
     closed = [line for line in lines if len(line) >= 3 and abs(_area(line)) >= LEAST_AREA_MM2]
     if not closed:
         raise refused(name[:60], f"a drawing with at least one closed line{_left_words(found.left_out)}")
-    found.left_out["smaller line"] += max(len(closed) - MOST_OUTLINES, 0)
+    found.left_out["smaller line"] += len(lines) - min(len(closed), MOST_OUTLINES)
     closed = sorted(closed, key=lambda line: -abs(_area(line)))[:MOST_OUTLINES]
     every = np.concatenate(closed)
     check_size(every)
@@ -87,9 +92,8 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
     return Drawing(outlines, said)
 
 
-def _wide(found: Found) -> float:
-    every = np.concatenate([*found.closed, *found.loose])
-    return float(np.ptp(every[:, 0]))
+def _wide(lines: Sequence[Corners]) -> float:
+    return float(np.ptp(np.concatenate(lines)[:, 0]))
 
 
 def _closed(found: Found, scale: float) -> tuple[list[Corners], list[float]]:

@@ -81,7 +81,7 @@ def amps_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
     if least is not None and most is not None and least >= most:
         problems.append(Problem("amps_high_means", f"{most:g} A", f"it must be above {least:g} A"))
     row |= {"meaning": _meaning(ends), "unit": "", "kind": "clock" if is_clock else "digits"}
-    return Answered(row | {"step": "0.1"}, least or 5.0, most or 200.0)
+    return Answered(row | {"step": "0.1"}, 5.0 if least is None else least, 200.0 if most is None else most)
 
 
 def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
@@ -128,7 +128,9 @@ def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answere
     row["kind"] = {"ep": "percent", "en": "reversed", "clock": "clock"}.get(figure, usual_kind)
     row["meaning"] = _meaning(ends)
     note = f"Not in the manual, so assumed: {' and '.join(assumed)}. Calibrate the knob." if assumed else ""
-    return Answered(row, least or USUAL_LEAST_EP, most or USUAL_MOST_EP, note)
+    return Answered(
+        row, USUAL_LEAST_EP if least is None else least, USUAL_MOST_EP if most is None else most, note
+    )
 
 
 def _shown(

@@ -8,6 +8,7 @@ from fastapi import Depends, HTTPException, Path, Query, Request
 from starlette.datastructures import UploadFile
 
 from anvilsong.core import say
+from anvilsong.web.frame import read_in_units_of
 
 LARGEST_ID = 2**63 - 1
 MOST_FIELDS, MOST_FILES = 2000, 20
@@ -15,6 +16,7 @@ MOST_FIELDS, MOST_FILES = 2000, 20
 
 async def _fields(request: Request) -> dict[str, str]:
     form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
+    read_in_units_of(request, form)
     return {name: say.guarded(value) for name, value in form.items() if isinstance(value, str)}
 
 
@@ -64,6 +66,7 @@ def own_address(text: str, otherwise: str) -> str:
 
 async def _uploads(request: Request) -> dict[str, UploadFile]:
     form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
+    read_in_units_of(request, form)
     return {name: value for name, value in form.items() if isinstance(value, UploadFile)}
 
 

@@ -24,6 +24,9 @@ def _reading_order(control: Control) -> int:
     return 3 if control.basis in ("ep_amps", "share_of_set", "amps") else 1
 
 
+NO_PULSE = 1e-9  # of the peak, between it and a base that pulses nothing
+
+
 def _is_off(key: str, values: Mapping[str, float], settings: Settings) -> bool:
     """Whether a figure belongs to a pulse or mix that is off: panels show their shares all the same, and only
     its rate, or a mix's share, switches it on.
@@ -74,6 +77,7 @@ def read_panel(
     control_by : what the amps are held with; a pedal's foot stays as in ``base``, under what is read
     """
     settings = within_machine(base, machine)
+    is_steady = False
     controls: list[Control] = []
     for key in values:
         control = machine.control(key)
@@ -96,13 +100,12 @@ def read_panel(
             if control.setting == "shape_en" and machine.control("shape_ep") is None:
                 settings = with_value(settings, "shape_ep", shape)
             continue
-        settings = with_value(
-            settings,
-            control.setting,
-            meaning_of(to_canonical(control.scale, value), control, settings),
-            control_by,
-        )
-    return settings
+        means = meaning_of(to_canonical(control.scale, value), control, settings)
+        if control.setting == "pulse_base_share" and abs(means - 1) < NO_PULSE:
+            is_steady = True
+            continue
+        settings = with_value(settings, control.setting, means, control_by)
+    return with_value(settings, "pulse_rate_hz", None) if is_steady else settings
 
 
 def on_panel(settings: Settings, machine: Machine, control_by: HandControl = "pedal") -> Settings:

@@ -35,16 +35,22 @@ def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency
     if school == "none" or not machine.can_pulse:
         return None
     if school == "dab":
-        rate = min(
-            max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ, machine.most_pulse_hz
-        )
-        return Pulse(rate_hz=round(rate, 1), peak_share=0.40, base_share=0.35)
+        rate = min(max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ)
+        most = math.floor(10 * machine.most_pulse_hz) / 10
+        return Pulse(rate_hz=min(round(rate, 1), most), peak_share=0.40, base_share=0.35)
     on, base = (0.30, 0.20) if at.job.thin_mm <= FOIL_MM else (0.40, 0.30)
+    return Pulse(rate_hz=_fastest_hz(machine, frequency_hz, on), peak_share=on, base_share=base)
+
+
+def _fastest_hz(machine: Machine, frequency_hz: float, on: float) -> float:
+    """As fast as two AC cycles in the shorter phase and the machine allow: whole ones, under one a second
+    tenths.
+    """
     rate = min(frequency_hz * min(on, 1 - on) / 2, machine.most_pulse_hz)
-    return Pulse(rate_hz=float(int(rate)), peak_share=on, base_share=base)
+    return float(int(rate)) if rate >= 1 else math.floor(10 * rate) / 10
 
 
-def can_pulse(machine: Machine, need_a: float, frequency_hz: float) -> Pulse | None:
+def can_stock_pulse(machine: Machine, need_a: float, frequency_hz: float) -> Pulse | None:
     """The pulse of metal that wants fewer amps than a steady arc holds, about 10; None where it wants more,
     or the machine has none.
 
@@ -52,8 +58,8 @@ def can_pulse(machine: Machine, need_a: float, frequency_hz: float) -> Pulse | N
     """
     if need_a >= HOLDS_A or not machine.can_pulse:
         return None
-    rate = min(frequency_hz * CAN_ON / 2, machine.most_pulse_hz)
-    return held_up(Pulse(rate_hz=float(int(rate)), peak_share=CAN_ON, base_share=0.2), need_a, machine)
+    rate = _fastest_hz(machine, frequency_hz, CAN_ON)
+    return held_up(Pulse(rate_hz=rate, peak_share=CAN_ON, base_share=0.2), need_a, machine)
 
 
 def held_up(pulse: Pulse, need_a: float, machine: Machine) -> Pulse | None:

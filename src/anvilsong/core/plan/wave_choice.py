@@ -19,7 +19,7 @@ from anvilsong.core.plan.cleaning import (
     school_share,
     share_limits,
 )
-from anvilsong.core.plan.pulse import can_pulse, held_up, planned_pulse
+from anvilsong.core.plan.pulse import can_stock_pulse, held_up, planned_pulse
 from anvilsong.core.plan.work import Course, Ends, Work
 from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.tungsten import (
@@ -100,16 +100,17 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
     steady_a = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(
         steady, work.c, job.arc_length_mm, job.helium_share
     )
-    pulse = planned_pulse(at, machine, travel, frequency)
-    pulse = held_up(pulse, steady_a, machine) if pulse else can_pulse(machine, steady_a, frequency)
+    asked = planned_pulse(at, machine, travel, frequency)
+    pulse = held_up(asked, steady_a, machine) if asked else can_stock_pulse(machine, steady_a, frequency)
     if pulse is None:
         if job.school.pulse != "none":
+            lacks = f"holds no less than {machine.least_a:.0f} A, which leaves no base here" if asked else ""
             work.warnings.append(
                 LimitWarning(
                     code="no_pulse",
                     level="note",
                     setting="pulse_rate_hz",
-                    message=f"{machine.name} has no pulse: planned steady.",
+                    message=f"{machine.name} {lacks or 'has no pulse'}: planned steady.",
                 )
             )
         return None

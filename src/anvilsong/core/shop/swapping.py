@@ -119,10 +119,10 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
             )
     for name in ("pulse", "mix"):
         if getattr(theirs, name) is not None and getattr(mine, name) is None:
-            found.append(
-                f"{machine.name} has no {'pulse' if name == 'pulse' else 'mixed AC and DC'}: the "
-                "same mean heat, run steadily."
-            )
+            what = "pulse" if name == "pulse" else "mixed AC and DC"
+            can = machine.can_pulse if name == "pulse" else machine.can_mix
+            lacks = f"leaves no room for a {what} at so few amps" if can else f"has no {what}"
+            found.append(f"{machine.name} {lacks}: the same mean heat, run steadily.")
     return found
 
 

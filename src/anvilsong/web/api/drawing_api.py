@@ -17,7 +17,7 @@ from anvilsong.core.prep import aim_words, mix_words
 from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import joint_drawing
 from anvilsong.web.field_words import named
-from anvilsong.web.frame import fragment, read_in_units_of, spoken_json, units
+from anvilsong.web.frame import fragment, spoken_json, units
 from anvilsong.web.job_form import job_from_form
 from anvilsong.web.job_words import assumed_words, proposed_title
 from anvilsong.web.requests import Fields
@@ -44,7 +44,6 @@ def seen_so_far(request: Request, form: Mapping[str, str]) -> dict[str, Any]:
 
     Before the metal is known the joint is drawn in a sample of sheet, and ``sample`` says so.
     """
-    read_in_units_of(request, form)
     system = units(request)
     sample = not (form.get("a_alloy", "").strip() and form.get("a_thickness", "").strip())
     if sample:

@@ -21,13 +21,12 @@ from anvilsong.core.plan import worked_out
 from anvilsong.core.prep import limit_for
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
-from anvilsong.store import shop
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.frame import part, render, units
 from anvilsong.web.guard.origins import is_loopback
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import JobView, job_view, kit_of
 from anvilsong.web.known import border_range
 from anvilsong.web.on_part import on_part
 from anvilsong.web.requests import Fields, Revision, RowId
@@ -37,6 +36,7 @@ router = APIRouter(include_in_schema=False)
 
 Size = Literal["a4", "letter", "a6"]
 SIZES: dict[Size, str] = {"a4": "A4", "letter": "Letter", "a6": "A6"}
+QUIET_MODULES = 4  # the white that a reader needs around a code
 
 
 @dataclass(frozen=True)
@@ -46,9 +46,6 @@ class Paper:
     size: Size
     steps: bool
     unsaved: bool = False
-
-
-QUIET_MODULES = 4  # the white that a reader needs around a code
 
 
 @lru_cache(maxsize=256)
@@ -118,8 +115,7 @@ def show_card_of_the_board(request: Request, job_id: RowId, form: Fields) -> HTM
     size: Size = next((size for size in SIZES if size == form.get("size")), "a4")
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        bench = shop.bench_of(session, view.job)
-        plan = worked_out(view.job, settings, view.machine, bench.kit, view.c)
+        plan = worked_out(view.job, settings, view.machine, kit_of(session, view), view.c)
         if plan.settings is not None:
             figures = set_line(plan, view.planned, view.machine, units(request))
             view = replace(view, plan=plan, set_line=figures)

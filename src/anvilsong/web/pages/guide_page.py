@@ -17,7 +17,7 @@ from anvilsong.web.drawings.wave import shape_drawing
 from anvilsong.web.field_words import in_words
 from anvilsong.web.frame import part, render, see_other, spoken_json
 from anvilsong.web.guide_scales import AMPS_FIGURES, FIGURES
-from anvilsong.web.job_view import job_view
+from anvilsong.web.job_view import UnreadableJob, job_view
 from anvilsong.web.machine_counts import COUNTS
 from anvilsong.web.machine_guide import PLAIN, TRIMS, machine_of, shown_of
 from anvilsong.web.once import page_router
@@ -55,7 +55,10 @@ def _page(request: Request, answers: dict[str, str], trouble: BadInput | None = 
 
 @router.get("/shop/machines/new", response_class=HTMLResponse)
 def ask_for_machine(request: Request) -> HTMLResponse:
-    return _page(request, {"job": typed_query(request).get("job", "")})
+    wanted = typed_query(request).get("job", "")
+    with request.app.state.sessions() as session:
+        is_there = wanted == "new" or session.get(JobRow, whole(wanted) or 0) is not None
+    return _page(request, {"job": wanted if is_there else ""})
 
 
 @router.post("/shop/machines/new")
@@ -69,8 +72,10 @@ def keep_machine(request: Request, form: Fields) -> Response:
         row = session.get(JobRow, job_id) if job_id else None
         if row is None:
             return machine, False
-        view = job_view(session, row.id)
-        job = view.job.model_copy(update={"machine": machine.name})
+        try:
+            job = job_view(session, row.id).job.model_copy(update={"machine": machine.name})
+        except UnreadableJob:
+            return machine, False
         book.add_plan(session, row, job, "plan", f"Planned for {machine.name}")
         return machine, True
 

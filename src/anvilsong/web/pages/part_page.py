@@ -33,7 +33,7 @@ from anvilsong.store.models import HeatRunRow
 from anvilsong.web.drawings.foot import foot_drawing, said_of
 from anvilsong.web.drawings.part import part_drawing
 from anvilsong.web.forms import field_of, form_of
-from anvilsong.web.frame import part, read_in_units_of, render, see_other, spoken_json, units
+from anvilsong.web.frame import part, render, see_other, spoken_json, units
 from anvilsong.web.heavy import done_now
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.on_part import changed_since, plate_of
@@ -196,7 +196,6 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
 def take_outline(request: Request, job_id: RowId, form: Fields, uploads: Uploads) -> HTMLResponse:
     """The closed lines of a drawing as a part to go on with; nothing is stored until it is welded."""
     upload = uploads.get("file")
-    read_in_units_of(request, form)
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         if view.plan.refused:

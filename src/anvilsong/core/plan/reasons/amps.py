@@ -43,8 +43,8 @@ def travel(value: float, at: Situation, chosen: bool, short: str = "", fast_for:
         said = f"Slower than the usual {say.mm_s(at.usual_travel_mm_s)}, so that {short} reaches the pool."
     if fast_for:
         said = (
-            f"Faster than the usual {say.mm_s(at.usual_travel_mm_s)}: {fast_for} holds no fewer amps than "
-            "metal this thin takes so."
+            f"Faster than the usual {say.mm_s(at.usual_travel_mm_s)}, at which this metal takes fewer amps "
+            f"than {fast_for} holds."
         )
     return Reason(
         setting="travel_mm_s",

@@ -139,7 +139,9 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         else f"{frequency_hz:.0f} Hz AC allows {value.rate_hz:.0f} a second."
     )
     mean = value.peak_share + value.base_share * (1 - value.peak_share)
-    school = f"pulse: {at.job.school.pulse}"
+    asked = at.job.school.pulse
+    # Can stock is pulsed whatever the school, since a steady arc would not hold.
+    school = "" if asked == "none" else f"pulse: {asked}"
     return [
         Reason(
             setting="pulse_rate_hz",
@@ -152,15 +154,15 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         ),
         Reason(
             setting="pulse_peak_share",
-            rule="35 to 50 % at peak for dabbing, 30 % on foil",
+            rule="35 to 50 % at peak for dabbing, 30 % on foil, a third on can stock",
             source=WORKSHOP,
             school=school,
             value=value.peak_share,
-            said="Time enough for one dab.",
+            said="Time enough for one dab." if dab else "The pool freezes in between.",
         ),
         Reason(
             setting="pulse_base_share",
-            rule="25 to 40 % of the peak; the mean heat stays",
+            rule="25 to 40 % of the peak, at least what the machine holds; the mean heat stays",
             numbers={"mean_factor": mean},
             source=WORKSHOP,
             school=school,

@@ -27,8 +27,8 @@ document.getElementById("problems")?.focus();
 // Units switched in another window: this page comes back in them, its drafts with the units they were typed in.
 function sameUnits() {
   const chosen = /(?:^|; )units=(mm|inch)/.exec(document.cookie)?.[1] ?? "mm";
-  // A refused form keeps what was typed, and the units it was typed in.
-  if (chosen !== root.dataset.units && !document.querySelector("[data-refused]")) location.reload();
+  // The answer to a form stays in the units that it was typed in: to ask for it again would send the form again.
+  if (chosen !== root.dataset.units && !root.dataset.posted) location.reload();
 }
 addEventListener("focus", sameUnits);
 addEventListener("pageshow", sameUnits);

@@ -38,6 +38,11 @@ async function draw() {
   said.textContent = answer.problems.length ? `Still to answer. ${answer.problems.join(" ")}` : "Its panel, set for a plain job.";
 }
 
+// The usual least amps, which stand there from the beginning, are no number on a scale of another kind.
+form.elements.amps_figure.addEventListener("change", () => {
+  const low = form.elements.amps_low;
+  if (low.value === low.defaultValue && !low.matches("[aria-invalid]")) low.value = form.elements.amps_figure.value === "amps" ? low.defaultValue : "";
+});
 open();
 // What was typed before comes back after the page is read.
 addEventListener("pageshow", () => {
