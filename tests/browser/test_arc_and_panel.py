@@ -43,10 +43,10 @@ def test_handles_on_the_wave(page, job_id):
     expect(page.locator("#lane-frequency_hz")).to_have_value("110")
 
     # Against another revision: a ghost, and the differences in words.
-    page.get_by_role("button", name="Keep these settings").click()
+    page.get_by_role("button", name="Save these settings").click()
     page.select_option("#compare", "1")
     expect(page.locator(".wave-ghost").first).to_be_attached()
-    expect(page.locator("#differences")).to_contain_text(f"Balance: {share} % instead of 30 %")
+    expect(page.locator("#differences")).to_contain_text(f"AC balance: {share} % instead of 30 %")
     expect(page.locator('.lane[data-key="ep_share"] .ghost-tab')).to_be_visible()
 
     # Hear it: real samples, not silence; and it can be saved and exported.
@@ -83,7 +83,7 @@ def test_the_whole_board_by_keyboard(page, job_id):
     amps = page.locator("#lane-amps_set").input_value()
     on("#resolve")
     keys.press("Enter")
-    expect(page.locator("#resolved")).to_contain_text("Moved: under the foot")
+    expect(page.locator("#resolved")).to_contain_text("Moved: while welding")
     expect(page.locator("#lane-ep_share")).to_have_value("42")
     assert page.locator("#lane-amps_set").input_value() != amps
 

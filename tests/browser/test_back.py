@@ -35,7 +35,7 @@ def test_back_change_record_again(browser, workshop_file, tmp_path, keeps_pages)
         first = page.locator("#coupon-form [name=uid]").input_value()
         for name, value in TYPED.items():
             page.fill(f"#{name}", value)
-        page.get_by_role("button", name="Record and read").click()
+        page.get_by_role("button", name="Record it").click()
         expect(page.locator("h1.verdict")).to_be_visible()
         page.go_back(wait_until="commit")
         expect(page.locator("#coupon-form")).to_be_visible()
@@ -45,7 +45,7 @@ def test_back_change_record_again(browser, workshop_file, tmp_path, keeps_pages)
         for name, value in (TYPED | {"bead_width_mm": "9"}).items():
             page.fill(f"#{name}", value)
         page.locator("[name=note]").fill("the second one")
-        page.get_by_role("button", name="Record and read").click()
+        page.get_by_role("button", name="Record it").click()
         expect(page.locator("h1.verdict")).to_be_visible()
         own.close()
     with sessions(open_database(data))() as session:

@@ -82,10 +82,10 @@ def test_a_card_says_when_the_board_holds_something_else(open_desk, job_id):
     page.goto(f"/jobs/{job}/card?size=a6")
     other = page.locator("#other-board")
     expect(other).to_be_visible()
-    expect(other).to_contain_text("Balance 37")
-    expect(other).to_contain_text("This card has those of revision")
+    expect(other).to_contain_text("AC balance 37")
+    expect(other).to_contain_text("This setup card has those of version")
     assert page.locator(".card-figures").inner_text() == saved
-    page.get_by_role("button", name="Card of the board").click()
+    page.get_by_role("button", name="Setup card of the board").click()
     expect(page.locator(".told").first).to_contain_text("Of the board, not saved")
     expect(page.locator(".sheet header").first).to_contain_text("From the board, not saved")
     expect(page.locator("body")).to_have_class(re.compile("size-a6"))
@@ -103,7 +103,7 @@ def test_a_card_says_when_the_board_holds_something_else(open_desk, job_id):
     # Nothing was stored, and the board still holds it.
     page.get_by_role("link", name="save them there").click()
     expect(page.locator("#lane-ep_share")).to_have_value("37")
-    page.get_by_role("button", name="Keep these settings").click()
+    page.get_by_role("button", name="Save these settings").click()
     expect(page.locator(".revision").first).to_contain_text("Tuned")
     page.goto(f"/jobs/{job}/card")
     expect(page.locator("#other-board")).to_be_hidden()

@@ -43,7 +43,7 @@ def test_twelve_taps_and_nothing_but_figures(phone):
     phone.reload()
     expect(phone.locator("#bead_width_mm")).to_have_value("6.2")
     expect(phone.locator('[name=judged_specks][value="1"]')).to_be_checked()
-    tap("text=Record and read")
+    tap("text=Record it")
     expect(phone.locator("h1.verdict")).to_be_visible()
     assert taps <= 12
     expect(phone.locator(".judged")).to_contain_text("bright 2/3, specks 1/3, toes 2/3, even 2/3")
@@ -89,8 +89,8 @@ def test_steps_as_last_time_and_the_space_bar(page):
     place(page, "judged_toes", "").locator("input").focus()
     page.keyboard.press("ArrowLeft")
     expect(page.locator('[name=judged_toes][value="3"]')).to_be_checked()
-    page.get_by_role("button", name="Drop it").click() if page.get_by_role(
-        "button", name="Drop it"
+    page.get_by_role("button", name="Delete it").click() if page.get_by_role(
+        "button", name="Delete it"
     ).count() else None
     page.evaluate("localStorage.clear()")
 
@@ -106,7 +106,7 @@ def test_a_coupon_moves_the_machine(phone):
             "seconds": "28",
         }.items():
             phone.fill(f"#{field}", figures)
-        phone.get_by_role("button", name="Record and read").tap()
+        phone.get_by_role("button", name="Record it").tap()
         expect(phone.locator("h1.verdict")).to_be_visible()
     phone.goto("/jobs/8/tune")
     expect(phone.locator("#known")).to_contain_text(
@@ -158,13 +158,13 @@ def test_the_days_check_goes_out(phone):
             "seconds": "28",
         }.items():
             phone.fill(f"#{field}", figures)
-        phone.get_by_role("button", name="Record and read").tap()
+        phone.get_by_role("button", name="Record it").tap()
         expect(phone.locator("h1.verdict")).to_be_visible()
         if border == 1.1:
             phone.goto("/jobs/8/day")
             expect(phone.locator(".outcome h2")).to_have_text(re.compile("As usual|When a run is out"))
     phone.goto("/jobs/8/read")
-    phone.get_by_role("link", name="The day’s check").tap()
+    phone.get_by_role("link", name="Day’s check").tap()
     expect(phone.locator(".outcome h2")).to_have_text("Out of what is usual: border")
     expect(phone.locator(".outcome li").first).to_contain_text("Gas: flow at the cup")
     expect(phone.locator(".run-out")).to_have_count(1)

@@ -108,7 +108,7 @@ def test_lanes_read_as_every_field_does(page, job_id):
         expect(page.locator(f"#lane-{key}")).to_have_value(typed)
     assert page.locator('#set-line [data-set="amps_set"] .on-panel b').inner_text() == before
     # Kept all the same: the page comes back with the sentence, and nothing was stored.
-    page.get_by_role("button", name="Keep these settings").click()
+    page.get_by_role("button", name="Save these settings").click()
     expect(page.locator("#problems")).to_contain_text("“3,2” cannot be used")
     expect(page.locator("#problems")).to_be_focused()
     expect(page.locator("#lane-amps_set")).to_have_value("3,2")
@@ -135,7 +135,7 @@ def test_the_board_is_a_draft_until_it_is_kept(page, job_id):
     switch_units(page)
     # A coupon asks which of the two was run.
     page.get_by_role("link", name="Run a coupon").click()
-    expect(page.locator("#which-settings")).to_contain_text("Balance 37 % EP")
+    expect(page.locator("#which-settings")).to_contain_text("AC balance 37 % EP")
     for name, value in {
         "bead_width_mm": "7",
         "border_left_mm": "1",
@@ -143,10 +143,10 @@ def test_the_board_is_a_draft_until_it_is_kept(page, job_id):
         "seconds": "28",
     }.items():
         page.fill(f"#{name}", value)
-    page.get_by_role("button", name="Record and read").click()
+    page.get_by_role("button", name="Record it").click()
     expect(page).to_have_url(re.compile("/coupon"))  # nothing chosen yet
     page.get_by_label("The board as you left it").check()
-    page.get_by_role("button", name="Record and read").click()
+    page.get_by_role("button", name="Record it").click()
     expect(page.locator(".verdict")).to_be_visible()
     page.goto(f"/jobs/{job}/tune")
     expect(page.locator(".revision").first).to_contain_text("Tuned: as it was run")
@@ -196,7 +196,7 @@ def test_forms_keep_what_was_typed(page):
     page.goto("/jobs/new")
     expect(page.locator("#title")).to_have_value("")
     page.goto("/shop/kits/new")
-    page.get_by_role("button", name="Drop it").click()
+    page.get_by_role("button", name="Delete it").click()
     expect(page.locator("[name='cup 12']")).to_be_checked()
 
 
@@ -214,7 +214,7 @@ def test_a_corrected_coupon_starts_from_all_of_it(page, job_id):
         page.fill(f"#{name}", value)
     page.locator('.place:has([name=judged_bright][value="2"])').click()
     page.locator(".place:has([name=crater][value=hollow])").click()
-    page.get_by_role("button", name="Record and read").click()
+    page.get_by_role("button", name="Record it").click()
     expect(page.locator(".verdict")).to_be_visible()
     page.get_by_role("link", name="correct").click()
     for name, value in typed.items():
@@ -242,7 +242,7 @@ def test_units_switched_in_another_window(page):
     page.evaluate("dispatchEvent(new Event('focus'))")
     expect(page.locator("html")).to_have_attribute("data-units", "inch")
     expect(page.locator("#torch0_hose")).to_have_value("7 m")
-    page.get_by_role("button", name="Drop it").click()
+    page.get_by_role("button", name="Delete it").click()
     switch_units(other)
     other.close()
 
@@ -313,7 +313,7 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
         page.locator('.lane[data-key="ep_share"] .more').click()
         page.locator('.lane[data-key="ep_share"] .more').click()
         expect(page.locator("#silence")).to_be_visible()
-        page.get_by_role("button", name="Keep these settings").click()
+        page.get_by_role("button", name="Save these settings").click()
         form.bring_to_front()
         for name, value in {
             "bead_width_mm": "7",
@@ -322,7 +322,7 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
             "seconds": "28",
         }.items():
             form.fill(f"#{name}", value)
-        form.get_by_role("button", name="Record and read").click()
+        form.get_by_role("button", name="Record it").click()
         expect(form.locator("#silence")).to_be_visible()
         expect(form.locator("#bead_width_mm")).to_have_value("7")
         for name, (_, field, typed, press) in FORMS_KEPT.items():
@@ -335,11 +335,11 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
         page.bring_to_front()
         expect(page.locator("#silence")).to_be_hidden()
         expect(page.locator('#set-line [data-set="ep_share"] .on-panel b')).to_have_text("32")
-        page.get_by_role("button", name="Keep these settings").click()
-        expect(page.locator(".revision").first).to_contain_text("Revision 2")
+        page.get_by_role("button", name="Save these settings").click()
+        expect(page.locator(".revision").first).to_contain_text("Version 2")
         form.bring_to_front()
         expect(form.locator("#silence")).to_be_hidden()
-        form.get_by_role("button", name="Record and read").click()
+        form.get_by_role("button", name="Record it").click()
         expect(form.locator(".verdict")).to_be_visible()
         for name, (address, field, typed, press) in FORMS_KEPT.items():
             others[name].bring_to_front()

@@ -163,7 +163,7 @@ def test_the_maps_point_is_the_board(desk, job_id):
     page.keyboard.press("Shift+ArrowUp")
     expect(page.locator("#warnings")).not_to_contain_text("melts through")
     kept = amps.input_value()
-    page.locator("text=Keep these settings").press("Enter")
+    page.locator("text=Save these settings").press("Enter")
     page.wait_for_url(re.compile("/tune$"))
     expect(page.locator("#lane-amps_run")).to_have_value(kept)
     expect(page.locator(".board-end .revision")).to_contain_text("From the map")

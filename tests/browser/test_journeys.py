@@ -72,7 +72,7 @@ def test_the_whole_loop_by_mouse(page):
     page.get_by_role("button", name="Back to plan").click()
     expect(page.locator("#warnings li")).to_have_count(0)
     page.get_by_role("button", name="More balance").click()
-    page.get_by_role("button", name="Keep these settings").click()
+    page.get_by_role("button", name="Save these settings").click()
     expect(page.locator(".revision")).to_contain_text("Tuned: balance")
     page.locator('.lane[data-key="amps_set"] summary').click()
     expect(page.locator('.lane[data-key="amps_set"] details')).to_contain_text("amps_run * headroom")
@@ -89,11 +89,11 @@ def test_the_whole_loop_by_mouse(page):
         ("seconds", "soon"),
     ):
         page.fill(f"#{field}", typed)
-    page.get_by_role("button", name="Record and read").click()
+    page.get_by_role("button", name="Record it").click()
     expect(page.locator(".problem-box")).to_contain_text("Seconds it took: “soon” cannot be used")
     expect(page.locator("#bead_width_mm")).to_have_value("6.0")
     page.fill("#seconds", "28")
-    page.get_by_role("button", name="Record and read").click()
+    page.get_by_role("button", name="Record it").click()
     expect(page.locator("h1.verdict")).to_have_text("Border too thin")
     expect(page.locator(".next-change .what")).to_contain_text("Change balance from 31 %")
     expect(page.locator(".panel-words")).to_contain_text(re.compile(r"Heat share: 69 → \d+ % neg"))
@@ -286,7 +286,7 @@ def test_torch_follows_its_tungsten_and_cup(page, job_id):
     assert page.locator("#cup-words").inner_text() != words
     assert page.locator("#section").inner_html() != picture
     expect(page.locator(".access-row .here")).to_contain_text("fits")
-    page.get_by_role("button", name="Keep this torch").click()
+    page.get_by_role("button", name="Save this torch").click()
     expect(page.locator("#set-line")).to_contain_text("18.2")
 
     # A reading of the gauge, in psi, and what is left.

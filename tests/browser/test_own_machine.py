@@ -63,7 +63,7 @@ def test_a_new_job_on_ones_own_machine(phone, kind):
     for name, text in balance:
         thumb.type(name, text)
     thumb.tap(page.locator("label", has_text="AC frequency").first)
-    expect(page.locator("#panel-drawing desc")).to_contain_text("Balance")  # grows as it is answered
+    expect(page.locator("#panel-drawing desc")).to_contain_text("AC balance")  # grows as it is answered
     thumb.tap(page.get_by_role("button", name="Keep the machine, and go on with the job"))
     page.wait_for_url(re.compile(r"/jobs/new\?machine="))
     expect(page.locator("#machine")).to_have_value("Own one")

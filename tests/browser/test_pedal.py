@@ -18,7 +18,7 @@ def test_the_machine_is_a_ceiling_and_the_foot_makes_the_pool(page, job_id):
     # A higher ceiling melts nothing; the pedal gets coarser, and the strip says how much.
     machine.fill("240")
     machine.press("Tab")
-    expect(page.locator("#pedal")).to_contain_text("machine at 240 A")
+    expect(page.locator("#pedal")).to_contain_text("machine amps 240 A")
     assert number(foot) == run
     assert pool.text_content() == said
     share = int(re.search(r"(\d+) % of the pedal", page.locator("#pedal").text_content())[1])
@@ -46,12 +46,12 @@ def test_the_machine_is_a_ceiling_and_the_foot_makes_the_pool(page, job_id):
     # The warning's place above the button has closed before it is pressed.
     expect(page.locator("#warnings")).not_to_contain_text("melts through")
 
-    page.get_by_role("button", name="Keep these settings").click()
-    expect(page.locator(".revision").first).to_contain_text("Tuned: machine at, under the foot")
+    page.get_by_role("button", name="Save these settings").click()
+    expect(page.locator(".revision").first).to_contain_text("Tuned: machine amps, while welding")
     expect(page.locator('#set-line [data-set="amps_run"]')).to_contain_text("118")
     page.goto(f"/jobs/{job_id('Float')}/card")
     expect(page.locator(".card-figures")).to_contain_text("Under the foot118A")
-    expect(page.locator(".card-pedal")).to_contain_text("machine at 150 A")
+    expect(page.locator(".card-pedal")).to_contain_text("machine amps 150 A")
 
 
 def test_with_a_torch_switch_both_are_one(page, job_id):

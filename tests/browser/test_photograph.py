@@ -47,7 +47,7 @@ def record(page, **measures):
     for name, value in measures.items():
         page.fill(f"#{name}", value)
     with page.expect_navigation(url=re.compile("/read$")):
-        page.click("text=Record and read")
+        page.click("text=Record it")
 
 
 def test_a_ladder_with_a_photograph(bench, taken, job_id, tmp_path):

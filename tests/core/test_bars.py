@@ -29,11 +29,11 @@ def bar(key, job=JOB, machine=IDEAL, settings=None, **seen):
 @pytest.mark.parametrize(
     ("root", "through", "wanted"),
     [
-        (3.0, 0.50, ("good", "holds")),
-        (3.0, 0.87, ("good", "holds")),
+        (3.0, 0.50, ("good", "safe")),
+        (3.0, 0.87, ("good", "safe")),
         (3.0, 0.96, ("near", "near sagging")),
         (3.0, 1.01, ("over", "melts through")),
-        (1.51, 0.5, ("good", "holds")),  # a quarter of a 6 mm face
+        (1.51, 0.5, ("good", "safe")),  # a quarter of a 6 mm face
         (1.49, 0.5, ("near", "root is short")),
         (0.0, 0.5, ("over", "root not reached")),
     ],
@@ -45,7 +45,7 @@ def test_the_bar_of_melting_through(root, through, wanted):
     if root == 0:  # no root is asked of an edge
         assert bar("melt_through", edge, pool_width_mm=6.0, root_width_mm=0.0, melt_through=0.5) == (
             "good",
-            "holds",
+            "safe",
         )
 
 
@@ -77,7 +77,7 @@ def test_where_the_look_counts_a_little_wide_is_wide():
 
 def test_the_bar_of_the_tungsten_counts_a_full_press():
     at_ease = {"tungsten_load": 0.5, "tungsten_load_set": 0.6}
-    assert bar("tungsten", **at_ease) == ("good", "50 %, keeps its tip")
+    assert bar("tungsten", **at_ease) == ("good", "50 %, tip stays sharp")
     assert bar("tungsten", **at_ease | {"tungsten_load": 0.93})[0] == "near"
     assert bar("tungsten", **at_ease | {"tungsten_load_set": 1.10})[0] == "near"  # 0.85 of it counts
     assert bar("tungsten", **at_ease | {"tungsten_load_set": 1.05})[0] == "good"

@@ -83,7 +83,7 @@ def test_an_edge_that_strays_is_speed_or_arc_length():
 
     def said(stray, border=1.0):
         readings = coupon(border).model_copy(update={"border_stray_mm": stray})
-        return [line for line in read(JOB, planned, readings, HERON).said if "strays" in line]
+        return [line for line in read(JOB, planned, readings, HERON).said if "wanders" in line]
 
     (line,) = said(0.16)
     assert "16 % of it: speed or arc length varies" in line
@@ -156,7 +156,7 @@ def test_what_was_seen_counts():
     for seen, words in (
         ({"back_side": "none"}, "back side is not reached"),
         ({"back_side": "sagging"}, "sags"),
-        ({"crater": "cracked"}, "feed rod into the crater"),
+        ({"crater": "cracked"}, "feed filler rod into the crater"),
     ):
         _, verdict, change = answer(coupon(**good, **seen))
         assert verdict.border_state == "as_wanted"

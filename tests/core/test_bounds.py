@@ -82,6 +82,7 @@ def test_what_is_shown_after_a_number():
     said = {name: tuple(show(2, name, system) for system in ("mm", "inch")) for name in SHOWN}
     assert said == {
         "length": ("2.0 mm", "0.079 in"), "flow": ("2.0 L/min", "4 CFH"), "temperature": ("2 °C", "36 °F"),
+        "balance": ("200 % EP", "200 % EP"), "amplitude": ("300 %", "300 %"),
         "speed": ("2.0 mm/s", "4.7 in/min"), "wind": ("2.0 m/s", "4.5 mph"), "time": ("2.0 s", "2.0 s"),
         "current": ("2 A", "2 A"), "frequency": ("2 Hz", "2 Hz"), "share": ("200 %", "200 %"),
         "heat": ("2 W", "2 W"), "angle": ("2°", "2°"), "pressure": ("2 bar", "29 psi"), "mass": ("2 g", "0.1 oz"),

@@ -261,7 +261,7 @@ def seen(width=6.0, left=1.0, right=1.0, seconds=25):
 
 def test_what_differs_by_more_than_the_hand():
     same = compare(seen(), seen(6.3, 1.1, 0.9, 26))
-    assert same.said == "These two are the same within your hand."
+    assert same.said == "These two are the same within the scatter of your runs."
     assert not any(each.is_clear for each in same.differences)
     apart = {each.words: each for each in compare(seen(), seen(8.5, 0.1, 0.1)).differences}
     # ln(8.5/6)/(√2·0.10), and 0.9 mm by the scatters of 1.0 and 0.1 mm.
@@ -272,12 +272,12 @@ def test_what_differs_by_more_than_the_hand():
     assert (apart["Bead width"].is_clear, apart["Border"].is_clear) == (True, True)
     assert (
         compare(seen(), seen(8.5, 0.1, 0.1)).said
-        == "They differ by more than your hand: bead width and border."
+        == "They differ by more than your runs scatter: bead width and border."
     )
     leaning = compare(seen(), seen(6, 1.8, 0.2))
     assert [each.words for each in leaning.differences if each.is_clear] == ["Left against right"]
     faster = compare(seen(), seen(seconds=20))
-    assert [each.words for each in faster.differences if each.is_clear] == ["Speed of the hand"]
+    assert [each.words for each in faster.differences if each.is_clear] == ["Travel speed"]
     assert faster.differences[3].apart > 0
     # A hand known to be steadier tells them apart sooner.
     assert not compare(seen(), seen(7.0)).differences[0].is_clear

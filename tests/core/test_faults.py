@@ -109,8 +109,10 @@ def test_weights_are_prior_times_fit_and_sum_to_one():
         weights["share_high"] / weights["slow"]
     )
     assert 0.6 * found["slow"].share == pytest.approx(found["long_arc"].share)  # an arc of 3 mm is not long
-    assert found["share_high"].raised == ("positive share 40 %",)
-    assert ("this machine has no trim" in found["trim_missing"].lowered) == (not CURLEW.can_trim)
+    assert found["share_high"].raised == ("EP 40 %",)
+    assert ("this machine cannot set the EP amplitude" in found["trim_missing"].lowered) == (
+        not CURLEW.can_trim
+    )
 
 
 def test_several_signs_strengthen_what_they_share():
@@ -135,7 +137,7 @@ def test_what_did_not_help_gives_way_and_what_helped_comes_forward():
 def test_a_change_is_one_setting_on_this_machine_with_what_it_does():
     cause = likely_causes(["border_wide"], case(ep_share=0.4))[0]
     assert cause.change.settings.ep_share == pytest.approx(0.35)
-    assert cause.change.said == "Change balance from 40 % to 35 %. Nothing else."
+    assert cause.change.said == "Change AC balance from 40 % EP to 35 % EP. Nothing else."
     assert cause.change.on_panel == "Cleaning: 40 → 35 % pos"
     assert cause.change.effects["border_mm"] < 0
     assert cause.change.effects["tungsten_load"] < 0
@@ -161,8 +163,8 @@ def test_every_rule_and_change_of_the_table_names_what_there_is():
             assert cause.change is None or cause.change.setting in BY_KEY
             assert cause.check.endswith((".", "?"))
     said = {key: figure_said(key, value) for key, value in figures.items()}
-    assert said["ep_share"] == "positive share 30 %"
-    assert said["no_filler"] == "rod is fed"
+    assert said["ep_share"] == "EP 30 %"
+    assert said["no_filler"] == "filler rod is fed"
     assert figure_said("border_miss", -1.25) == "border against its aim −1.2 tolerances"
     with pytest.raises(BadInput, match="choose one of the list"):
         likely_causes(["witchcraft"], PLAIN)
@@ -424,5 +426,5 @@ def test_a_slope_of_none_speaks_only_where_a_slope_would_do_it():
         plan = make_plan(job, MACHINES[1])
         settings = plan.settings.model_copy(update={"down_slope_s": 0.0})
         found = {each.key: each for each in likely_causes(["crater"], Case(job, settings, MACHINES[1]))}
-        assert any("down-slope" in line for line in found["cut_short"].raised) == speaks
+        assert any("downslope" in line for line in found["cut_short"].raised) == speaks
         assert (found["cut_short"].change is not None) == speaks

@@ -194,9 +194,9 @@ def test_what_the_charts_name_in_spite_of_a_rule_and_what_they_do_not():
         ("1050A", False),
     ):
         bare = choose_filler(find_alloy(alloy), find_alloy(alloy), wanted="none")
-        assert any("Without rod" in line for line in bare.watches) == watched, alloy
+        assert any("Without filler rod" in line for line in bare.watches) == watched, alloy
         assert not [
             line
             for line in choose_filler(find_alloy(alloy), find_alloy(alloy)).watches
-            if "Without rod" in line
+            if "Without filler rod" in line
         ]

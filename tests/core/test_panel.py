@@ -37,7 +37,7 @@ def test_one_balance_in_three_dialects():
 def test_clipping_is_said():
     line = shown(CURLEW, "ep_share", 0.55)
     assert line.clipped
-    assert line.said == "Cleaning stops at 50 % pos: balance is 50 % instead of 55 %."
+    assert line.said == "Cleaning stops at 50 % pos: AC balance is 50 % EP instead of 55 % EP."
     wave = show_on_panel(with_value(PLAN.settings, "shape_en", "triangle"), CURLEW)
     assert any("has no triangle" in line.said for line in wave.lines)
 

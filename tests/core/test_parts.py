@@ -218,7 +218,7 @@ def test_cells_of_a_part_and_too_many_of_them():
     assert not raster.is_metal(50.5, 6)
     huge = part.model_copy(update={"shapes": (Shape(width_mm=2000, height_mm=1000),), "runs": part.runs})
     assert rasterised(huge, 2.3).thickness_mm.size < MOST_CELLS
-    with pytest.raises(BadInput, match="cells are too many"):
+    with pytest.raises(BadInput, match="grid points are too many"):
         rasterised(huge, 2.2)
     over = part.model_copy(update={"runs": (Run(x_mm=30, y_mm=15, to_x_mm=50, to_y_mm=15),)})
     with pytest.raises(BadInput, match="begins where there is no metal"):

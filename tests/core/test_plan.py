@@ -172,7 +172,7 @@ def test_refusals_give_no_settings(change, code):
         ),
         (SIMPLE | {"gap_mm": -1}, r"^gap_mm: -1 cannot be used; allowed is 0 mm or more"),
         (SIMPLE | {"colour": "red"}, r"^colour: “red” cannot be used; this is not a field of a job"),
-        ({"joint": "butt"}, r"^a: nothing was given; it must be given"),
+        ({"joint": "butt"}, r"^a is empty: it must be given"),
         ([], r"^job: what was sent cannot be used"),
         (
             {"a": [], "joint": "butt"},

@@ -182,7 +182,7 @@ def test_what_cannot_be_is_said():
     run = PlateRun(np.full((20, 20), 3.0), 0.2, PLAIN)
     with pytest.raises(ValueError, match="longer than nothing"):
         run.step(0.0)
-    with pytest.raises(ValueError, match="too long for cells"):
+    with pytest.raises(ValueError, match="too long for a grid size"):
         run.step(5.0)
 
 
@@ -198,7 +198,7 @@ def test_a_preheated_plate_loses_heat_everywhere():
 def test_the_longest_step_is_one():
     run = PlateRun(np.full((30, 30), 0.5), 0.4, REAL)
     run.step(run.longest_step_s, 20.0, (6.0, 6.0))
-    with pytest.raises(ValueError, match="too long for cells"):
+    with pytest.raises(ValueError, match="too long for a grid size"):
         run.step(1.1 * run.longest_step_s)
 
 

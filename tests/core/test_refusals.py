@@ -83,7 +83,7 @@ def test_a_panels_scale(change, said):
         ({"setting": "charm", "scale": AMPS}, "setting: a panel can set "),
         ({"setting": "amps_set", "scale": AMPS, "basis": "rms"}, ""),
         ({"setting": "frequency_hz", "scale": AMPS, "basis": "value"}, ""),
-        ({"setting": "frequency_hz", "scale": AMPS, "basis": "rms"}, "basis: frequency can be shown as "),
+        ({"setting": "frequency_hz", "scale": AMPS, "basis": "rms"}, "basis: AC frequency can be shown as "),
         ({"setting": "amps_set", "scale": AMPS, "basis": "ep_amps"}, "basis: "),
         ({"setting": "shape_en", "scale": SHAPES}, ""),
         ({"setting": "shape_en", "scale": AMPS}, "scale.names: name the shapes in the panel's words"),
@@ -221,8 +221,8 @@ def test_what_is_missing_has_no_lane_and_no_map_edge():
 @pytest.mark.parametrize(
     ("job", "said"),
     [
-        ({"position": "vertical"}, "hold the pool up"),
-        ({"position": "overhead"}, "hold the pool up"),
+        ({"position": "vertical"}, "pool from sagging"),
+        ({"position": "overhead"}, "pool from sagging"),
         ({"a": {"alloy": "6061", "thickness": 0.8}}, "metal this thin"),
         ({"position": "vertical", "school": {"pulse": "dab"}}, ""),
         ({}, ""),
@@ -259,7 +259,7 @@ def test_what_a_crater_asks_for():
     said = {
         crater: " ".join(seen_flaws(at, seen_as(crater=crater))) for crater in ("filled", "hollow", "cracked")
     }
-    assert "hollow: come off the pedal slowly, and feed rod" in said["hollow"]
+    assert "hollow: come off the pedal slowly, and feed filler rod" in said["hollow"]
     assert "cracked: come off the pedal slowly" in said["cracked"]
     assert "rater" not in said["filled"]
     switched = situation(plan.job.model_copy(update={"control": "switch_2"}))
@@ -267,7 +267,7 @@ def test_what_a_crater_asks_for():
         " ".join(seen_flaws(switched, seen_as(crater="cracked"), machine))
         for machine in (MACHINES[0], MACHINES[4])
     )
-    assert "more down-slope" in sloping
+    assert "more downslope" in sloping
     assert "strike again" in plain
     assert "slope" not in plain
 

@@ -431,7 +431,7 @@ def test_a_pulse_without_room_for_a_base_says_why():
     job = {"a": {"alloy": "5052", "thickness": 1.2}, "joint": "butt", "school": {"pulse": "fast"}}
     plan = make_plan(read_job(job), coarse)
     said = next(warning.message for warning in plan.warnings if warning.code == "no_pulse")
-    assert said == "Ideal machine holds no less than 40 A, which leaves no base here: planned steady."
+    assert said == "Ideal machine goes no lower than 40 A, which leaves no background amps: planned steady."
 
 
 def test_a_swap_to_a_panel_that_leaves_no_base_runs_steadily():

@@ -129,7 +129,9 @@ def test_what_to_buy_when_the_kit_falls_short():
     said = {warning.code: warning.message for warning in make_plan(job, IDEAL, small).warnings}
     assert "Buy WLa 20" in said["tungsten_short"]
     assert "Buy number" in said["cup_short"]
-    assert "4043 is the rod for this and is not on the shelf: planned with 5183" in said["filler_short"]
+    assert (
+        "4043 is the filler rod for this and is not on the shelf: planned with 5183" in said["filler_short"]
+    )
     van = make_plan(job, Machine(name="Site", most_a=400), VAN)
     assert "torch_rating" in [warning.code for warning in van.warnings]
     assert make_plan(job, IDEAL, BENCH).settings.cup.number in BENCH.lens_cups

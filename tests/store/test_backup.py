@@ -127,7 +127,7 @@ def test_nothing_that_is_not_ours_is_replaced(data_file, tmp_path):
     assert letter.read_text() == "Mine."
     target = backup_to(data_file, tmp_path / "b.sqlite")
     assert backup_to(data_file, target) == target  # an earlier backup is
-    with pytest.raises(CannotRead, match="it is the book itself"):
+    with pytest.raises(CannotRead, match="it is the logbook itself"):
         restore_from(data_file, type(tmp_path)(shutil.os.path.relpath(data_file)))
 
 
@@ -175,7 +175,7 @@ def test_a_lock_that_stays_ends_in_a_sentence(make_session, data_file, tmp_path,
     copy, before = backup_to(data_file, tmp_path / "copy.sqlite"), content(make_session)
     with closing(sqlite3.connect(data_file, isolation_level=None)) as other:
         other.execute("BEGIN IMMEDIATE")
-        with pytest.raises(AnvilsongError, match=r"has been writing into the book for 0.3 s"):
+        with pytest.raises(AnvilsongError, match=r"has been writing into the logbook for 0.3 s"):
             restore_from(data_file, copy)
         other.execute("ROLLBACK")
     assert content(make_session) == before
@@ -208,7 +208,7 @@ def test_a_backup_with_other_tables_is_refused_and_says_what_differs(
     with pytest.raises(CannotRead, match="its tables are not those of this program") as refused:
         restore_from(data_file, copy)
     assert said in str(refused.value)
-    assert "the book was not touched" in str(refused.value)
+    assert "the logbook was not touched" in str(refused.value)
     assert content(make_session) == before
 
 
@@ -231,7 +231,7 @@ def test_a_foreign_file_never_says_that_the_book_is_damaged(client, data_file, t
     answer = client.post("/book/restore", files={"file": ("copy.sqlite", copy.read_bytes())})
     assert answer.status_code == 422
     assert "The backup cannot be read: SQLite says: no such table: readings" in " ".join(answer.text.split())
-    assert "The book is damaged" not in answer.text
+    assert "The logbook is damaged" not in answer.text
     assert not [each for each in data_file.parent.iterdir() if each.name.startswith(f".{data_file.name}.")]
 
 

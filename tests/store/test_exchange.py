@@ -147,9 +147,9 @@ def bent(data, path, value):
         (["welders", 0, "school", "pedal"], "lead", "welders.0.school.pedal: “lead”"),
         (["gauge_readings", 1, "bar"], 1e9, "gauge_readings.1.bar"),
         (["jobs", 3, "plans", 0, "settings", "travel_mm_s"], 0.001, "jobs.3.plans.0.settings.travel_mm_s: 0.001"),
-        (["jobs", 3, "plans", 0, "settings", "ep_share"], 0.33, "jobs.3.plans.0.plan.settings: .* must be the settings of the same revision"),
+        (["jobs", 3, "plans", 0, "settings", "ep_share"], 0.33, "jobs.3.plans.0.plan.settings: .* must be the settings of the same version"),
         (["jobs", 3, "plans", 0, "job_document", "joint"], "scarf", "jobs.3.plans.0.job_document.joint"),
-        (["jobs", 3, "welder"], "Nobody", "jobs.3.welder: “Nobody” .* neither in the file nor in the book"),
+        (["jobs", 3, "welder"], "Nobody", "jobs.3.welder: “Nobody” .* neither in the file nor in the logbook"),
         (["jobs", 9, "coupons", 0, "revision"], 7, "jobs.9.coupons.0.revision"),
         (["jobs", 9, "coupons", 0, "readings", 0, "document", "ripple_pitch_mm"], 1e-7, "jobs.9.coupons.0.readings.0.document.ripple_pitch_mm"),
         (["jobs", 9, "coupons", 1, "number"], 1, "each coupon has a number of its own"),
@@ -159,11 +159,11 @@ def bent(data, path, value):
         (["jobs", 9, "coupons", 0, "readings"], [{}] * 201, "jobs.9.coupons.0.readings: .* 200 of them at most"),
         (["jobs", 2, "title"], "x" * 900_000, "jobs.2.title: .* 120 letters at most"),
         (["jobs", 2], 5, "jobs.2: 5"),
-        (["jobs"], ..., "jobs: nothing"),
+        (["jobs"], ..., "jobs is empty"),
         (["machines"], {"a": 1}, "machines: .* a list"),
         (["photographs", 0, "job"], "0" * 32, "photographs.0.job: .* not in the file"),
         (["photographs", 0, "coupon"], "0" * 32, "photographs.0.coupon: .* not one of its job"),
-        (["photographs", 0, "content"], "bm8gcGljdHVyZQ==" * 20, "photographs.0.content: .* a sound JPEG"),
+        (["photographs", 0, "content"], "bm8gcGljdHVyZQ==" * 20, "photographs.0.content: .* a whole JPEG"),
         (["photographs", 0, "content"], "half", "photographs.0.content"),
         (["photographs", 0, "width_px"], 1201, "photographs.0.content: .* of the size that it says"),
         (["photographs", 0, "bead", "marks", "known_mm"], 0.001, "photographs.0.bead.marks.known_mm"),
@@ -194,7 +194,7 @@ def test_a_job_names_machines_and_kits_that_are_somewhere(whole, fresh, tmp_path
     place = ["jobs", 3, "plans", 0]
     other = bent(whole, [*place, "job_document", what], "Nobody’s")
     other = bent(other, [*place, "plan", "job", what], "Nobody’s")  # the plan is of the same job
-    said = rf"jobs.3.plans.0.job_document.{what}: “Nobody’s” .* this {what} is neither in the file nor in the book"
+    said = rf"jobs.3.plans.0.job_document.{what}: “Nobody’s” .* this {what} is neither in the file nor in the logbook"
     with pytest.raises(AnvilsongError, match=said):
         import_from(fresh, written(tmp_path, other))
 

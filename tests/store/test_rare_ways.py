@@ -54,17 +54,17 @@ def test_a_revision_is_of_one_piece(whole, fresh, tmp_path):
     plans[1]["job_document"] = plans[1]["job_document"] | {"gap_mm": 0.5}
     del plans[1]["job_document"]["title_of_nothing"]
     with pytest.raises(
-        BadInput, match=rf"jobs.{tank}.plans.1.plan.job: .* must be the job of the same revision"
+        BadInput, match=rf"jobs.{tank}.plans.1.plan.job: .* must be the job of the same version"
     ):
         came(fresh, tmp_path, again)
     again = json.loads(json.dumps(whole))
     again["jobs"][tank]["plans"][1]["revision"] = 1
-    with pytest.raises(BadInput, match=rf"jobs.{tank}.plans: .* each revision has a number of its own"):
+    with pytest.raises(BadInput, match=rf"jobs.{tank}.plans: .* each version has a number of its own"):
         came(fresh, tmp_path, again)
     again = json.loads(json.dumps(whole))
     again["jobs"][refused]["plans"][0]["recipe"] = "Kept"
     with pytest.raises(
-        BadInput, match=rf"jobs.{refused}.plans.0.recipe: .* a refused plan has no settings to keep"
+        BadInput, match=rf"jobs.{refused}.plans.0.recipe: .* a refused plan has no settings to save"
     ):
         came(fresh, tmp_path, again)
     with fresh() as session:
@@ -169,7 +169,7 @@ def test_what_cannot_be_read_is_judged_by_nothing(make_session):
             recipes.start_from(session, kept, "Another")
         plan.plan = plan.job_document = {"half": 1}
         plan.machine_document = {}
-        with pytest.raises(BadInput, match=r"plan: “revision 3” .* cannot be read"):
+        with pytest.raises(BadInput, match=r"plan: “version 3” .* cannot be read"):
             coupons.judge(plan, READINGS)
 
 
@@ -182,7 +182,7 @@ def test_a_backup_with_strays_is_refused(make_session, data_file, tmp_path):
         connection.commit()
     with make_session() as session:
         before = export_book(session)["jobs"]
-    with pytest.raises(CannotRead, match="something in it belongs to nothing; the book was not touched"):
+    with pytest.raises(CannotRead, match="something in it belongs to nothing; the logbook was not touched"):
         restore_from(data_file, bad)
     with make_session() as session:
         assert export_book(session)["jobs"] == before

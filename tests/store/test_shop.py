@@ -37,7 +37,7 @@ def test_a_machine_keeps_its_name_and_nobody_writes_over_another(make_session):
     with make_session.begin() as session:
         row = shop.add_machine(session, Machine(name="Ruff 90", most_a=90))
         seen = digest(row.document)
-        refused("name", "keeps its name", shop.change_machine, session, row, Machine(name="Reeve"), seen)
+        refused("name", "its name stays", shop.change_machine, session, row, Machine(name="Reeve"), seen)
         shop.change_machine(session, row, Machine(name="Ruff 90", most_a=95), seen)
         assert shop.find_machine(session, "Ruff 90").most_a == 95
         # The second of two who opened the same thing is told what differs; without a mark it is written.
@@ -57,10 +57,10 @@ def test_what_is_put_away_keeps_its_name_and_comes_back(make_session):
         shop.put_away(session, row)
         assert kit not in shop.kits(session)
         assert [each.name for each in shop.rows(session, KitRow, away=True)] == ["Spare box"]
-        refused("name", "put away: bring it back", shop.save_kit, session, kit)
+        refused("name", "archived: restore it", shop.save_kit, session, kit)
         shop.bring_back(session, row)
         assert kit in shop.kits(session)
-        refused("name", "keeps its name", shop.save_kit, session, kit.model_copy(update={"name": "B"}), row)
+        refused("name", "its name stays", shop.save_kit, session, kit.model_copy(update={"name": "B"}), row)
         more = kit.model_copy(update={"cups": (6, 8)})
         assert shop.save_kit(session, more, row) is row
         assert shop.find_kit(session, "Spare box") == more
@@ -79,7 +79,7 @@ def test_welders_have_names_of_their_own(make_session):
         assert shop.save_welder(session, first, first.name, School(pedal="hot"), "Same.") is first
         assert (first.school["pedal"], first.note) == ("hot", "Same.")
         shop.put_away(session, first)
-        refused("name", "was put away", shop.save_welder, session, None, first.name, School(), "")
+        refused("name", "was archived", shop.save_welder, session, None, first.name, School(), "")
         refused("welder", "choose one of the list", shop.find_welder, session, 999)
         assert shop.find_welder(session, None) is None
         count = session.scalar(select(func.count()).select_from(WelderRow))
@@ -258,7 +258,7 @@ def test_a_backup_of_other_pages_and_the_book_itself(make_session, data_file, tm
     for file, said in (
         (tmp_path / "empty.sqlite", "there is nothing in it"),
         (tmp_path / "nowhere.sqlite", "there is no such file"),
-        (data_file, "it is the book itself"),
+        (data_file, "it is the logbook itself"),
     ):
         with pytest.raises(CannotRead, match=said):
             restore_from(data_file, file)

@@ -87,7 +87,7 @@ def test_a_page_in_inches_and_a_missing_one(client, job_id):
     client.cookies.set("units", "inch")
     assert "0.118 in" in client.get(f"/jobs/{job_id('Float tank')}/job", headers=HTML).text
     assert client.get("/jobs/999/tune", headers=HTML).status_code == 404
-    assert "The book lists them all" in client.get("/jobs/999/tune", headers=HTML).text
+    assert "The logbook lists them all" in client.get("/jobs/999/tune", headers=HTML).text
 
 
 def test_the_board_without_javascript(client, job_id):

@@ -170,7 +170,7 @@ def test_the_rest_of_the_drawings():
             calibrate([KnobPoint(position=7, value=0.15), KnobPoint(position=17, value=0.45)]),
             "clock",
             0.01,
-            "Balance",
+            "AC balance",
         )
     )
     base = find_alloy("6061")

@@ -44,7 +44,7 @@ def test_a_kept_tungsten_and_cup_are_in_sheet_windows_reasons_and_card(client, m
     assert after.windows["flow_l_min"][1] > before.windows["flow_l_min"][1]
     assert after.windows["flow_l_min"][0] <= after.settings.gas.flow_l_min <= after.windows["flow_l_min"][1]
     for key in ("tungsten_mm", "cup_number", "flow_l_min"):
-        assert after.reason(key).rule == "Set by hand"
+        assert after.reason(key).rule == "Set by you"
         assert after.reason(key).value == get_value(after.settings, key)
     assert after.reason("frequency_hz") == before.reason("frequency_hz")
     card = client.get(f"/jobs/{job}/card").text

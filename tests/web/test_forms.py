@@ -51,7 +51,7 @@ def test_a_machine_survives_its_editor(machine):
         ),
         (
             {"c1_setting": "ep_share", "c1_meaning": "0 = 20, 5 = 150"},
-            "control 2, meaning: “0 = 20, 5 = 150” cannot be used; a balance lies between 1 and 99 % positive",
+            "control 2, meaning: “0 = 20, 5 = 150” cannot be used; an AC balance lies between 1 and 99 % EP",
         ),
         ({"c1_setting": "frequency_hz", "c1_meaning": "0 = 2, 5 = 150"}, "lies between 10 and 1000 Hz"),
         ({"c1_kind": "names", "c1_meaning": "Clean = square"}, "name the places as Word = number"),

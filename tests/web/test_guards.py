@@ -191,7 +191,7 @@ def test_a_busy_book_keeps_the_input(client, data_file, monkeypatch):
         answer = client.post("/jobs/new", data=JOB, headers=HTML)
         other.execute("ROLLBACK")
     assert answer.status_code == 503
-    assert "The book is busy" in answer.text
+    assert "The logbook is busy" in answer.text
     assert 'name="a_alloy" value="6061"' in answer.text
     assert client.post("/jobs/new", data=JOB, headers=HTML).status_code == 303
 
@@ -218,7 +218,7 @@ def test_a_stale_board_reverts_nothing(client, make_session):
     )
     assert clash.status_code == 422
     assert (
-        "your 120 A cannot be used; revision 3 (Tuned: balance) says 140 A; save again to keep yours"
+        "your 120 A cannot be used; version 3 (Tuned: balance) says 140 A; save again to have yours"
         in clash.text
     )
     shown = dict(re.findall(r'name="(amps_set|frequency_hz)"\s+value="([^"]*)"', clash.text))
@@ -263,7 +263,7 @@ def test_a_stale_job_form_and_torch(client, make_session):
         assert (row.title, now["gap_mm"], now["position"]) == ("Rail", 0.5, "vertical")
     clash = client.post("/jobs/8/job", data=form | opened | {"position": "overhead"}, headers=HTML)
     assert clash.status_code == 422
-    assert "revision 3 (Planned again) says “vertical”" in clash.text
+    assert "version 3 (Planned again) says “vertical”" in clash.text
     client.post("/jobs/8/tune", data={"from_revision": "3", "ep_share": "36"})
     assert client.post("/jobs/8/torch", data={"from_revision": "3", "cup": "8|lens"}).status_code == 303
     kept, _ = settings_of(make_session, 8)
@@ -324,7 +324,7 @@ def test_put_away_and_brought_back(client, make_session):
     ):
         gone = client.post(f"/shop/{kind}/{number}/put-away")
         shop = client.get("/shop", headers=HTML).text
-        assert f"{name} was put away." in shop
+        assert f"{name} was archived." in shop
         assert f"/shop/{kind}/{number}/bring-back" in shop
         assert name not in client.get("/jobs/new", headers=HTML).text
         assert gone.status_code == 303
@@ -342,10 +342,10 @@ def test_put_away_and_brought_back(client, make_session):
         data={"name": "Van kit", "tungsten WLa 20 2.4": "1", "cup 7": "1", "rod 2.4": "1"},
         headers=HTML,
     )
-    assert "was put away: bring it back" in taken.text
+    assert "was archived: restore it" in taken.text
     for kind, number in (("machines", 1), ("kits", 2), ("welders", 1)):
         client.post(f"/shop/{kind}/{number}/bring-back")
-    assert "put away" not in client.get("/shop", headers=HTML).text.replace("Put away", "").replace(
+    assert "archived" not in client.get("/shop", headers=HTML).text.replace("Archive", "").replace(
         "/put-away", ""
     )
     client.post("/jobs/8/put-away")

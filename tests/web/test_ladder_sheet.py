@@ -120,7 +120,7 @@ def test_a_sheet_of_an_earlier_revision_starts_from_its_own_settings(client, mak
         made = book.read_plan(first)
         tuned = made.plan.settings.model_copy(update={"frequency_hz": 80.0})
         book.add_plan(session, first.job, made.plan.job, "tuned", "Tuned since", tuned)
-    assert "Revision 1. Coupons" in " ".join(client.get(f"/jobs/{job}/ladder-sheet?revision=1").text.split())
+    assert "Version 1. Coupons" in " ".join(client.get(f"/jobs/{job}/ladder-sheet?revision=1").text.split())
     page = " ".join(client.get(f"/jobs/{job}/ladder-sheet").text.split())
     assert re.search(r'<option value="2" selected>', page)
     client.post(f"/jobs/{job}/ladder-sheet", data=rows(r1=ROW) | {"revision": "1"})

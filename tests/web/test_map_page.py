@@ -42,7 +42,7 @@ def test_what_is_set_on_the_map_is_kept(client, make_session, job):
     assert answer.headers["location"] == f"/jobs/{job}/tune"
     revision, words, settings = newest(make_session, job)
     assert revision == before[0] + 1
-    assert words == "From the map: amps under the foot 135, travel 4.5 mm/s"
+    assert words == "From the map: welding amps 135, travel 4.5 mm/s"
     assert (settings.amps_run, settings.travel_mm_s) == (135, 4.5)
     assert settings.amps_set == max(135, before[2].amps_set)
     client.post(f"/jobs/{job}/map", data=sent)
@@ -152,7 +152,7 @@ def test_what_was_only_printed_is_no_change(client, make_session, job):
     }
     client.post(f"/jobs/{job}/map", data=warm)
     _, words, settings = newest(make_session, job)
-    assert words == "From the map: amps under the foot 130"
+    assert words == "From the map: welding amps 130"
     assert (settings.preheat_c, settings.travel_mm_s) == (None, 3.96)
     client.post(
         f"/jobs/{job}/map", data=sent | {"value_amps_run": "121", "value_travel_mm_s": "4.4"}
@@ -221,7 +221,7 @@ def test_supply_and_records_count_the_rms_and_not_the_peak(client, make_session,
         peak, travel = made.amps_run, made.travel_mm_s
     page = " ".join(client.get(f"/jobs/{job}/power").text.split())
     rms = peak * share
-    assert f"<b>{rms:.0f} A rms</b> under the foot" in page
+    assert f"<b>{rms:.0f} A rms</b> while welding" in page
     energy = arc_energy_kj_mm(rms, travel)
     assert f"{energy:.2f} kJ/mm (U·I/v)" in page
     assert f"{0.6 * energy:.2f} kJ/mm (0.6 of it" in page

@@ -122,7 +122,7 @@ def test_a_page_from_before_a_restore_stores_nothing(client, data_file, tmp_path
     before = counts(data_file)
     answer = sent(client, form, **COUPON, note="typed before")
     assert answer.status_code == 409
-    assert "A backup took the place of the book" in answer.text
+    assert "A backup took the place of the logbook" in answer.text
     assert "typed before" in answer.text
     assert "Send it again" not in answer.text
     assert counts(data_file) == before

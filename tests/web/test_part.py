@@ -121,7 +121,7 @@ def test_a_part_of_another_job_says_so_and_leaves_the_board(client, make_session
         )
     page, tune = (" ".join(client.get(f"/jobs/{job}/{each}").text.split()) for each in ("part", "tune"))
     assert ("Out of date." in page) == bool(named)
-    assert re.search(rf"Since revision \d+ other: [\w ,]*{named}", page) or not named
+    assert re.search(rf"Since version \d+ other: [\w ,]*{named}", page) or not named
     assert ("the part as drawn" in tune) != bool(named)
 
 
@@ -395,16 +395,18 @@ def test_with_a_torch_switch_it_says_slope_and_rests(client, job_id):
         " ".join(client.get(f"/jobs/{job}/{each}").text.split()) for each in ("part", "tune", "card")
     )
     assert "<h2>With amps that stay</h2>" in part
-    assert "What the foot does" not in part
+    assert "What the pedal does" not in part
     assert "comes off by the end" not in part
     said = re.search(
         r"(\d+) A all the way: the pool is ([\d.]+) mm wide once it moves, ([\d.]+) mm after 100 mm", part
     )
     assert float(said[3]) > float(said[2])
-    slope = re.search(r"To hold it they would fall from (\d+) A to (\d+) A over \d+ s: a slope", part)
+    slope = re.search(
+        r"To stay at its width they would have to fall from (\d+) A to (\d+) A over \d+ s: a slope", part
+    )
     assert int(slope[1]) > int(slope[2])
     assert re.search(
         r"At the \d+ A that (the start wants|are set),? rests with the arc out (do it too|are no way): ", part
     )
-    assert f"<b>{slope[1]} A</b> to hold the pool at first" in tune
+    assert f"<b>{slope[1]} A</b> for this pool at first" in tune
     assert f"<b>{slope[2]} A</b> at the end" in card

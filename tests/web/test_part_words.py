@@ -53,7 +53,7 @@ def reached(ceiling_a=150, **more):
         ({"reached_mm": None, "travel_mm_s": (3.5, 3.5, 3.4, 3.5, 3.5)}, "The pool of 6.0 mm at 3.5 mm/s is not reached."),
         (
             {"reached_mm": None, "travel_mm_s": (3.5, 3.5, 3.3, 3.5, 3.5), "stood_s": 12},
-            "The pool of 6.0 mm at 3.5 mm/s is not reached after standing 12 s at the start; the hand goes as slow as 3.3 mm/s.",
+            "The pool of 6.0 mm at 3.5 mm/s is not reached after standing 12 s at the start; the torch goes as slow as 3.3 mm/s.",
         ),
     ],
 )  # fmt: skip
@@ -71,7 +71,7 @@ def test_a_plain_run_says_three_things():
 
 
 def test_the_foot_comes_off():
-    words = "the foot comes off by the end: from 100 A to {} A, {} % of the ceiling."
+    words = "the pedal comes off by the end: from 100 A to {} A, {} % of the machine amps."
     for last, amps, share in ((0.84, 84, 56), (0.5, 50, 33)):
         found = said(advice_words(result(trace(share=(1.0, 1.0, 0.9, last, last)))))
         assert words.format(amps, share) in found
@@ -94,7 +94,7 @@ def test_without_a_foot_the_pool_grows():
         ]
 
     assert lines(wide, held=(1.0, 0.8)) == [
-        "with amps that stay the pool grows to 6.7 mm. To hold it they would fall from 100 A to 80 A over 28 s: a slope, or a pulse of that mean."
+        "with constant amps the pool grows to 6.7 mm. To stay at its width they would have to fall from 100 A to 80 A over 28 s: a slope, or a pulse of that mean."
     ]
     assert lines(wide) == []  # nothing is known of a foot
     assert (
@@ -140,7 +140,7 @@ def test_a_mean_near_melting_says_that_the_part_is_gone():
     lines = said(advice_words(result(run={"end_mean_c": 656}), 1.0, 582.0))
     assert lines[0] == (
         "By the end the whole part has melted or is about to: 656 °C in the mean, and the metal melts from 582 °C on. "
-        "Weld it in stretches, with rests."
+        "Weld in stretches, with rests."
     )
     assert not [line for line in lines if "can be touched" in line]
     assert said(advice_words(result(run={"end_mean_c": 552}), 1.0, 582.0))[0].startswith("By the end")
@@ -150,7 +150,7 @@ def test_a_mean_near_melting_says_that_the_part_is_gone():
 def test_a_warm_plate_wants_less_than_the_ceiling():
     """100 A hold it on a cold plate; at 0.85 of it the 90 A that are there are enough, and no word says otherwise."""
     cold, warm = (said(advice_words(result(ceiling_a=90), share)) for share in (1.0, 0.85))
-    assert "On a plate without end this pool wants 100 A; the ceiling is 90 A." in cold
+    assert "On a plate without end this pool wants 100 A; the machine amps is 90 A." in cold
     assert not [line for line in warm if "plate without end" in line]
 
 
@@ -176,7 +176,7 @@ def test_warm_metal_waits_marks_and_a_short_ceiling():
         "At the end the part is 80 °C in the mean; it can be touched (50 °C) after more than two hours."
         in lines
     )
-    assert "On a plate without end this pool wants 100 A; the ceiling is 97 A." in lines
+    assert "On a plate without end this pool wants 100 A; the machine amps is 97 A." in lines
     assert not [line for line in said(advice_words(result(ceiling_a=99))) if "without end" in line]
 
 
@@ -199,12 +199,12 @@ def way(words, **more):
         ({"over": 0}, "a mark stays under its limit"),
         ({"over": 2}, ""),
         ({"last_share": 0.83}, ""),
-        ({"last_share": 0.84}, "the end wants more foot: less of it falls out"),
+        ({"last_share": 0.84}, "the end wants more amps: less of it falls out"),
         ({"reached_mm": 20}, "the pool is reached"),
         ({"hottest_mark_c": 190}, ""),
         ({"hottest_mark_c": 189}, "the hottest mark stays at 189 °C instead of 200 °C"),
         ({"hottest_mark_c": None}, ""),
-        ({"over": 0, "last_share": 0.9}, "a mark stays under its limit, the end wants more foot: less of it falls out"),
+        ({"over": 0, "last_share": 0.9}, "a mark stays under its limit, the end wants more amps: less of it falls out"),
     ],
 )  # fmt: skip
 def test_what_another_way_gains(other, gains):

@@ -248,7 +248,7 @@ def test_a_tip_is_never_as_last_time(client, tank):
 
 def test_put_away_and_brought_back(client, make_session, tank):
     answer = client.post(f"/jobs/{tank}/photographs/1/put-away")
-    assert "was put away" in client.get(answer.headers["location"]).text
+    assert "was archived" in client.get(answer.headers["location"]).text
     with make_session() as session:
         assert attachments.attachments_of(session, tank) == []
     assert "/photographs/1" not in client.get(f"/jobs/{tank}/read").text

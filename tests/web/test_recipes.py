@@ -47,7 +47,7 @@ def test_a_recipe_starts_a_job_with_exactly_its_settings(client, make_session, j
     assert client.get(made).status_code == 200
 
     client.post(f"/recipes/{plan_id}/drop")
-    assert "Bracket, proved" not in client.get("/recipes").text.split("<main")[1].split("Its revision")[-1]
+    assert "Bracket, proved" not in client.get("/recipes").text.split("<main")[1].split("Its version")[-1]
     assert client.post(f"/recipes/{plan_id}/use", data=sent | {"uid": "e" * 32}).status_code == 404
     assert client.post(f"/recipes/{plan_id}/drop").status_code == 404
 
@@ -58,7 +58,7 @@ def test_a_recipe_that_breaks_a_limit_now_is_planned_afresh(client, make_session
         row = book.find_plan(session, job)
         plan = book.read_plan(row).plan
         hot = plan.settings.model_copy(update={"amps_run": 400.0, "amps_set": 400.0})
-        book.add_plan(session, row.job, plan.job, "board", "Set by hand", hot)
+        book.add_plan(session, row.job, plan.job, "board", "Set by you", hot)
     client.post(f"/jobs/{job}/recipe", data={"recipe": "Hot", "revision": "2"})
     plan_id = kept_number(make_session, "Hot")
     made = client.post(f"/recipes/{plan_id}/use", data={"title": "From a hot one"}).headers["location"]

@@ -53,7 +53,7 @@ def test_a_crack_is_not_the_nearest():
 
 
 def test_what_somebody_changed():
-    apart = [("Amps under the foot", "120 A", "130 A"), ("Balance", "30 %", "35 %")]
+    apart = [("Welding amps", "120 A", "130 A"), ("AC balance", "30 %", "35 %")]
     from anvilsong.web.rung_words import FOOT
 
     apart[0] = (FOOT, *apart[0][1:])
@@ -87,7 +87,7 @@ def test_several_changes_are_warned_of_and_one_can_go_back(client, make_session,
         session.refresh(row)
         coupons.add_coupon(session, row, book.find_plan(session, job), ran(6.0, 0.1))
         last, third = coupons.find_coupons(session, job, 2)[::-1]
-        assert {words for words, *_ in set_apart(third, last)} >= {"Frequency", "Balance"} or len(
+        assert {words for words, *_ in set_apart(third, last)} >= {"Frequency", "AC balance"} or len(
             set_apart(third, last)
         ) >= 2
     page = " ".join(client.get(f"/jobs/{job}/read").text.split())

@@ -40,7 +40,7 @@ def test_the_second_is_told_and_holds_when_it_saves_again(client, make_session, 
     refused = sent(client, second, **ben)
     assert refused.status_code == 422
     assert "since" in refused.text
-    assert "save again to keep yours" in refused.text
+    assert "save again to have yours" in refused.text
     assert stored(make_session, asked) == theirs
     again = next(form for form in forms_of(refused) if form["to"] == (to or page))
     for name, value in ben.items():
@@ -109,7 +109,7 @@ def test_a_torch_that_clashes_comes_back_as_it_was_picked(client, make_session):
     refused = sent(client, second, cup="8|lens")
     assert refused.status_code == 422
     assert "Cup: your 8 cannot be used" in refused.text
-    assert refused.text.count("save again to keep yours") == 1  # not of stick-out and flow, which follow
+    assert refused.text.count("save again to have yours") == 1  # not of stick-out and flow, which follow
     again = next(form for form in forms_of(refused) if form["to"] == "/jobs/8/torch")
     assert (again["fields"]["cup"], again["fields"]["from_revision"]) == ("8|lens", "2")
     assert sent(client, again).status_code == 303
@@ -132,7 +132,7 @@ def test_a_form_whose_revision_is_gone_goes_to_the_newest_with_what_was_typed(
     form = form_on(client, f"/jobs/8/{page}")
     refused = sent(client, form, **typed, **{field: "77"})
     assert refused.status_code == 422
-    assert "not in the book any more" in refused.text
+    assert "not in the logbook any more" in refused.text
     again = next(form for form in forms_of(refused) if form["to"] == f"/jobs/8/{page}")
     assert again["fields"][field] == "1"
     for name, value in typed.items():

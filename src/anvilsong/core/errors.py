@@ -25,11 +25,17 @@ class Problem:
     @property
     def said(self) -> str:
         """The sentence that stands beside the field."""
-        wrong = "nothing was given" if self.given == "nothing" else f"{self.given} cannot be used"
-        return f"{wrong}; {self.allowed}."
+        if self.is_empty:
+            return f"This is empty: {self.allowed}."
+        return f"{self.given} cannot be used; {self.allowed}."
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing was entered."""
+        return self.given == "nothing"
 
     def __str__(self) -> str:
-        return f"{self.field}: {self.said}"
+        return f"{self.field} is empty: {self.allowed}." if self.is_empty else f"{self.field}: {self.said}"
 
 
 class BadInput(AnvilsongError):

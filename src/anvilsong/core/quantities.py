@@ -50,6 +50,8 @@ _EXAMPLES: dict[str, str] = {
     "temperature": "a temperature such as 120 C or 250 F",
     "speed": "a speed such as 3.6 mm/s or 8.5 in/min",
     "share": "a share such as 30 %",
+    "balance": "an AC balance such as 30 % EP or 70 % EN",
+    "amplitude": "the EP current in per cent of the EN current, such as 80 %",
     "pressure": "a pressure such as 150 bar or 2200 psi",
     "time": "a time such as 12 s",
     "volume": "a volume such as 50 L or 80 cf",
@@ -147,7 +149,9 @@ def parse(
     known = UNITS[dimension]
     if unit not in known:
         raise BadInput.one(field, text, allowed)
-    return number * known[unit].factor + known[unit].offset
+    inside = number * known[unit].factor + known[unit].offset
+    # 35 % EP is 0.35 and no hair over.
+    return round(inside, 9) if dimension in ("balance", "amplitude") else inside
 
 
 def _unit_of(words: str) -> str:

@@ -146,6 +146,15 @@ def per_mm(value: float, unit: str, decimals: int = 1) -> str:
     return _token(value, f"{unit}/mm", decimals)
 
 
+def within(words: str) -> str:
+    """A name as it stands inside a sentence: with a small letter, unless it begins with an abbreviation.
+
+    >>> within("Welding amps"), within("AC balance")
+    ('welding amps', 'AC balance')
+    """
+    return words if words[:2].isupper() else words[:1].lower() + words[1:]
+
+
 def guarded(text: str) -> str:
     """What a person typed, so that nothing in it is taken for a quantity of ours: it looks as it was typed.
 

@@ -15,6 +15,8 @@ Dimension = Literal[
     "current",
     "frequency",
     "share",
+    "balance",
+    "amplitude",
     "heat",
     "number",
     "wind",
@@ -86,6 +88,13 @@ UNITS: dict[str, dict[str, Unit]] = {
         **_same(Unit(1000), "khz"),
     },
     "share": _same(Unit(0.01), "%", "percent", "per cent", "pct"),
+    # Always said with the half that it counts; inside, the EP share of the cycle.
+    "balance": {
+        **_same(Unit(0.01), "% ep", "ep", "%", "percent", "per cent", "pct", "percent ep", "per cent ep"),
+        **_same(Unit(-0.01, 1), "% en", "en", "percent en", "per cent en"),
+    },
+    # The EP half in per cent of the EN half; inside, what it has more or less.
+    "amplitude": _same(Unit(0.01, -1), "%", "percent", "per cent", "pct"),
     "heat": {"w": Unit(1), "kw": Unit(1000)},
     "angle": _same(Unit(1), "°", "deg", "degs", "degree", "degrees"),
     "pressure": {
@@ -120,6 +129,8 @@ SHOWN: dict[str, dict[UnitSystem, tuple[str, int]]] = {
     "current": {"mm": ("A", 0), "inch": ("A", 0)},
     "frequency": {"mm": ("Hz", 0), "inch": ("Hz", 0)},
     "share": {"mm": ("%", 0), "inch": ("%", 0)},
+    "balance": {"mm": ("% EP", 0), "inch": ("% EP", 0)},
+    "amplitude": {"mm": ("%", 0), "inch": ("%", 0)},
     "heat": {"mm": ("W", 0), "inch": ("W", 0)},
     "angle": {"mm": ("°", 0), "inch": ("°", 0)},
     "pressure": {"mm": ("bar", 0), "inch": ("psi", 0)},

@@ -43,7 +43,7 @@ CURLEW = Machine(
     torch_duty=1.0,
     water_cooled=True,
     memory_slots=9,
-    note="The bench machine. Balance counts the positive share.",
+    note="The bench machine. Its panel counts % EP.",
     controls=(
         _digits("amps_set", "Weld amps", 5, 220, 1, "A"),
         Control(
@@ -90,7 +90,7 @@ HERON = Machine(
     torch_duty=1.0,
     water_cooled=True,
     memory_slots=40,
-    note="The big one. Balance counts the negative share; both halves' amps can be set apart.",
+    note="The big one. Its panel counts % EN; the EP amplitude can be set.",
     controls=(
         _digits("amps_set", "Main current", 8, 320, 2, "A"),
         # Percent EN: rising digits mean falling EP share.
@@ -143,7 +143,7 @@ DUNLIN = Machine(
     torch_amps=125,
     torch_duty=0.35,
     water_cooled=False,
-    note="The site machine, air-cooled torch. Balance is a signed scale; plus means more penetration.",
+    note="The site machine, air-cooled torch. Its AC balance is a signed scale; plus means more penetration.",
     controls=(
         _digits("amps_set", "Amps", 10, 180, 5, "A"),
         # −10..+10, plus deeper: the ends of the owner's manual.
@@ -175,7 +175,7 @@ PLOVER = Machine(
     torch_amps=160,
     torch_duty=0.35,
     water_cooled=False,
-    note="Knobs without numbers, read as a clock. The digits show the mean of the cycle.",
+    note="Knobs without numbers, as clocks. The digits show the mean of the cycle.",
     controls=(
         Control(
             setting="amps_set",
@@ -226,7 +226,7 @@ CORMORANT = Machine(
     torch_amps=200,
     water_cooled=True,
     triggers=("pedal", "switch_2"),
-    note="A sine transformer on the mains: no balance, no frequency. The scale reads rms.",
+    note="A sine transformer on the mains: AC balance and AC frequency cannot be set. The scale shows rms.",
     controls=(
         Control(
             setting="amps_set",

@@ -174,7 +174,7 @@ LADDER: tuple[dict[str, Any], ...] = (
         "ripple_pitch_mm": 1.3,
         "judged": {"specks": 0, "bright": 3},
         "overall": "keep",
-        "note": "Bright, even border. Keep.",
+        "note": "Bright, even border. As wanted.",
     },
 )
 

@@ -28,7 +28,7 @@ def add_attachment(
     """
     count = session.scalar(select(func.count()).where(AttachmentRow.job_id == job.id)) or 0
     if count >= MOST_OF_A_JOB:
-        raise BadInput.one(kind, f"{count} of this job", f"at most {MOST_OF_A_JOB} are kept with one job")
+        raise BadInput.one(kind, f"{count} of this job", f"at most {MOST_OF_A_JOB} belong to one job")
     row = AttachmentRow(
         job_id=job.id, kind=kind, media_type=media_type, content=content, uid=fresh_uid(), document={}
     )

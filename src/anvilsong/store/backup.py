@@ -67,9 +67,9 @@ class Restored:
     @property
     def said(self) -> str:
         """The outcome as one sentence."""
-        kept = f" What was there before is kept in {self.kept}." if self.kept else ""
+        kept = f" What was there before stays in {self.kept}." if self.kept else ""
         return (
-            f"The book holds {self.counts['jobs']} jobs, {self.counts['coupons']} coupons and "
+            f"The logbook has {self.counts['jobs']} jobs, {self.counts['coupons']} coupons and "
             f"{self.counts['machines']} machines now.{kept}"
         )
 
@@ -92,7 +92,7 @@ def restore_from(data: Path, file: Path) -> Restored:
     if standing(file) == "new":
         raise CannotRead(str(file), "there is nothing in it")
     if data.exists() and file.samefile(data):
-        raise CannotRead(str(file), "it is the book itself; name a backup of it")
+        raise CannotRead(str(file), "it is the logbook itself; name a backup of it")
     data.parent.mkdir(parents=True, exist_ok=True)
     with own_file(data, "restore") as aside:
         try:
@@ -113,7 +113,9 @@ def restore_from(data: Path, file: Path) -> Restored:
             fault = store_fault(error)
             if fault is not None and fault.kind == "full":
                 raise
-            raise CannotRead(str(file), f"SQLite says: {_words(error)}; the book was not touched") from error
+            raise CannotRead(
+                str(file), f"SQLite says: {_words(error)}; the logbook was not touched"
+            ) from error
         return Restored(_replace(data, aside), counts)
 
 
@@ -127,11 +129,11 @@ def _check(aside: Path, file: Path) -> None:
         if said != [("ok",)]:
             raise CannotRead(
                 str(file),
-                f"it is damaged ({'; '.join(str(row[0]) for row in said)}); the book was not touched",
+                f"it is damaged ({'; '.join(str(row[0]) for row in said)}); the logbook was not touched",
             )
         if connection.execute("PRAGMA foreign_key_check").fetchone():
             raise CannotRead(
-                str(file), "it is damaged: something in it belongs to nothing; the book was not touched"
+                str(file), "it is damaged: something in it belongs to nothing; the logbook was not touched"
             )
 
 
@@ -142,7 +144,7 @@ def _check_schema(aside: Path, file: Path) -> None:
         more = f" and {len(found) - MOST_NAMED} more" if len(found) > MOST_NAMED else ""
         said = "; ".join(found[:MOST_NAMED]) + more
         raise CannotRead(
-            str(file), f"its tables are not those of this program: {said}; the book was not touched"
+            str(file), f"its tables are not those of this program: {said}; the logbook was not touched"
         )
 
 
@@ -193,7 +195,7 @@ def _swap(data: Path, aside: Path, kept: Path) -> None:
         if status in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             if time.monotonic() > until:
                 raise AnvilsongError(
-                    f"Another program has been writing into the book for {WAITS_S:g} s, so nothing was "
+                    f"Another program has been writing into the logbook for {WAITS_S:g} s, so nothing was "
                     "replaced. Try again when it has ended."
                 )
         elif not is_kept:

@@ -105,7 +105,7 @@ def read_plan(row: PlanRow) -> ReadPlan | None:
     if machine is None:
         machine = IDEAL
         notices.append(
-            "What is stored of this revision’s machine cannot be read: an ideal machine stands in for it."
+            "What is stored of this version’s machine cannot be read: an ideal machine stands in for it."
         )
     plan, job, settings = (
         readable(Plan, row.plan),
@@ -118,7 +118,7 @@ def read_plan(row: PlanRow) -> ReadPlan | None:
         job = plan.job if plan is not None else None
     if job is None:
         return None
-    notices.append("What is stored of this revision’s plan cannot be read: it was worked out again.")
+    notices.append("What is stored of this version’s plan cannot be read: it was worked out again.")
     return ReadPlan(worked_out(job, settings, machine), machine, notices)
 
 

@@ -28,7 +28,7 @@ def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -
     if made is None or made.plan.settings is None:
         raise BadInput.one(
             "plan",
-            f"revision {plan.revision}",
+            f"version {plan.revision}",
             "what is stored of it cannot be read, so there is nothing to judge a coupon by",
         )
     job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
@@ -49,7 +49,7 @@ def add_coupon(
     if plan.settings is None:
         raise BadInput.one(
             "plan",
-            f"revision {plan.revision}",
+            f"version {plan.revision}",
             "this job is refused, so there are no settings to run a coupon with",
         )
     before = find_coupons(session, row.id, MOST_RUNGS)

@@ -36,7 +36,7 @@ NOT_CARRIED = {
     "calibrations.members": "worked out from the coupons when they come in",
     "calibrations.made_at": "the moment it was worked out",
     "attachments.document.measured_on": "the window that measured it, which is closed by then",
-    "sent_forms": "forms of pages that are open on this book; another book's pages are others",
+    "sent_forms": "forms of pages that are open on this logbook; another logbook's pages are others",
 }
 
 Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
@@ -97,11 +97,11 @@ class PlanEntry(Value):
     @model_validator(mode="after")
     def _of_one_piece(self) -> PlanEntry:
         if self.plan.job != self.job_document:
-            raise ValueError("plan.job|it must be the job of the same revision")
+            raise ValueError("plan.job|it must be the job of the same version")
         if self.plan.settings != self.settings:
-            raise ValueError("plan.settings|they must be the settings of the same revision")
+            raise ValueError("plan.settings|they must be the settings of the same version")
         if self.recipe is not None and self.settings is None:
-            raise ValueError("recipe|a refused plan has no settings to keep")
+            raise ValueError("recipe|a refused plan has no settings to save")
         return self
 
 
@@ -179,14 +179,14 @@ class JobEntry(Value):
     def _references(self) -> JobEntry:
         revisions = {plan.revision: plan for plan in self.plans}
         if len(revisions) != len(self.plans):
-            raise ValueError("plans|each revision has a number of its own")
+            raise ValueError("plans|each version has a number of its own")
         numbers = [coupon.number for coupon in self.coupons]
         if len(numbers) != len(set(numbers)):
             raise ValueError("coupons|each coupon has a number of its own")
         for place, coupon in enumerate(self.coupons):
             if coupon.revision not in revisions or revisions[coupon.revision].settings is None:
                 raise ValueError(
-                    f"coupons.{place}.revision|it must be a revision of this job that has settings"
+                    f"coupons.{place}.revision|it must be a version of this job that has settings"
                 )
         steps = [tick.step for tick in self.ticks]
         if len(steps) != len(set(steps)):

@@ -80,7 +80,7 @@ def _stage(staged: Session, entry: PhotographEntry, place: str) -> None:
     if staged.scalar(select(AttachmentRow.id).where(AttachmentRow.uid == entry.uid)):
         raise BadInput.one(f"{place}.uid", entry.uid, "it stands twice in the file")
     if not is_kept(entry.content, entry.width_px, entry.height_px):
-        raise BadInput.one(f"{place}.content", "this picture", "a sound JPEG of the size that it says")
+        raise BadInput.one(f"{place}.content", "this picture", "a whole JPEG of the size that it says")
     document: dict[str, Any] = {"width_px": entry.width_px, "height_px": entry.height_px}
     if entry.bead is not None:
         document["bead"] = entry.bead.model_dump(mode="json")

@@ -106,7 +106,7 @@ def _check_names(entry: JobEntry, known: Known, place: str) -> None:
         asked.append((f"{at}.kit", "kit", job.kit, known.kits))
     for field_name, what, named, names in asked:
         if named is not None and named not in names:
-            raise BadInput.one(field_name, named, f"this {what} is neither in the file nor in the book")
+            raise BadInput.one(field_name, named, f"this {what} is neither in the file nor in the logbook")
 
 
 def _plan(plan: PlanEntry) -> PlanRow:

@@ -32,8 +32,8 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         ("locked", "busy"),
         StoreFault(
             "busy",
-            "The book is busy",
-            "Something else is writing into the book. Nothing of yours was stored; try again in a moment.",
+            "The logbook is busy",
+            "Something else is writing into the logbook. Nothing of yours was stored; try again in a moment.",
         ),
     ),
     (("full",), _FULL),
@@ -41,7 +41,7 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         ("readonly", "read-only", "unable to open", "disk i/o"),
         StoreFault(
             "read_only",
-            "The book cannot be written",
+            "The logbook cannot be written",
             (
                 "The database file cannot be written or opened. Nothing was stored; look at the disk "
                 "and its permissions."
@@ -61,7 +61,7 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         ),
         StoreFault(
             "damaged",
-            "The book is damaged",
+            "The logbook is damaged",
             "The database file is damaged. Stop the program and restore a backup: anvilsong restore FILE.",
         ),
     ),
@@ -92,4 +92,4 @@ def store_fault(error: BaseException) -> StoreFault | None:
     for words, fault in _SAID:
         if any(word in text for word in words):
             return fault
-    return StoreFault("other", "The book could not be used", f"SQLite says: {error}.")
+    return StoreFault("other", "The logbook could not be used", f"SQLite says: {error}.")

@@ -61,7 +61,7 @@ def check_seen(seen: str | None, stored: Any, what: str, differs: str = "") -> N
     if seen is not None and seen != digest(stored):
         since = "somebody saved it since. " + (differs and f"{differs}; ")
         raise BadInput.one(
-            "seen", f"{what} as you opened it", f"{since}save again to keep yours, or open it anew"
+            "seen", f"{what} as you opened it", f"{since}save again to have yours, or open it anew"
         )
 
 

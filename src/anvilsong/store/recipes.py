@@ -50,9 +50,9 @@ def keep_recipe(session: Session, plan: PlanRow, name: str, seen: str | None = N
         clean = _NAME.validate_python(name)
     except ValidationError:
         raise BadInput.one("recipe", name, "give it a name of 1 to 60 letters on one line") from None
-    check_seen(seen, plan.recipe, f"the name of revision {plan.revision}")
+    check_seen(seen, plan.recipe, f"the name of version {plan.revision}")
     if plan.settings is None:
-        raise BadInput.one("recipe", name, "a refused plan has no settings to keep")
+        raise BadInput.one("recipe", name, "a refused plan has no settings to save")
     taken = select(PlanRow.id).where(func.lower(PlanRow.recipe) == clean.lower(), PlanRow.id != plan.id)
     if session.scalar(taken.limit(1)) is not None:
         raise BadInput.one("recipe", clean, "a name that no other recipe has")

@@ -70,7 +70,7 @@ def _add(session: Session, table: type[Stocked], value: Machine | Kit) -> Stocke
     other = session.scalar(select(table).where(table.name == value.name))
     if other is not None:
         where = (
-            "was put away: bring it back from the shop, or choose another name"
+            "was archived: restore it in the workshop, or choose another name"
             if other.put_away_at
             else "is here already"
         )
@@ -121,7 +121,7 @@ def change_machine(session: Session, row: MachineRow, machine: Machine, seen: st
         raise BadInput.one(
             "name",
             machine.name,
-            f"{row.name} is named in jobs and keeps its name; export it and bring it in under another",
+            f"{row.name} is named in jobs, so its name stays; export it and bring it in under another",
         )
     _change(row, machine, seen)
     session.flush()
@@ -147,7 +147,7 @@ def save_kit(session: Session, kit: Kit, row: KitRow | None = None, seen: str | 
     if row is None:
         return _add(session, KitRow, kit)
     if kit.name != row.name:
-        raise BadInput.one("name", kit.name, f"{row.name} is named in jobs and keeps its name")
+        raise BadInput.one("name", kit.name, f"{row.name} is named in jobs, so its name stays")
     _change(row, kit, seen)
     session.flush()
     return row
@@ -206,7 +206,7 @@ def save_welder(
         raise BadInput.one(
             "name",
             name,
-            "this welder was put away: bring them back from the shop"
+            "this welder was archived: restore them in the workshop"
             if other.put_away_at
             else "this welder is here already",
         )

@@ -122,7 +122,7 @@ def _tidy(make: Sessions) -> None:
             forget_old(session)
             catch_up(session)
     except Exception as error:  # damaged, busy or full: the pages say so, each where it matters
-        log.warning("The book could not be tidied at the start: %s", error)
+        log.warning("The logbook could not be tidied at the start: %s", error)
 
 
 def create_app(config: Config | None = None) -> FastAPI:

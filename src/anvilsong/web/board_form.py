@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+from anvilsong.core import say
 from anvilsong.core.board import board, read_lane
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.quantities import figure
@@ -55,7 +56,7 @@ def typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> t
         if entry.dimension is None:
             if typed != get_value(settings, entry.key):
                 settings = with_value(with_value(settings, "shape_en", typed), "shape_ep", typed)
-                changed.append(entry.words.lower())
+                changed.append(say.within(entry.words))
             continue
         # A field that still says what the page printed was not touched: keep the exact value behind it.
         if typed.replace("-", "−") == _printed(view, entry, system):
@@ -68,7 +69,7 @@ def typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> t
             problems.extend(trouble.problems)
             continue
         settings = with_value(settings, entry.key, read, view.job.control)
-        changed.append(entry.words.lower())
+        changed.append(say.within(entry.words))
     if problems:
         raise BadInput(*problems)
     return settings, changed

@@ -27,7 +27,7 @@ MORE = (
     Scale("milky", "Pool while welding", ("clear", "hazy", "milky", "no pool seen")),
     Scale("wander", "Arc", ("stands", "twitches", "wanders", "jumps")),
     Scale("noise", "Noise", ("soft", "clear", "loud", "harsh")),
-    Scale("ease", "In the hand", ("a fight", "work", "good", "by itself")),
+    Scale("ease", "How it ran", ("a fight", "work", "good", "by itself")),
 )
 PICKS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "back_side": (
@@ -37,12 +37,12 @@ PICKS: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "tip": (
         "Tungsten’s tip",
         (
-            ("sharp", "keeps its point"),
+            ("sharp", "stays sharp"),
             ("rounded", "rounded off"),
             ("balled", "balled"),
             ("spat", "spat, split"),
         ),
     ),
     "crater": ("Crater", (("filled", "filled"), ("hollow", "hollow"), ("cracked", "cracked"))),
-    "overall": ("All in all", (("keep", "keep it"), ("nearly", "nearly"), ("no", "no"))),
+    "overall": ("All in all", (("keep", "as wanted"), ("nearly", "nearly"), ("no", "no"))),
 }

@@ -22,8 +22,8 @@ from anvilsong.web.frame import render, units
 from anvilsong.web.job_view import UnreadableJob
 
 _WRAPPING = re.compile(r"^(?:job|settings)\.|\.\d+$")
-NOT_HERE = "There is no such page or job. The book lists them all."
-TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be read"}
+NOT_HERE = "There is no such page or job. The logbook lists them all."
+TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be understood"}
 
 
 def problem_json(

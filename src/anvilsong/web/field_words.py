@@ -8,6 +8,7 @@ import re
 from dataclasses import replace
 from typing import cast
 
+from anvilsong.core import say
 from anvilsong.core.board import AXES, AxisKey
 from anvilsong.core.errors import Problem
 from anvilsong.core.registry import BY_KEY
@@ -47,7 +48,7 @@ WORDS: dict[str, str] = {
     "seconds": "Seconds it took",
     "bead_height_mm": "Bead height",
     "ripple_pitch_mm": "Ripple spacing",
-    "border_stray_mm": "Border’s edge strays",
+    "border_stray_mm": "How far the border’s edge wanders",
     "ball_mm": "Ball at the tip",
     "tip": "Tungsten’s tip",
     "note": "Note",
@@ -56,12 +57,12 @@ WORDS: dict[str, str] = {
     "tungstens": "Tungstens",
     "cups": "Plain cups",
     "lens_cups": "Cups for a lens",
-    "rods_mm": "Rods",
+    "rods_mm": "Filler rods",
     "fillers": "Fillers in stock",
     "torches": "Torches",
     "cylinders": "Cylinders",
     "chill_blocks": "Chill blocks",
-    "rod_price_kg": "Rod, price a kg",
+    "rod_price_kg": "Filler rod, price a kg",
     "currency": "Your money",
     "most_a": "Most amps",
     "least_a": "Least amps",
@@ -69,8 +70,8 @@ WORDS: dict[str, str] = {
     "duty.amps": "Duty, amps",
     "least_frequency_hz": "Least frequency",
     "most_frequency_hz": "Most frequency",
-    "least_ep_share": "Least balance",
-    "most_ep_share": "Most balance",
+    "least_ep_share": "Least AC balance",
+    "most_ep_share": "Most AC balance",
     "least_half_ms": "Shortest half",
     "memory_slots": "Memory slots",
     "most_pulse_hz": "Fastest pulse",
@@ -84,8 +85,8 @@ WORDS: dict[str, str] = {
     "balance_least": "At its other end",
     "balance_most_means": "What its cleaning end means",
     "balance_least_means": "What its other end means",
-    "trim_low": "Positive half, lowest",
-    "trim_high": "Positive half, highest",
+    "trim_low": "EP half, lowest",
+    "trim_high": "EP half, highest",
     "points": "Places",
     "bar": "Gauge",
     "cylinder": "Cylinder",
@@ -118,7 +119,7 @@ def in_words(field: str) -> str:
         return f"{row[1].capitalize()} {int(row[2]) + 1}, {_ROW_WORDS.get(row[3], row[3])}"
     rung = re.fullmatch(r"r(\d+)_(\w+)", field)
     if rung:
-        return f"Rung {rung[1]}, {_RUNG_WORDS.get(rung[2]) or in_words(rung[2]).lower()}"
+        return f"Coupon in line {rung[1]}, {_RUNG_WORDS.get(rung[2]) or say.within(in_words(rung[2]))}"
     end = re.fullmatch(r"(\w+)_(low|high)", field)
     if end and end[1] in BY_KEY:
         return f"{BY_KEY[end[1]].words}, {end[2]}est"

@@ -23,10 +23,10 @@ def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, str]
             "Mean",
             f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)",
         ),
-        ("RMS", f"{seen.rms_a:.0f} A under the foot, {seen.rms_set_a:.0f} A at full press"),
+        ("RMS", f"{seen.rms_a:.0f} A while welding, {seen.rms_set_a:.0f} A with the pedal fully down"),
         ("Shorter half", f"{seen.shortest_half_ms:.2f} ms"),
         ("Ripple", say.mm(seen.ripple_mm)),
-        ("Sound", f"{db:.0f} dB or so, {noise_words(db)}"),
+        ("Noise", f"{db:.0f} dB or so, {noise_words(db)}"),
     ]
 
 

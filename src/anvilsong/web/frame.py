@@ -25,6 +25,7 @@ from anvilsong.core.glossary import find_term
 from anvilsong.core.joint import find_joint
 from anvilsong.core.quantities import figure, percent, size_words, unit_words
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.shop import answer_words, question_words, way_words
 from anvilsong.core.units import UnitSystem
 from anvilsong.store.models import fresh_uid
 from anvilsong.web.field_words import named
@@ -46,6 +47,9 @@ def _templates() -> Jinja2Templates:
         say=say,
         percent=percent,
         word=word,
+        question_words=question_words,
+        answer_words=answer_words,
+        way_words=way_words,
         joint_words=lambda key: find_joint(key).words,
     )
     made.env.finalize = _in_reader_units

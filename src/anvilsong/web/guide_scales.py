@@ -48,15 +48,17 @@ def number_of(answers: dict[str, str], field: str, what: str, problems: list[Pro
         return None
 
 
-def ends_of(answers: dict[str, str], key: str, problems: list[Problem]) -> str:
-    """The two ends of a control whose figure is the value itself, as the editor writes them."""
+def ends_of(answers: dict[str, str], key: str, problems: list[Problem], more: float = 0.0) -> str:
+    """The two ends of a control whose figure is the value itself, or that and so much more, as the editor
+    writes them.
+    """
     low = number_of(answers, f"{key}_low", "what it shows turned all the way down", problems)
     high = number_of(answers, f"{key}_high", "what it shows turned all the way up", problems)
     if low is None or high is None:
         return ""
     if low >= high:
         problems.append(Problem(f"{key}_high", f"{high:g}", f"it must be above {low:g}"))
-    return f"{low:g} = {low:g}, {high:g} = {high:g}"
+    return f"{low:g} = {low + more:g}, {high:g} = {high + more:g}"
 
 
 def amps_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
@@ -90,7 +92,7 @@ def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answere
     own = figure in ("scale", "clock")
     row = {
         "setting": "ep_share",
-        "label": answers.get("balance_label", "").strip() or "Balance",
+        "label": answers.get("balance_label", "").strip() or "AC balance",
         "step": "1",
         "unit": "" if own else "%",
     }

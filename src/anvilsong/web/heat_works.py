@@ -21,7 +21,7 @@ log = logging.getLogger(__name__)
 MOST_KEPT = 64
 
 State = Literal["waits", "runs", "done", "stopped", "failed"]
-STOPPED = "Stopped. The drawing is kept."
+STOPPED = "Stopped. The drawing is saved."
 
 
 @dataclass
@@ -63,7 +63,7 @@ class HeatWorks:
             try:
                 work = self._works[uid] = Work(asked_for(PARTS, function, *given))
             except HTTPException:
-                said = "Other parts are being computed just now. The drawing is kept; try again."
+                said = "Other parts are being computed just now. The drawing is saved; try again."
                 raise HTTPException(503, said, {"retry-after": "5"}) from None
             for old in list(self._works)[:-MOST_KEPT]:
                 del self._works[old]
@@ -95,10 +95,10 @@ class HeatWorks:
         except BadInput as trouble:
             work.said, work.ended = "; ".join(str(problem) for problem in trouble.problems), "failed"
         except AnvilsongError as trouble:
-            work.said, work.ended = f"{trouble} The drawing is kept.", "failed"
+            work.said, work.ended = f"{trouble} The drawing is saved.", "failed"
         except Exception as error:
             fault = store_fault(error)
             if fault is None:
                 log.error("Part %s could not be computed", uid, exc_info=error)
             said = fault.said if fault else "This part could not be computed."
-            work.said, work.ended = f"{said} The drawing is kept.", "failed"
+            work.said, work.ended = f"{said} The drawing is saved.", "failed"

@@ -136,8 +136,8 @@ def opened_view(session: Session, job_id: int, given: str | None, system: UnitSy
     if revision and book.find_plan(session, job_id, revision) is None and book.get_job(session, job_id):
         raise BadInput.one(
             "revision",
-            f"revision {revision}",
-            "it is not in the book any more; what you typed stands on the newest now: look, and save again",
+            f"version {revision}",
+            "it is gone from the logbook; what you typed stands on the newest now: look, and save again",
         )
     return job_view(session, job_id, system, revision)
 
@@ -148,7 +148,7 @@ def kit_of(session: Session, view: JobView) -> Kit:
         return shop.find_kit(session, view.job.kit)
     except BadInput:
         view.notices.append(
-            f"The kit {view.job.kit} is not in the shop or cannot be read: everything usual counts "
+            f"The kit {view.job.kit} is not in the workshop or cannot be read: everything usual counts "
             "as on the shelf."
         )
         return Kit()
@@ -171,7 +171,7 @@ def _stations(
             "job",
             "Job",
             "look" if plan.refused else "done",
-            "refused" if plan.refused else f"revision {len(revisions)}",
+            "refused" if plan.refused else f"version {len(revisions)}",
         ),
         ("prep", "Prep", _state(done, len(steps)), f"{done} of {len(steps)}" if steps else "—"),
         ("torch", "Torch", _state(torch_done, len(torch)), f"{torch_done} of {len(torch)}" if torch else "—"),
@@ -182,7 +182,7 @@ def _stations(
             f"{stops} stop" if stops else revisions[-1].origin if not plan.refused else "—",
         ),
         ("coupon", "Coupon", "done" if last else "open", f"{run} run" if last else "none yet"),
-        ("read", "Read", "done" if keep else "look" if last else "open", verdict),
+        ("read", "Result", "done" if keep else "look" if last else "open", verdict),
     ]
     return [
         Station(key, number, words, state, mark, f"{base}/{key}")

@@ -13,7 +13,7 @@ from anvilsong.core.quantities import percent
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.job_view import JobView
 
-USUAL = "Predictions are nominal until coupons move them: border within about 25 %, amps within about 12 %."
+USUAL = "Estimates: amps ± 12 %, border ± 25 %, until you record coupons."
 
 USUAL_SHARE = 0.25
 

@@ -7,8 +7,10 @@ from typing import Any
 
 from anvilsong.core.board import Lane, board
 from anvilsong.core.machine import Machine
+from anvilsong.core.plan import end_words
 from anvilsong.core.quantities import figure, to_shown, unit_words
 from anvilsong.core.registry import BY_KEY, Setting
+from anvilsong.core.shop import school_choices
 from anvilsong.core.units import UnitSystem
 from anvilsong.web.job_view import JobView
 
@@ -17,14 +19,14 @@ LANE_TERMS = {
     "amps_set": "amps",
     "amps_run": "amps",
     "ep_share": "balance",
-    "ep_trim": "trim",
+    "ep_trim": "ep-amplitude",
     "frequency_hz": "frequency",
     "shape_en": "waveform",
     "stick_out_mm": "stick-out",
     "pulse_rate_hz": "pulse",
     "mix_ac_share": "mix",
-    "up_slope_s": "downslope",
-    "down_slope_s": "downslope",
+    "up_slope_s": "slopes",
+    "down_slope_s": "slopes",
 }
 LEAST_APART = 20.0  # per cent of the track, for words at arm's length
 GROUP_WORDS = {
@@ -35,7 +37,7 @@ GROUP_WORDS = {
 }
 
 
-def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any]:
+def _lane_row(lane: Lane, system: UnitSystem, machine: Machine, on_panel: str) -> dict[str, Any]:
     """A lane with everything scaled to a track of 0..100 and printed in the reader's units."""
     span = lane.high - lane.low or 1.0
 
@@ -52,11 +54,9 @@ def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any
         "at": at,
         "marks": _spread(
             [(name, at(float(place))) for place, name in enumerate(lane.names)]
-            or [(words, at(value)) for words, value in lane.marks]
+            or [(_mark_words(words), at(value)) for words, value in lane.marks]
         ),
-        "unit": ""
-        if lane.names
-        else unit_words(dimension, system) + (" EP" if lane.key == "ep_share" else ""),
+        "unit": "" if lane.names else _unit(lane, system).strip(),
         "figure": text,
         "factor": to_shown(1.0, dimension, system) - to_shown(0.0, dimension, system),
         "offset": to_shown(0.0, dimension, system),
@@ -67,12 +67,19 @@ def _lane_row(lane: Lane, system: UnitSystem, machine: Machine) -> dict[str, Any
         and lane.window is not None
         and not lane.window[0] - 1e-9 <= lane.value <= lane.window[1] + 1e-9,
         "bands": _bands(lane, at, system),
+        "on_panel": on_panel,
     }
+
+
+def _mark_words(school: str) -> str:
+    """The mark of a way of working, as people read it."""
+    return next(
+        (row.shown for rows in school_choices().values() for row in rows if row.school == school), school
+    )
 
 
 def _bands(lane: Lane, at: Callable[[float], float], system: UnitSystem) -> dict[str, Any]:
     """A lane's two bands on its track, and in words with what gives at the ends."""
-    dimension: Any = lane.dimension
 
     def place(band: tuple[float, float] | None) -> dict[str, float] | None:
         return (
@@ -81,20 +88,36 @@ def _bands(lane: Lane, at: Callable[[float], float], system: UnitSystem) -> dict
 
     if lane.names or lane.window is None:
         return {"sound": None, "best": None, "words": lane.empty}
-    low, high = (figure(end, dimension, system, lane.decimals) for end in lane.window)
-    words = [
-        f"{low} ({lane.ends[0]})" if lane.ends[0] else low,
-        f"{high} ({lane.ends[1]})" if lane.ends[1] else high,
-    ]
-    said = f"Sound from {words[0]} to {words[1]}"
+    low, high = (_ends_words(band, lane, system) for band in (lane.window, lane.best or lane.window))
+    unit = _unit(lane, system)
+    said = f"Works from {low[0]} to {low[1]}{unit}"
     if lane.best:
-        best = [figure(end, dimension, system, lane.decimals) for end in lane.best]
-        said += f"; best {best[0]} to {best[1]}"
+        said += f", best {high[0]} to {high[1]}"
+    past = [
+        f"{side} {place}: {end_words(gives)}"
+        for side, place, gives in zip(("below", "above"), low, lane.ends, strict=True)
+        if gives
+    ]
+    if past:
+        said += f". {past[0][0].upper()}{'; '.join(past)[1:]}"
     return {
         "sound": place(lane.window),
         "best": place(lane.best),
         "words": f"{said}. {lane.empty}".strip(),
     }
+
+
+def _ends_words(band: tuple[float, float], lane: Lane, system: UnitSystem) -> list[str]:
+    """The ends of a band as a lane prints them."""
+    dimension: Any = lane.dimension
+    return [figure(end, dimension, system, lane.decimals) for end in band]
+
+
+def _unit(lane: Lane, system: UnitSystem) -> str:
+    """The unit behind a lane's figures, with a blank before it."""
+    dimension: Any = lane.dimension or "number"
+    words = unit_words(dimension, system)
+    return f" {words}" if words else ""
 
 
 def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
@@ -116,7 +139,14 @@ def _spread(marks: list[tuple[str, float]]) -> list[tuple[str, float, float]]:
 
 def lane_groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
     planned = view.plan.model_copy(update={"settings": view.planned}) if view.planned else view.plan
-    rows = [_lane_row(lane, system, view.machine) for lane in board(planned, view.settings, view.machine)]
+    balance = next(
+        (f"{line.shown} {line.unit}".strip() for line in view.plan.panel.lines if line.setting == "ep_share"),
+        "",
+    )
+    rows = [
+        _lane_row(lane, system, view.machine, balance if lane.key == "ep_share" else "")
+        for lane in board(planned, view.settings, view.machine)
+    ]
     groups = []
     for key, words in GROUP_WORDS.items():
         lanes = [row for row in rows if row["lane"].group == key]

@@ -9,7 +9,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale, impossible
 from anvilsong.core.registry import BY_KEY, PANEL
-from anvilsong.web.scale_text import clock_words, named_places, plain_number, points_of
+from anvilsong.web.scale_text import Counting, clock_words, counting, named_places, plain_number, points_of
 
 ROWS = 24
 # How a quantity is shown, in the owner's words, and what that means for the scale.
@@ -18,7 +18,7 @@ KINDS: dict[str, str] = {
     "percent": "percent",
     "reversed": "percent of the other half",
     "signed": "signed scale",
-    "clock": "knob, read as a clock",
+    "clock": "knob, as a clock",
     "travel": "knob, per cent of its travel",
     "names": "named places",
     "fixed": "fixed",
@@ -33,15 +33,15 @@ NUMBERS = (
     "memory_slots",
     "most_pulse_hz",
 )
-SHARES = ("least_ep_share", "most_ep_share", "least_trim", "most_trim", "torch_duty")
+PLAIN, PERCENT, AMPLITUDE = Counting(), Counting(0.01), counting("ep_trim", "value")
+SHARES = {
+    "least_ep_share": PERCENT,
+    "most_ep_share": PERCENT,
+    "least_trim": AMPLITUDE,
+    "most_trim": AMPLITUDE,
+    "torch_duty": PERCENT,
+}
 SWITCHES = ("can_trim", "can_pulse", "can_mix", "water_cooled", "can_name_memory", "automatic")
-
-
-def factor_of(setting: str, basis: str) -> float:
-    """Shares are typed in per cent."""
-    entry = BY_KEY[setting]
-    in_percent = entry.dimension == "share" and basis not in ("ep_amps", "amps")
-    return 0.01 if in_percent or basis == "share_of_set" else 1.0
 
 
 def machine_from_form(form: dict[str, str]) -> Machine:
@@ -54,10 +54,10 @@ def machine_from_form(form: dict[str, str]) -> Machine:
     given: dict[str, Any] = {"name": form.get("name", "").strip(), "note": form.get("note", "").strip()}
     problems: list[Problem] = []
 
-    def number(field: str, factor: float = 1.0) -> float | None:
+    def number(field: str, count: Counting = PLAIN) -> float | None:
         typed = form.get(field, "").strip()
         try:
-            return round(plain_number(typed, field) * factor, 6) if typed else None
+            return count.inside(plain_number(typed, field)) if typed else None
         except BadInput as trouble:
             problems.extend(trouble.problems)
             return None
@@ -65,13 +65,13 @@ def machine_from_form(form: dict[str, str]) -> Machine:
     for field in NUMBERS:
         if (value := number(field)) is not None:
             given[field] = round(value) if field == "memory_slots" else value
-    for field in SHARES:
-        if (value := number(field, 0.01)) is not None:
+    for field, count in SHARES.items():
+        if (value := number(field, count)) is not None:
             given[field] = value
     given |= {field: field in form for field in SWITCHES}
     duty = {
         "amps": number("duty_amps") or given.get("most_a", 400),
-        "share": number("duty_share", 0.01) or 1.0,
+        "share": number("duty_share", PERCENT) or 1.0,
     }
     given["duty"] = duty
     given["shapes"] = [shape for shape in SHAPES if f"shape_{shape}" in form] or ["square"]
@@ -103,7 +103,7 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
     where = f"control {row + 1}"
     if setting not in BY_KEY:
         raise BadInput.one(f"{where}, quantity", setting, "choose one of the list")
-    factor = factor_of(setting, basis)
+    count = counting(setting, basis)
     text = form.get(f"c{row}_meaning", "").strip()
     step = plain_number(form.get(f"c{row}_step", "") or "1", f"{where}, step")
     scale: dict[str, Any] = {
@@ -112,7 +112,7 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
         "decimals": _decimals(step),
     }
     if kind == "names":
-        places = named_places(text, setting, factor, f"{where}, meaning")
+        places = named_places(text, setting, count, f"{where}, meaning")
         scale |= {
             "shown_as": "names",
             "names": [name for name, _ in places],
@@ -123,7 +123,7 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
         }
     else:
         points = points_of(text, f"{where}, meaning", kind == "clock")
-        scale["points"] = [[panel, round(meaning * factor, 6)] for panel, meaning in points]
+        scale["points"] = [[panel, count.inside(meaning)] for panel, meaning in points]
         scale["shown_as"] = {"clock": "clock", "travel": "percent"}.get(kind, "digits")
         scale["signed"] = kind == "signed"
     control = {"setting": setting, "label": label, "basis": basis, "scale": scale}
@@ -160,14 +160,14 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
         "duty_share": f"{machine.duty.share * 100:g}",
     }
     form |= {field: f"{getattr(machine, field):g}" for field in NUMBERS}
-    form |= {field: f"{getattr(machine, field) * 100:g}" for field in SHARES}
+    form |= {field: f"{count.figure(getattr(machine, field)):g}" for field, count in SHARES.items()}
     form |= {field: "on" for field in SWITCHES if getattr(machine, field)}
     form |= {f"shape_{shape}": "on" for shape in machine.shapes} | {
         f"trigger_{name}": "on" for name in machine.triggers
     }
     for row, control in enumerate(machine.controls):
         scale = control.scale
-        factor = factor_of(control.setting, control.basis)
+        count = counting(control.setting, control.basis)
         form |= {
             f"c{row}_setting": control.setting,
             f"c{row}_label": control.label,
@@ -178,20 +178,21 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
         }
         if scale.names:
             form[f"c{row}_meaning"] = ", ".join(
-                f"{scale.names[int(panel)]} = {_place_meaning(control, meaning, factor)}"
+                f"{scale.names[int(panel)]} = {_place_meaning(control, meaning, count)}"
                 for panel, meaning in scale.points
             )
         else:
             form[f"c{row}_meaning"] = ", ".join(
-                f"{_shown_place(scale, panel)} = {meaning / factor:.6g}" for panel, meaning in scale.points
+                f"{_shown_place(scale, panel)} = {count.figure(meaning):.6g}"
+                for panel, meaning in scale.points
             )
     return form
 
 
-def _place_meaning(control: Control, meaning: float, factor: float) -> str:
+def _place_meaning(control: Control, meaning: float, count: Counting) -> str:
     """What a named place means: a shape, or a number."""
     is_shape = BY_KEY[control.setting].dimension is None
-    return SHAPES[int(meaning)] if is_shape else f"{meaning / factor:.6g}"
+    return SHAPES[int(meaning)] if is_shape else f"{count.figure(meaning):.6g}"
 
 
 def _shown_place(scale: Scale, value: float) -> str:

@@ -17,11 +17,12 @@ from anvilsong.core.machine import Machine
 from anvilsong.web.guide_scales import amps_control, balance_control, ends_of
 from anvilsong.web.machine_counts import counted, is_there, is_transformer, times
 from anvilsong.web.machine_form import machine_from_form
+from anvilsong.web.scale_text import plain_number
 
 TRIMS = {
     "": "no such control",
     "value": "per cent stronger or weaker",
-    "ep_amps": "amps of the positive half",
+    "ep_amps": "amps of the EP half",
 }
 
 
@@ -44,8 +45,8 @@ PLAIN: tuple[Plain, ...] = (
     Plain("frequency_hz", "AC frequency", "AC Hz, frequency", "Hz", "1", "40", "200"),
     Plain("pre_flow_s", "Gas before the arc", "pre-flow, gas pre", "s", "0.1", "0", "5"),
     Plain("start_amps", "Amps it starts at", "start, initial", "A", "1", "5", ""),
-    Plain("up_slope_s", "Slope up", "up-slope, ramp", "s", "0.1", "0", "10"),
-    Plain("down_slope_s", "Slope down", "down-slope, fade", "s", "0.1", "0", "15"),
+    Plain("up_slope_s", "Slope up", "upslope, rise", "s", "0.1", "0", "10"),
+    Plain("down_slope_s", "Slope down", "downslope, fade", "s", "0.1", "0", "15"),
     Plain("finish_amps", "Amps it ends at", "final, crater", "A", "1", "5", ""),
     Plain("post_flow_s", "Gas after the arc", "post-flow, gas post", "s", "1", "1", "60"),
     Plain("pulse_rate_hz", "Pulses a second", "pulse Hz, PPS", "Hz", "0.1", "0.2", "20"),
@@ -187,7 +188,8 @@ def _trim(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]:
         "label": answers.get("trim_label", "").strip() or "Positive amps",
         "basis": basis,
         "kind": "signed" if basis == "value" else "digits",
-        "meaning": ends_of(answers, "trim", problems),
+        # Nought of a scale of stronger and weaker is an amplitude of 100 %.
+        "meaning": ends_of(answers, "trim", problems, 100.0 if basis == "value" else 0.0),
         "step": "1",
         "unit": "%" if basis == "value" else "A",
     }
@@ -195,5 +197,18 @@ def _trim(answers: dict[str, str], problems: list[Problem]) -> dict[str, str]:
 
 def _trim_limits(answers: dict[str, str]) -> dict[str, str]:
     if answers["trim"] != "value":
-        return {"least_trim": "-50", "most_trim": "50"}
-    return {"least_trim": answers.get("trim_low", ""), "most_trim": answers.get("trim_high", "")}
+        return {"least_trim": "50", "most_trim": "150"}
+    ends = (
+        (f"{end}_trim", answers.get(f"trim_{side}", "")) for end, side in (("least", "low"), ("most", "high"))
+    )
+    return {field: _amplitude(typed) for field, typed in ends}
+
+
+def _amplitude(typed: str) -> str:
+    """An end of a scale of stronger and weaker as an EP amplitude; what is no number is complained of where
+    it was asked.
+    """
+    try:
+        return f"{plain_number(typed, 'amplitude') + 100:g}"
+    except BadInput:
+        return ""

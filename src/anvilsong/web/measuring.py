@@ -107,7 +107,7 @@ def _said(key: str, words: str, measure: Any, system: UnitSystem) -> dict[str, A
     if measure.straightness_mm is not None and measure.value_mm > 0:
         share = measure.straightness_mm / measure.value_mm
         notes.append(
-            f"edge strays {percent(share)}"
+            f"edge wanders {percent(share)}"
             + (", more than 15 %: speed or arc length" if share > 0.15 else "")
         )
     return {

@@ -112,5 +112,5 @@ def _slope(result: PartResult) -> list[list[tuple[str, float, float]]]:
     if result.rested is None or result.held is None:
         return []
     first, last = (result.foot.amps(share) for share in result.held)
-    places = (("to hold the pool at first", first), ("half way", (first + last) / 2), ("at the end", last))
+    places = (("for this pool at first", first), ("half way", (first + last) / 2), ("at the end", last))
     return [[(words, amps, amps / result.ceiling_a) for words, amps in places]]

@@ -34,10 +34,10 @@ from anvilsong.web.frame import also_said, read_in_units_of, see_other, units
 from anvilsong.web.requests import MOST_FIELDS, MOST_FILES, uid_of
 
 MOST_REMEMBERED = 1000
-OTHER_CONTENT = "This page had been sent before with other content; what it sent then is kept as well."
+OTHER_CONTENT = "This page had been sent before with other content; what it sent then is stored as well."
 STORED_BEFORE = "This was stored already, before the program was started anew."
 REPLACED = (
-    "A backup took the place of the book since this page was opened, so what you typed may belong to "
+    "A backup took the place of the logbook since this page was opened, so what you typed may belong to "
     "something else now. Nothing was stored. Open the page anew and type it there."
 )
 
@@ -140,7 +140,7 @@ async def _stored_once(
             return response
         return answers.again(request, sent.mark)
     except BookReplaced:
-        return answer(request, 409, "The book was replaced", REPLACED, resend=False)
+        return answer(request, 409, "The logbook was replaced", REPLACED, resend=False)
     finally:
         _SENT.set(None)
         under_way.set()

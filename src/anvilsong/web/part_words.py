@@ -57,7 +57,7 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
         lines.insert(
             0,
             f"By the end the whole part has melted or is about to: {say.celsius(run.end_mean_c)} in the "
-            f"mean, and the metal melts from {say.celsius(melts_c)} on. Weld it in stretches, with rests.",
+            f"mean, and the metal melts from {say.celsius(melts_c)} on. Weld in stretches, with rests.",
         )
     else:
         lines.append(
@@ -70,7 +70,7 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
     )
     if foot.amps(plate) > result.ceiling_a * 1.02:
         lines.append(
-            f"On a plate without end this pool wants {foot.amps(plate):.0f} A; the ceiling is "
+            f"On a plate without end this pool wants {foot.amps(plate):.0f} A; the machine is set to "
             f"{result.ceiling_a:.0f} A."
         )
     return lines
@@ -82,7 +82,7 @@ def reached_words(result: PartResult, trace: RunTrace, plate: float = 1.0) -> st
     pool = f"the pool of {say.mm(result.run.wanted_mm)} at {say.mm_s(result.run.travel_mm_s)}"
     planned, slowest = result.run.travel_mm_s, min(trace.travel_mm_s)
     if trace.reached_mm is None:
-        slow = f"; the hand goes as slow as {say.mm_s(slowest)}" if slowest < 0.97 * planned else ""
+        slow = f"; the torch goes as slow as {say.mm_s(slowest)}" if slowest < 0.97 * planned else ""
         return f"{pool} is not reached{stood}{slow}."
     if trace.reached_mm < 1.5 * result.run.wanted_mm:
         return f"{pool} is there from the start{stood}."
@@ -97,15 +97,15 @@ def _end(result: PartResult, trace: RunTrace) -> list[str]:
     if result.has_pedal and last < FALLS_BY * first:
         amps = foot.amps(last)
         return [
-            f"the foot comes off by the end: from {foot.amps(first):.0f} A to {amps:.0f} A, "
-            f"{percent(amps / result.ceiling_a)} of the ceiling."
+            f"the pedal comes off by the end: from {foot.amps(first):.0f} A to {amps:.0f} A, "
+            f"{percent(amps / result.ceiling_a)} of the machine amps."
         ]
     if not result.has_pedal and result.held and trace.widest_mm > GROWS_BY * result.run.wanted_mm:
         begin, end = (foot.amps(share) for share in result.held)
         took = _time(trace.ends_s - trace.begins_s)
         return [
-            f"with amps that stay the pool grows to {say.mm(trace.widest_mm)}. To hold it they would "
-            f"fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, or a pulse of that mean."
+            f"with constant amps the pool grows to {say.mm(trace.widest_mm)}. To stay at its width they "
+            f"would have to fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, or a pulse of that mean."
         ]
     return []
 
@@ -163,7 +163,7 @@ def compared_rows(result: PartResult) -> list[dict[str, Any]]:
             if way.over < drawn.over:
                 gains.append("a mark stays under its limit")
             if way.last_share > drawn.last_share + GAINS:
-                gains.append("the end wants more foot: less of it falls out")
+                gains.append("the end wants more amps: less of it falls out")
             if way.reached_mm is not None and drawn.reached_mm is None:
                 gains.append("the pool is reached")
             if way.hottest_mark_c is not None and drawn.hottest_mark_c is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from anvilsong.core import say
 from anvilsong.core.bead import Verdict
 from anvilsong.core.registry import BY_KEY, SETTINGS
 from anvilsong.store import book
@@ -35,7 +36,7 @@ def several_said(changed: Sequence[tuple[str, str, str]]) -> str:
     """A warning where more than one setting was changed, with what can still be concluded; else nothing."""
     if len(changed) < 2:
         return ""
-    names = [words.lower() for words, *_ in changed]
+    names = [say.within(words) for words, *_ in changed]
     named = f"{', '.join(names[:-1])} and {names[-1]}"
     return (
         f"{len(changed)} settings were changed at once: {named}. What came out is of them together, and says "

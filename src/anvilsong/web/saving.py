@@ -41,7 +41,7 @@ def merged_job(base: Job, mine: Job, theirs: Job, by: str) -> Job:
                 Problem(
                     clash.path,
                     f"“{_plain(clash.mine)}”",
-                    f"{by} says “{_plain(clash.theirs)}”; save again to keep yours",
+                    f"{by} says “{_plain(clash.theirs)}”; save again to have yours",
                 )
                 for clash in merged.clashes
             )
@@ -58,7 +58,7 @@ def _said(clash: Clash, system: UnitSystem, by: str) -> Problem:
         else _plain(value)
         for value in (clash.mine, clash.theirs)
     ]
-    return Problem(words, f"your {shown[0]}", f"{by} says {shown[1]}; save again to keep yours")
+    return Problem(words, f"your {shown[0]}", f"{by} says {shown[1]}; save again to have yours")
 
 
 def _plain(value: object) -> str:

@@ -4,16 +4,45 @@ from __future__ import annotations
 
 import math
 import re
+from dataclasses import dataclass
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.units import UNITS
 
 _PLAIN = re.compile(r"^[+-]?(\d{1,9}(\.\d{0,9})?|\.\d{1,9})$", re.ASCII)
 _SHAPE_BY_WORD: dict[str, float] = {name: float(place) for place, name in enumerate(SHAPES)}
 
 
-def named_places(text: str, setting: str, factor: float, field: str) -> list[tuple[str, float]]:
+@dataclass(frozen=True)
+class Counting:
+    """How a page counts what a control means: inside value = figure × factor + offset."""
+
+    factor: float = 1.0
+    offset: float = 0.0
+
+    def inside(self, figure: float) -> float:
+        """The inside value of a figure that was typed."""
+        return round(figure * self.factor + self.offset, 6)
+
+    def figure(self, inside: float) -> float:
+        """The figure that a page shows for an inside value."""
+        return (inside - self.offset) / self.factor
+
+
+def counting(setting: str, basis: str) -> Counting:
+    """Shares are counted in per cent, the EP amplitude in per cent of the EN half, all else as it is."""
+    dimension = BY_KEY[setting].dimension
+    if basis == "share_of_set" or (dimension in ("share", "balance") and basis not in ("ep_amps", "amps")):
+        return Counting(0.01)
+    if dimension == "amplitude" and basis == "value":
+        unit = UNITS["amplitude"]["%"]
+        return Counting(unit.factor, unit.offset)
+    return Counting()
+
+
+def named_places(text: str, setting: str, count: Counting, field: str) -> list[tuple[str, float]]:
     """Places by their names, in the order of what they mean: a shape, or for any other setting a number."""
     is_shape = BY_KEY[setting].dimension is None
     wanted = (
@@ -33,7 +62,7 @@ def named_places(text: str, setting: str, factor: float, field: str) -> list[tup
         if not equals or not name:
             raise BadInput.one(field, text, wanted)
         try:
-            pairs.append((name, round(plain_number(meaning, field) * factor, 6)))
+            pairs.append((name, count.inside(plain_number(meaning, field))))
         except BadInput:
             raise BadInput.one(field, text, wanted) from None
     if not pairs:

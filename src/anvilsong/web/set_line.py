@@ -30,6 +30,7 @@ class SetFigure:
     clipped: bool
     said: str
     large: bool
+    also: str = ""  # the unit of the canonical figure, where it stands beside the panel's own
 
 
 def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: UnitSystem) -> list[SetFigure]:
@@ -88,7 +89,9 @@ def _figure(line: PanelLine, settings: Settings, planned: Settings | None, syste
         )
         # A pulse or a mix that was off has nothing to differ from but that.
         changed = was is None or abs(value - was) > 0.4 * entry.step
-    unit = f"{unit} EP" if line.setting == "ep_share" else unit
+    # Never 70 and 30 for one balance without saying which is which.
+    same = f"{line.shown} {line.unit}" in (f"{canonical} {unit}", f"{canonical} % pos")
+    also = "" if line.setting != "ep_share" or same else unit
     return SetFigure(
         line.setting,
         line.label,
@@ -101,4 +104,5 @@ def _figure(line: PanelLine, settings: Settings, planned: Settings | None, syste
         line.clipped,
         line.said,
         line.setting in LARGE,
+        also,
     )

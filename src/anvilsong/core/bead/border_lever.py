@@ -87,16 +87,13 @@ def _no_lever(settings: Settings, verdict: Verdict, held: LimitWarning | None) -
         return NextChange(
             kind="prep",
             settings=settings,
-            said=(
-                "Leave the settings. Degrease and brush again, and use a bigger tungsten before more "
-                "positive share."
-            ),
+            said=("Leave the settings. Degrease and brush again, and use a bigger tungsten before more EP."),
             why="The tungsten bears no more positive current, and the border is still thin.",
-            otherwise="Travel slower, or check which way this panel counts its balance.",
+            otherwise="Travel slower, or check which way this panel counts its AC balance.",
         )
     return NextChange(
         kind="hand",
         settings=settings,
         said="Leave the settings. Travel faster with a shorter arc, or fit a smaller cup.",
-        why="Balance and trim are at their least, and the border is still wide.",
+        why="AC balance and EP amplitude are at their least, and the border is still wide.",
     )

@@ -33,8 +33,8 @@ def next_change(
     if verdict.is_good:
         return NextChange(
             kind="keep",
-            said="Keep these settings.",
-            why="Border and bead are as wanted; another change would be lost in the spread of the hand.",
+            said="Stay with these settings.",
+            why="Border and bead are as wanted; another change would be lost in the scatter of your runs.",
             settings=settings,
         )
     if verdict.flaws and abs(verdict.border_miss) <= 1 and abs(verdict.width_miss) <= 1:
@@ -42,14 +42,17 @@ def next_change(
             kind="hand",
             settings=settings,
             said=f"Leave the settings. {verdict.flaws[0]}",
-            why="Border and bead are as wanted; what is left is in the hand, the ends or the fit.",
+            why=(
+                "Border and bead are as wanted; what is left comes from your torch hand, the ends or the "
+                "fit-up."
+            ),
         )
     if verdict.uneven and abs(verdict.border_miss) <= 1.5:
         return NextChange(
             kind="hand",
             settings=settings,
-            said="Leave the settings. Hold the torch square to the joint and run again.",
-            why="The two borders differ more than any setting makes them; the hand comes first.",
+            said="Leave the settings. Point the torch square to the joint and run again.",
+            why="The two borders differ more than any setting makes them: mend the torch angle first.",
             otherwise="If it stays, look for a draught or a magnetised clamp.",
         )
     if abs(verdict.width_miss) > 1 and abs(verdict.width_miss) > abs(verdict.border_miss):

@@ -21,15 +21,13 @@ def plainly_said(
 
     ``words`` are the setting's own figures before and after.
     """
-    said = [f"Change {BY_KEY[key].words.lower()} from {words[0]} to {words[1]}."]
+    said = [f"Change {say.within(BY_KEY[key].words)} from {words[0]} to {words[1]}."]
     feet = [f"{settings.amps_run:.0f}" for settings in (before, after)]
     if key not in ("amps_run", "amps_set") and feet[0] != feet[1]:
         if after.amps_run == after.amps_set and before.amps_run == before.amps_set:
-            said.append(
-                f"Set the machine to {feet[1]} A instead of {feet[0]} A with it: that keeps the pool."
-            )
+            said.append(f"Set the machine to {feet[1]} A instead of {feet[0]} A with it, for the same pool.")
         else:
-            said.append(f"The foot follows: about {feet[1]} A instead of {feet[0]} A keeps the pool.")
+            said.append(f"The pedal follows: about {feet[1]} A instead of {feet[0]} A for the same pool.")
     said += [
         f"On this panel {was.label} goes along: {was.shown} → {now.shown} {now.unit}".rstrip() + "."
         for was, now in _also(before, after, key, machine)
@@ -52,13 +50,13 @@ def change_said(before: Settings, after: Settings, key: str, plainly: str) -> st
     if before.amps_run == after.amps_run or key not in ("amps_set", "amps_run"):
         return plainly
     more = after.amps_run > before.amps_run
-    foot = f"about {after.amps_run:.0f} A under the foot instead of {before.amps_run:.0f} A"
+    foot = f"about {after.amps_run:.0f} A while welding instead of {before.amps_run:.0f} A"
     if key == "amps_run" or before.amps_set == after.amps_set:
         return (
             f"{'Press further' if more else 'Ease off'}: {foot}. The machine stays at {after.amps_set:.0f} A."
         )
     if before.amps_run == before.amps_set and after.amps_run == after.amps_set:
-        return plainly.replace("machine at", "the machine’s amps")
+        return plainly.replace("machine amps", "the machine amps")
     return (
         f"Set the machine to {after.amps_set:.0f} A instead of {before.amps_set:.0f} A and press "
         f"further: {foot}."
@@ -95,7 +93,7 @@ def effect_words(change: NextChange, was: Consequences) -> list[str]:
     same = abs(heat) < 0.005
     words = [f"Tungsten load {percent(was.tungsten_load)} → {percent(was.tungsten_load + load)}."]
     words.append(
-        "Heat into the work stays: the foot holds the pool."
+        "Heat into the work stays: the pedal does that."
         if same
         else f"Heat into the work {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %."
     )

@@ -38,9 +38,9 @@ class Comparison(Value):
         """The answer in a sentence."""
         clear = [each for each in self.differences if each.is_clear]
         if not clear:
-            return "These two are the same within your hand."
-        named = " and ".join(each.words.lower() for each in clear)
-        return f"They differ by more than your hand: {named}."
+            return "These two are the same within the scatter of your runs."
+        named = " and ".join(say.within(each.words) for each in clear)
+        return f"They differ by more than your runs scatter: {named}."
 
 
 def compare(
@@ -86,7 +86,7 @@ def compare(
                 apart=(abs(sides[1]) - abs(sides[0])) / (2 * hypot(*own_sd)),
             ),
             Difference(
-                words="Speed of the hand",
+                words="Travel speed",
                 one=say.mm_s(one.travel_mm_s),
                 other=say.mm_s(other.travel_mm_s),
                 apart=log(other.travel_mm_s / one.travel_mm_s) / (sqrt(2) * TRAVEL_SCATTER),

@@ -27,7 +27,7 @@ NEAR = 1e-9
 CHECKS = (
     "Gas: flow at the cup, the hose's joints, what is left in the cylinder, a draught.",
     "Tungsten: its tip, its size, whether it touched.",
-    "Cleanliness: brush, degreaser, the rod's end, the scrap itself.",
+    "Cleanliness: brush, degreaser, the filler rod's end, the scrap itself.",
 )
 
 

@@ -30,14 +30,15 @@ FigureKey = Literal[
 
 # How a figure is named in a sentence; of the ones that are so or not so, what is said of either.
 WORDS: dict[FigureKey, str] = {
-    "amps_run": "amps of the arc", "amps_set": "amps at full press", "arc_length_mm": "arc length",
+    "amps_run": "welding amps", "amps_set": "machine amps", "arc_length_mm": "arc length",
     "bead_over_expected": "bead against what was expected", "border_miss": "border against its aim",
-    "border_mm": "border", "cleaning_factor": "how easily this surface clears", "down_slope_s": "down-slope",
-    "draught_m_s": "draught", "duty_used": "duty used", "ep_amps": "amps of the positive half",
-    "ep_share": "positive share", "ep_trim": "trim of the positive half",
-    "filler_heat_share": "heat that the rod takes", "frequency_hz": "frequency", "gap_mm": "gap",
-    "hand": "speed of the hand against the plan", "heat_share": "heat against what the pool wants",
-    "load": "tungsten load", "load_set": "tungsten load at full press", "long_run": "seconds of the run",
+    "border_mm": "border", "cleaning_factor": "how easily this surface clears", "down_slope_s": "downslope",
+    "draught_m_s": "draught", "duty_used": "duty used", "ep_amps": "EP amps",
+    "ep_share": "EP", "ep_trim": "EP amplitude",
+    "filler_heat_share": "heat that the filler rod takes", "frequency_hz": "frequency", "gap_mm": "gap",
+    "hand": "travel speed against the plan", "heat_share": "heat against what the pool wants",
+    "load": "tungsten load", "load_set": "tungsten load with the pedal fully down",
+    "long_run": "seconds of the run",
     "melt_through": "how near it is to melting through", "mix_ac": "AC in the mix", "part_c": "part",
     "pedal_used": "pedal used", "post_flow_share": "gas after, against what it wants", "pulse_hz": "pulse",
     "reynolds": "Reynolds number of the gas", "shield_used": "stick-out against what the gas covers",
@@ -46,12 +47,12 @@ WORDS: dict[FigureKey, str] = {
     "width_miss": "bead against its aim",
 }  # fmt: skip
 SO: dict[FigureKey, tuple[str, str]] = {
-    "can_trim": ("this machine has no trim", "this machine has a trim"),
+    "can_trim": ("this machine cannot set the EP amplitude", "this machine can set the EP amplitude"),
     "casting": ("it is no casting", "it is a casting"),
     "gentle_wave": ("the waveform is square", "the waveform is gentle"),
     "has_pedal": ("there is no pedal", "there is a pedal"),
-    "magnesium_rod": ("the rod has little magnesium", "the rod has much magnesium"),
-    "no_filler": ("rod is fed", "no rod is fed"),
+    "magnesium_rod": ("the filler rod has little magnesium", "the filler rod has much magnesium"),
+    "no_filler": ("filler rod is fed", "no filler rod is fed"),
     "pure_tungsten": ("the tungsten is not pure", "the tungsten is pure"),
     "small_tungsten": ("the tungsten is of the usual size", "a bigger tungsten is usual for these amps"),
     "six_series": ("it is no 6xxx alloy", "it is a 6xxx alloy"),

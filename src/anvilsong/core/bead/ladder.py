@@ -91,7 +91,7 @@ def next_rung(
             kind="again",
             settings=newest.settings,
             said="Run the same settings once more.",
-            why="Border and bead look as wanted; another one tells the settings from a lucky hand.",
+            why="Border and bead look as wanted; another one tells good settings from a lucky run.",
         )
     return verdict, change
 

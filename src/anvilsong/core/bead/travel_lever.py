@@ -38,9 +38,9 @@ def speed_for_width(ran: Ran, why: str, why_none: str) -> NextChange:
     )
     if after is None:
         said = (
-            "The machine goes no lower and the hand no faster: feed thin rod often, or pulse."
+            "The machine goes no lower and you can travel no faster: feed thin filler rod often, or pulse."
             if is_wide
-            else "The machine has no more amps and the hand goes no slower: "
+            else "The machine has no more amps and you can travel no slower: "
             "warm the part, or take a bigger machine."
         )
         return NextChange(kind="prep", settings=settings, said=f"Leave the settings. {said}", why=why_none)
@@ -75,7 +75,7 @@ def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
     )
     if after is None:
         return None
-    why = f"Balance and trim reach no further, and the border is {say.mm(ran.verdict.border_mm)}."
+    why = f"AC balance and EP amplitude reach no further, and the border is {say.mm(ran.verdict.border_mm)}."
     return changed(ran, after, "travel_mm_s", why)
 
 

@@ -104,12 +104,12 @@ def read(
     stray = readings.border_stray_mm
     if stray is not None and border >= LEAST_STRAYING_MM and stray / border > STRAY_OVER:
         said.append(
-            f"The border's edge strays by {say.mm(stray, 2)}, {percent(stray / border)} of it: speed or arc "
+            f"The border's edge wanders by {say.mm(stray, 2)}, {percent(stray / border)} of it: speed or arc "
             "length varies along the run."
         )
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(
-            f"Your hand went {say.mm_s(readings.travel_mm_s)}, the plan was made for "
+            f"You travelled at {say.mm_s(readings.travel_mm_s)}, the plan was made for "
             f"{say.mm_s(settings.travel_mm_s)}."
         )
     return Verdict(

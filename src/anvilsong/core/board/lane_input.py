@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import re
-
 from anvilsong.core.errors import BadInput
 from anvilsong.core.quantities import parse, show
 from anvilsong.core.registry import Setting
 from anvilsong.core.units import UnitSystem
 
-_HALF = re.compile(r"\s*(EP|EN)\s*$", re.IGNORECASE)
 SLACK = 1e-6
 
 
@@ -22,7 +19,7 @@ def read_lane(
 ) -> float:
     """The inside value of a lane's field.
 
-    A share is always typed in per cent, so 1 and −25 mean per cent too; ``70 EN`` is a balance of 30 % EP.
+    A share is always typed in per cent, so 1 means per cent too; ``70 EN`` is an AC balance of 30 % EP.
 
     Raises
     ------
@@ -40,10 +37,7 @@ def _plain(entry: Setting, typed: str, system: UnitSystem) -> float:
 
 
 def _share(entry: Setting, typed: str) -> float:
-    half = _HALF.search(typed) if entry.key == "ep_share" else None
-    bare = _HALF.sub("", typed) if half else typed
     try:
-        value = parse(bare.strip().rstrip("%").strip(), "number", entry.words) / 100
+        return parse(typed.strip().rstrip("%").strip(), "number", entry.words) / 100
     except BadInput:
         raise BadInput.one(entry.words, typed, "type per cent, such as 30") from None
-    return 1 - value if half and half[1].upper() == "EN" else value

@@ -32,7 +32,7 @@ LIMIT_WORDS = {
     "short_root": "root short",
     "cold": "too cold",
     "hot": "too hot",
-    "chill": "rod chills",
+    "chill": "filler rod chills",
     "oxide_at_toes": "oxide at the toes",
     "thin_border": "border thin",
     "wide_border": "border wide",
@@ -46,7 +46,7 @@ LIMIT_WORDS = {
     "pedal_coarse": "pedal coarse",
     "pedal_no_reserve": "pedal all used",
     "half_too_short": "half too short",
-    "pulse_beats": "pulse beats",
+    "pulse_beats": "pulse and AC interfere",
     "pulse_base_low": "base too low",
     "duty": "over its duty",
     "torch_rating": "torch hot",
@@ -55,7 +55,7 @@ LIMIT_WORDS = {
     "pass_duty": "later pass: duty",
     "pass_torch": "later pass: torch",
     "preheat_over": "preheat too high",
-    OTHERS: "metal and rod",
+    OTHERS: "metal and filler rod",
 }
 
 

@@ -33,11 +33,11 @@ class MapAxis:
 AXES: dict[AxisKey, MapAxis] = {
     axis.key: axis
     for axis in (
-        MapAxis("amps_run", "Amps under the foot", "current", 0, "amps_run"),
+        MapAxis("amps_run", "Welding amps", "current", 0, "amps_run"),
         MapAxis("travel_mm_s", "Travel", "speed", 1, "travel_mm_s"),
-        MapAxis("ep_share", "EP share", "share", 0, "ep_share"),
-        MapAxis("ep_trim", "Trim", "share", 0, "ep_trim"),
-        MapAxis("frequency_hz", "Frequency", "number", 0, "frequency_hz"),
+        MapAxis("ep_share", "AC balance", "balance", 0, "ep_share"),
+        MapAxis("ep_trim", "EP amplitude", "amplitude", 0, "ep_trim"),
+        MapAxis("frequency_hz", "AC frequency", "number", 0, "frequency_hz"),
         MapAxis("preheat_c", "Preheat", "temperature", 0, "preheat_c"),
         MapAxis("thickness_mm", "Thickness", "length", 1, None),
         MapAxis("ep_amps", "EP amps", "current", 0, None),

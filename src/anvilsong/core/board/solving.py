@@ -89,16 +89,16 @@ def _heat_missed(what: Outcome, held: set[str]) -> Iterator[LimitWarning]:
     why = "The machine ends here"
     if amps:
         at_travel = (
-            "the speed is held too" if "travel_mm_s" in held else f"a hand goes no {way} for this bead"
+            "the travel is locked too" if "travel_mm_s" in held else f"such a bead cannot be run {way}"
         )
-        why = f"The amps are held, and {at_travel}"
+        why = f"The amps are locked, and {at_travel}"
     yield LimitWarning(
         code=HEAT_NOT_KEPT,
         level="watch",
         setting=amps[0] if amps else "amps_set",
         message=(
-            f"The heat could not be kept: {percent(abs(share - 1))} too {'much' if share > 1 else 'little'} "
-            f"goes in. {why}."
+            f"The heat could not stay the same: {percent(abs(share - 1))} too "
+            f"{'much' if share > 1 else 'little'} goes in. {why}."
         ),
         numbers={"share": share},
     )

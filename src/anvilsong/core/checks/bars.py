@@ -55,7 +55,7 @@ def _through_margin(at: Situation, seen: Consequences) -> Margin:
             state="over" if missed else "near",
             said=said,
         )
-    said = {"good": "holds", "near": "near sagging", "over": "melts through"}[
+    said = {"good": "safe", "near": "near sagging", "over": "melts through"}[
         _state(seen.melt_through, MELT_AMBER)
     ]
     return _margin("melt_through", "Through", seen.melt_through, MELT_AMBER, said)

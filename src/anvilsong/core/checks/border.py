@@ -21,7 +21,7 @@ def border_warnings(at: Situation, seen: Consequences) -> Iterator[LimitWarning]
             message=(
                 f"Only {say.mm(seen.cleaned_width_mm)} is cleaned and the bead is "
                 f"{say.mm(seen.pool_width_mm)} wide: oxide stays at the toes. Clean better first, then "
-                "more positive share."
+                "more EP."
             ),
         )
     elif border < at.least_border_mm:
@@ -41,7 +41,7 @@ def border_warnings(at: Situation, seen: Consequences) -> Iterator[LimitWarning]
             setting="ep_share",
             message=(
                 f"Border {say.mm(border)} a side; {say.mm(at.aim.high_mm)} at most is wanted for the "
-                "look: trim the positive half, less of it, or faster."
+                "look: lower the EP amplitude, take less EP, or travel faster."
             ),
         )
     elif border > MOST_BORDER_MM:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anvilsong.core import say
 from anvilsong.core.checks.outcomes import outcome
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
@@ -41,7 +42,7 @@ def newly_broken(
             code=UNSETTABLE,
             level="stop",
             setting=key,
-            message=f"{machine.name} cannot be set to this {BY_KEY[key].words.lower()}.",
+            message=f"{machine.name} cannot be set to this {say.within(BY_KEY[key].words)}.",
         )
         for key in cannot_set(before, after, machine)
     ]

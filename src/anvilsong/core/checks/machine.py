@@ -46,9 +46,10 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
             level="stop" if seen.melt_through >= 1 else "watch",
             setting="amps_set",
             message=(
-                f"The joint wants {need:.0f} A and {machine.name} holds no less than "
+                f"The joint wants {need:.0f} A and {machine.name} goes no lower than "
                 f"{least:.0f} A{' with this pulse' if settings.pulse else ''}: {percent(least / need - 1)} "
-                f"too much heat. Travel fast, feed thin rod often{'' if settings.pulse else ', pulse'}."
+                "too much heat. Travel fast, feed thin filler rod often"
+                f"{'' if settings.pulse else ', pulse'}."
             ),
             numbers={"need_a": need, "least_a": least},
         )
@@ -144,7 +145,7 @@ def machine_warnings(
                 code="slopes_under_pedal",
                 level="watch",
                 setting="up_slope_s",
-                message="Slopes are on under a pedal: the foot does them. Set both to zero.",
+                message="Slopes are on under a pedal: the pedal does them. Set both to zero.",
             )
         if seen.pedal_used < TOO_COARSE:
             yield LimitWarning(
@@ -170,7 +171,7 @@ def machine_warnings(
             setting="frequency_hz",
             message=(
                 f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs "
-                f"{machine.least_half_ms:g} ms. Lower the frequency or move the balance."
+                f"{machine.least_half_ms:g} ms. Lower the frequency or move the AC balance."
             ),
         )
     yield from _duty(settings, seen, machine)

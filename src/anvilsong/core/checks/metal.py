@@ -77,7 +77,7 @@ def _weld_metal(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
     if best and best.sensitivity > watch_over():
         safe = best.largest_safe_dilution
         how = (
-            f"keep dilution under {percent(safe)}: more rod, a bevel or a gap"
+            f"dilution must stay under {percent(safe)}: more filler rod, a bevel or a gap"
             if safe
             else "take another filler"
         )
@@ -104,8 +104,8 @@ def _thickness(at: Situation) -> Iterator[LimitWarning]:
             level="note",
             message=(
                 f"Under {say.mm(CAN_STOCK_MM)} this is bench practice, past every published range: sand any "
-                "coating off both faces, back it with a chill bar, keep the rod in the pool, let each dab "
-                "freeze."
+                "coating off both faces, back it with a chill bar, leave the filler rod in the pool, let "
+                "each dab freeze."
             ),
         )
     if (

@@ -61,8 +61,8 @@ def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarnin
             level="watch",
             setting=amps,
             message=(
-                f"The root is not reached at this speed, {say.mm(at.root_depth_mm or 0)} deep: a hand that "
-                "goes a little slower, or a few amps more, reaches it."
+                f"The root is not reached at this speed, {say.mm(at.root_depth_mm or 0)} deep: travel a "
+                "little slower, or add a few amps."
             ),
         )
     elif at.wants_root and root <= 0:
@@ -120,7 +120,7 @@ def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:
             level="watch",
             setting="filler_mm",
             message=(
-                f"The rod takes {percent(seen.filler_heat_share)} of the heat: over "
+                f"The filler rod takes {percent(seen.filler_heat_share)} of the heat: over "
                 f"{percent(CHILLS_SHARE)} it lies in lumps. Smaller weld, slower, or hotter."
             ),
             numbers={"filler_heat_share": seen.filler_heat_share},

@@ -22,7 +22,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 setting="pulse_rate_hz",
                 message=(
                     f"Only {cycles:.1f} AC cycles fit the shorter phase of the pulse: pulse and AC "
-                    "beat. Slower pulse or higher frequency."
+                    "interfere. Slower pulse or higher frequency."
                 ),
                 numbers={"cycles": cycles},
             )
@@ -33,7 +33,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 setting="pulse_base_share",
                 message=(
                     f"Base {settings.pulse.base_share * settings.amps_run:.0f} A is under the "
-                    f"{machine.least_a:.0f} A this machine holds."
+                    f"{machine.least_a:.0f} A that this machine can go down to."
                 ),
             )
         if not machine.can_pulse:
@@ -70,5 +70,5 @@ def mixed_on_thin(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
             code="mix_on_thin",
             level="watch",
             setting="mix_ac_share",
-            message="Mixed AC and DC on thin sheet: heat is hard to hold.",
+            message="Mixed AC and DC on thin sheet: heat is hard to control.",
         )

@@ -43,7 +43,7 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             setting="tungsten_mm",
             message=(
                 f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['melts']}. Bigger tungsten, "
-                "less positive share or fewer amps."
+                "less EP or fewer amps."
             ),
             numbers=numbers,
         )
@@ -53,8 +53,8 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             level="watch",
             setting="tungsten_mm",
             message=(
-                f"Tungsten at {percent(seen.tungsten_load)} under the foot, "
-                f"{percent(seen.tungsten_load_set)} at full press: "
+                f"Tungsten at {percent(seen.tungsten_load)} while welding, "
+                f"{percent(seen.tungsten_load_set)} with the pedal fully down: "
                 f"{STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}."
             ),
             numbers=numbers,

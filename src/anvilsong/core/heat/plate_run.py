@@ -216,7 +216,7 @@ class PlateRun:
         wanted = dt_s / (SAFE * self._explicit_s)
         stages = max(2, math.ceil((math.sqrt(1 + 8 * wanted) - 1) / 2))
         if stages > MOST_STAGES:
-            raise ValueError(f"a step of {dt_s:g} s is too long for cells of {self.cell_mm:g} mm")
+            raise ValueError(f"a step of {dt_s:g} s is too long for a grid size of {self.cell_mm:g} mm")
         return stages
 
     def _take_in(self, corner: NDArray[np.int64], rows: int, columns: int) -> None:

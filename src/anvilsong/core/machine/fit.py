@@ -51,7 +51,7 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     good: list[str] = []
     reach = need.set_a / machine.most_a
     if need.run_a > machine.most_a:
-        no.append(f"Stops at {machine.most_a:.0f} A; {need.run_a:.0f} A is needed under the foot.")
+        no.append(f"Stops at {machine.most_a:.0f} A; {need.run_a:.0f} A is needed while welding.")
     elif need.slow_mm_s is not None:
         just.append(
             f"Reaches only at {say.mm_s(need.slow_mm_s)}: {need.run_a:.0f} of {machine.most_a:.0f} A."
@@ -61,7 +61,7 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     else:
         good.append(f"{need.set_a:.0f} of {machine.most_a:.0f} A.")
     if need.run_a < machine.least_a:
-        no.append(f"Holds no less than {machine.least_a:.0f} A; {need.run_a:.0f} A is wanted.")
+        no.append(f"Goes no lower than {machine.least_a:.0f} A; {need.run_a:.0f} A is wanted.")
     over = max(0.0, need.arc_s / 600 - duty_allowed)
     if over > 0:
         just.append(
@@ -70,16 +70,16 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
         )
     if not machine.least_frequency_hz <= need.frequency_hz <= machine.most_frequency_hz:
         just.append(
-            f"{need.frequency_hz:.0f} Hz is past its {machine.least_frequency_hz:.0f} to "
-            f"{machine.most_frequency_hz:.0f} Hz."
+            f"{need.frequency_hz:.0f} Hz is wanted; its AC frequency "
+            f"{_from_to(machine.least_frequency_hz, machine.most_frequency_hz, 'Hz')}."
         )
     if not machine.least_ep_share <= need.ep_share <= machine.most_ep_share:
         just.append(
-            f"{need.ep_share * 100:.0f} % EP is past its {machine.least_ep_share * 100:.0f} to "
-            f"{machine.most_ep_share * 100:.0f} %."
+            f"{need.ep_share * 100:.0f} % EP is wanted; its AC balance "
+            f"{_from_to(100 * machine.least_ep_share, 100 * machine.most_ep_share, '% EP')}."
         )
     if need.wants_trim and not machine.can_trim:
-        just.append("Cannot set the positive half apart.")
+        just.append("Cannot set the EP amplitude.")
     if need.wants_pulse and not machine.can_pulse:
         just.append("Has no pulse.")
     if need.control not in machine.triggers:
@@ -97,3 +97,8 @@ def ranked(fits: Sequence[Fit]) -> list[Fit]:
     """Those that do it first, then those that just do, then the others; the best score first within each."""
     order = {"does it": 0, "just": 1, "no": 2}
     return sorted(fits, key=lambda fit: (order[fit.verdict], -fit.score, fit.machine))
+
+
+def _from_to(low: float, high: float, unit: str) -> str:
+    """What a machine's control reaches, in words."""
+    return f"is fixed at {low:.0f} {unit}" if low == high else f"goes from {low:.0f} to {high:.0f} {unit}"

@@ -7,11 +7,11 @@ from anvilsong.core.machine.model import Machine
 from anvilsong.core.settings import Settings
 
 CRATER_BY_HAND = (
-    "stop moving, feed rod into the crater, let the arc go out and strike again on it two or three times, "
-    "each time shorter, until it stands full"
+    "stop moving, feed filler rod into the crater, let the arc go out and strike again on it two or three "
+    "times, each time shorter, until it stands full"
 )
 START_BY_HAND = "strike on the thicker side or on a run-on tab, and go to the joint as soon as it melts"
-CRATER_BY_FOOT = "come off the pedal slowly, and feed rod into the crater"
+CRATER_BY_FOOT = "come off the pedal slowly, and feed filler rod into the crater"
 
 
 def by_hand(settings: Settings, machine: Machine, control: Control) -> list[str]:
@@ -22,12 +22,12 @@ def by_hand(settings: Settings, machine: Machine, control: Control) -> list[str]
     if control != "pedal" and not (machine.sets("up_slope_s") or machine.sets("start_amps")):
         found.append(f"It comes on at full amps: {START_BY_HAND}.")
     if control != "pedal" and not machine.sets("down_slope_s"):
-        found.append(f"It has no down-slope. At the end {CRATER_BY_HAND}.")
+        found.append(f"It has no downslope. At the end {CRATER_BY_HAND}.")
     if not machine.sets("pre_flow_s"):
         found.append(f"It times no gas before the arc: let it flow for {settings.pre_flow_s:.1f} s.")
     if not machine.sets("post_flow_s"):
         found.append(
-            "It times no gas after the arc: keep the cup over the end and the gas on for "
+            "It times no gas after the arc: leave the cup over the end and the gas on for "
             f"{settings.post_flow_s:.0f} s."
         )
     return found
@@ -38,5 +38,5 @@ def crater_end(machine: Machine, control: Control) -> str:
     if control == "pedal":
         return CRATER_BY_FOOT
     if machine.sets("down_slope_s"):
-        return "set more down-slope, and feed rod into the crater while it falls"
+        return "set more downslope, and feed filler rod into the crater while it falls"
     return CRATER_BY_HAND

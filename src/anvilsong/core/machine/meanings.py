@@ -7,8 +7,8 @@ from anvilsong.core.registry import BY_KEY
 
 # What a wave, an arc and a clock can have, whatever a panel shows; others begin at nothing.
 MEANS = {
-    "ep_share": (0.01, 0.99, "a balance lies between 1 and 99 % positive"),
-    "ep_trim": (-0.9, 1.0, "the positive half has from 10 to 200 % of the negative one's amps"),
+    "ep_share": (0.01, 0.99, "an AC balance lies between 1 and 99 % EP"),
+    "ep_trim": (-0.9, 1.0, "an EP amplitude lies between 10 and 200 % of EN"),
     "frequency_hz": (10.0, 1000.0, "an AC frequency lies between 10 and 1000 Hz"),
     "pulse_rate_hz": (0.1, 500.0, "a pulse comes 0.1 to 500 times a second"),
     "pulse_peak_share": (0.02, 0.98, "a pulse is at its peak for 2 to 98 % of the time"),

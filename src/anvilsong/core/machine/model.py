@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.registry import BY_KEY, PANEL
 from anvilsong.core.torch.kit import Torch
@@ -91,7 +92,7 @@ class Control(Value):
         allowed = BASES.get(self.setting, ("value",))
         if self.basis != "value" and self.basis not in allowed:
             raise ValueError(
-                f"basis|{entry.words.lower()} can be shown as "
+                f"basis|{say.within(entry.words)} can be shown as "
                 f"{', '.join(BASIS_WORDS[basis] for basis in allowed)}"
             )
         if entry.dimension is None and not self.scale.names:

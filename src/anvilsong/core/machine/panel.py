@@ -72,7 +72,7 @@ def _canonical_line(settings: Settings, key: str) -> PanelLine:
         setting=key,
         label=entry.words,
         shown=number,
-        unit=f"{unit} EP" if key == "ep_share" else unit,
+        unit=unit,
         value=value,
         canonical=value,
     )
@@ -96,13 +96,13 @@ def _line(settings: Settings, control: Control) -> PanelLine:
         unit = f" {scale.unit}" if scale.unit else ""
         stops = "is fixed at" if scale.is_fixed else "stops at"
         said = (
-            f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {entry.words.lower()} is "
+            f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {say.within(entry.words)} is "
             f"{reached} instead of {wanted}."
         )
     elif scale.names and abs(meant - value) > COARSE * abs(value):
         wanted, reached = (say.setting(number, entry.dimension, entry.decimals) for number in (value, meant))
         said = (
-            f"{control.label} has no place for {entry.words.lower()} {wanted}: "
+            f"{control.label} has no place for {say.within(entry.words)} {wanted}: "
             f"{shown_text(scale, panel_value)} ({reached}) is the nearest."
         )
     shown = shown_text(scale, panel_value)

@@ -15,6 +15,6 @@ def without_rod(a: Alloy, b: Alloy) -> list[str]:
         return []
     names = " to ".join(dict.fromkeys((a.name, b.name)))
     return [
-        f"Without rod the weld metal of {names} stands at {bare:.2f} of the crack range: look for cracks "
-        "along the middle and in the crater, and feed rod where one shows."
+        f"Without filler rod the weld metal of {names} stands at {bare:.2f} of the crack range: look for "
+        "cracks along the middle and in the crater, and feed filler rod where one shows."
     ]

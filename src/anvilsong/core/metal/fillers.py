@@ -189,7 +189,7 @@ def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str |
             if alloy.heat_treatable and not alloy.refused:
                 text = (
                     f"{alloy.name} cracks while it cools when it is welded, or tacked, without filler: "
-                    "take a rod"
+                    "take a filler rod"
                 )
                 refused.append(Refusal(filler="none", rule=5, reason=text))
     return refused
@@ -243,7 +243,7 @@ def choose_filler(
     watches = [watch] if watch and ranked else []
     watches += without_rod(a, b) if wanted == "none" and not pair_refused else []
     if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
-        watches.append(f"{grey.name} itself goes grey when anodised: no rod gives its colour.")
+        watches.append(f"{grey.name} itself goes grey when anodised: no filler rod gives its colour.")
     if not ranked and not pair_refused:
         silicon = next((row for row in refused if row.rule == 2), None)
         why = (

@@ -6,11 +6,13 @@ from anvilsong.core.plan.pulse import pulse_advice
 from anvilsong.core.plan.torch_fit import fitted_flow_l_min, with_cup, with_tungsten
 from anvilsong.core.plan.ways import may_be_offered
 from anvilsong.core.plan.whole import worked_out
+from anvilsong.core.plan.window_ends import end_words
 
 __all__ = [
     "BALANCE_SHIFT",
     "TRIM_WHEN_TRIMMED",
     "decide",
+    "end_words",
     "fitted_flow_l_min",
     "make_plan",
     "may_be_offered",

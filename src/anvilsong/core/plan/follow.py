@@ -93,8 +93,8 @@ def _by_hand(reason: Reason, was: Settings, now: Settings) -> Reason:
     ]
     return Reason(
         setting=reason.setting,
-        rule="Set by hand",
+        rule="Set by you",
         source=f"The plan: {reason.rule[0].lower()}{reason.rule[1:]}",
         value=value,
-        said=f"Set by hand: {words[1]} instead of the plan's {words[0]}.",
+        said=f"Set by you: {words[1]} instead of the plan's {words[0]}.",
     )

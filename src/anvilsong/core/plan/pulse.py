@@ -91,7 +91,7 @@ def pulse_advice(at: Situation) -> str:
     if at.job.school.pulse != "none":
         return ""
     if at.job.position in ("vertical", "overhead"):
-        return "A dab-paced pulse helps to hold the pool up in this position."
+        return "A dab-paced pulse stops the pool from sagging in this position."
     if at.job.thin_mm <= FOIL_MM:
         return "A fast pulse puts less heat into metal this thin."
     if "appearance" in at.job.purposes:

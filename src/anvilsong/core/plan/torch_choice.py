@@ -100,7 +100,7 @@ def filler_of(work: Work) -> Filler | None:
     stocked = work.kit.fillers
     if stocked is not None and best.filler not in stocked:
         on_shelf = next((row for row in at.filler.ranked if row.filler in stocked), None)
-        text = f"{best.filler} is the rod for this and is not on the shelf: " + (
+        text = f"{best.filler} is the filler rod for this and is not on the shelf: " + (
             f"planned with {on_shelf.filler}, which is; or buy {best.filler}."
             if on_shelf
             else f"buy {best.filler}."

@@ -84,7 +84,7 @@ def amps_and_tungsten(work: Work, course: Course, planned: Wave) -> Chosen:
     buy = (
         f"Buy {wanted[0]} {say.size(wanted[1])}"
         if wanted
-        else "None made bears it: fewer amps, less positive share, or trim the positive half"
+        else "None made bears it: fewer amps, less EP, or a lower EP amplitude"
     )
     text = f"No tungsten on the shelf bears this; the biggest is {say.size(biggest.diameter_mm)}. {buy}."
     work.warnings.append(
@@ -104,7 +104,11 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
     pulse = held_up(asked, steady_a, machine) if asked else can_stock_pulse(machine, steady_a, frequency)
     if pulse is None:
         if job.school.pulse != "none":
-            lacks = f"holds no less than {machine.least_a:.0f} A, which leaves no base here" if asked else ""
+            lacks = (
+                f"goes no lower than {machine.least_a:.0f} A, which leaves no background amps"
+                if asked
+                else ""
+            )
             work.warnings.append(
                 LimitWarning(
                     code="no_pulse",

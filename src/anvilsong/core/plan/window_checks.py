@@ -36,9 +36,9 @@ GIVES = {
     "torch_rating": "torch hot",
     "duty": "duty",
     "half_too_short": "half too short",
-    "chill": "rod chills",
+    "chill": "filler rod chills",
     "pulse_base_low": "base too low",
-    "pulse_beats": "pulse beats",
+    "pulse_beats": "pulse and AC interfere",
 }
 
 

@@ -16,7 +16,6 @@ from anvilsong.core.joint import handbook_argon_l_min
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import ROOT_SHORT, Situation, figures
 from anvilsong.core.plan.bands import (
-    MACHINE_ENDS,
     Band,
     Found,
     Grid,
@@ -31,6 +30,7 @@ from anvilsong.core.plan.bands import (
 )
 from anvilsong.core.plan.wave_bands import SOUND_LOADS, frequency_bands, share_bands, trim_bands
 from anvilsong.core.plan.window_checks import CHECKED, Checked
+from anvilsong.core.plan.window_ends import why_nothing
 from anvilsong.core.prep import FASTEST_HAND_MM_S, SLOWEST_HAND_MM_S
 from anvilsong.core.registry import get_value
 from anvilsong.core.settings import Settings
@@ -50,23 +50,6 @@ HAND_TRAVEL = (0.75, 1.3)  # a hand goes this much slower or faster and still ma
 NEAR_THE_TOP, SAGGING = 0.8, MELT_AMBER + 0.02
 LEAST_IN_HAND, MOST_IN_HAND = 1.05, 1.5  # of the amps under the foot
 LEAST_POST_S, HURRIED_POST = 3.0, 0.6  # people stop at 3 to 10 s, with less than a tungsten's own least
-# Why nothing satisfies, by what gives, and what else must move then.
-WHY_NOTHING = {
-    "cold": (
-        "No amps that this machine has make the pool: a bevel, preheat, slower travel or a bigger "
-        "machine must."
-    ),
-    "wide": "The least this machine holds makes too wide a pool: faster travel or a bigger pool must move.",
-    "sags": "Whatever makes this pool sags: faster travel, a backing or a smaller pool must move.",
-    "no root": "The root is not reached before the pool sags: a bevel, a gap or slower travel must open it.",
-    "specks": "Nothing here clears the oxide beside the bead: clean the metal better, or travel slower.",
-    "wide border": "Nothing here keeps the border narrow: trim, faster travel or a smaller cup must move.",
-    "tip balls": "No value spares this tungsten: a bigger one, or fewer amps.",
-    "no reserve": (
-        "The machine ends before the foot has anything in hand: a bigger machine, or a way to need less."
-    ),
-    MACHINE_ENDS: "This machine has none of these values.",
-}
 
 
 @dataclass(frozen=True)
@@ -112,7 +95,7 @@ def windows(
         made.sound[key] = None if isinstance(sound, Nothing) else (sound.low, sound.high)
         made.best[key] = None if isinstance(best, Nothing) else (best.low, best.high)
         if isinstance(best, Nothing):
-            made.empty[key] = WHY_NOTHING.get(best.gives, WHY_NOTHING[MACHINE_ENDS])
+            made.empty[key] = why_nothing(best.gives)
         if isinstance(sound, Band):
             made.ends[key] = (sound.below, sound.above)
     return made
@@ -177,7 +160,7 @@ def _foot(at: Situation, settings: Settings, machine: Machine, c: Coefficients) 
 
 @dataclass(frozen=True)
 class _Foot:
-    """Amps under the foot and speeds of the hand that are tried, of some settings."""
+    """Welding amps and speeds of the hand that are tried, of some settings."""
 
     settings: Settings
     c: Coefficients

@@ -56,7 +56,7 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
     gap.wait()
     gap.fill()
     if "appearance" in at.job.purposes:
-        gap.lay("level", "Level the face: one pass at 40 to 50 Hz, hardly any rod.", 0.0, 1.0)
+        gap.lay("level", "Level the face: one pass at 40 to 50 Hz, hardly any filler rod.", 0.0, 1.0)
     return gap.steps
 
 
@@ -105,7 +105,8 @@ class _Gap:
     def tack(self) -> None:
         """Half a bridge at either end."""
         text = (
-            f"Tack both ends with rod across {say.size(self.gap)}; hold the part so that the gap cannot open."
+            f"Tack both ends with filler rod across {say.size(self.gap)}; clamp the part so that the gap "
+            "cannot open."
         )
         self.lay("tack", text, BRIDGE_MM * self.gap * self.thickness, FIRST_SHARE)
 
@@ -140,7 +141,7 @@ class _Gap:
         self.steps.append(
             GapStep(
                 kind="wait",
-                text="Let it cool to hand-warm, never quench. Brush.",
+                text="Let it cool until it is hand-warm, never quench. Brush.",
                 gap_left_mm=self.left,
                 built_mm=(self.built[0], self.built[1]),
                 wait_s=WAIT_S + WAIT_PER_LAYER_S * self.layers,
@@ -153,7 +154,7 @@ class _Gap:
         share = min(1.0, max(self.share, FIRST_SHARE + MORE_PER_LAYER) + MORE_PER_LAYER)
         self.left = 0.0
         text = (
-            "Fill from the closed end in one direction, alternating sides; the thicker rod only if "
+            "Fill from the closed end in one direction, alternating sides; the thicker filler rod only if "
             "the pool stays wet."
         )
         self.lay("fill", text, rest, share)

@@ -24,7 +24,7 @@ HF_START = (
     "part."
 )
 CONTINUOUS_HF = (
-    "A sine machine keeps its high frequency on as long as the arc burns: with a pacemaker or implant stay "
+    "A sine machine leaves its high frequency on as long as the arc burns: with a pacemaker or implant stay "
     "away from it and ask a doctor first; it disturbs radios, telephones and electronics nearby. Dry gloves, "
     "work clamp on the part."
 )
@@ -138,5 +138,5 @@ def _coupon(at: Situation) -> Iterator[Step]:
         station="coupon",
         key="measure",
         text="Measure bead width and the cleaned border left and right, in the middle of the run.",
-        why="The border is read against the aim and the next change worked out.",
+        why="The border is compared with the aim, and the next change worked out.",
     )

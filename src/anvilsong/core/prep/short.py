@@ -208,7 +208,7 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             Change(
                 "bevel",
                 f"Bevel 60°, root face {say.size(1.6)}, more passes",
-                "Grinding, more rod and time.",
+                "Grinding, more filler rod and time.",
                 lambda case: case.with_job(bevel=Bevel(), edge_prep=None),
             ),
         ),

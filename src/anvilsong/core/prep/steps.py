@@ -75,7 +75,7 @@ def _identify(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="beryllium",
-            text=f"Extraction at the arc and at the grinder: {beryllium} may hold beryllium.",
+            text=f"Extraction at the arc and at the grinder: {beryllium} may contain beryllium.",
             why="Some melts of it carry a few hundredths of a per cent.",
             caution=(
                 "Beryllium dust and fume harm the lungs for good: no dry grinding without extraction, "
@@ -89,7 +89,7 @@ def _identify(at: Situation) -> Iterator[Step]:
             text="Open a vent and make sure that what is hollow is empty, clean and dry.",
             why="Trapped air blows the last bit of the weld open.",
             caution=(
-                "Never weld a closed vessel, or one that held fuel, before someone qualified has "
+                "Never weld a closed vessel, or one that had fuel in it, before someone qualified has "
                 "cleaned and vented it."
             ),
             minutes=5,
@@ -100,12 +100,14 @@ def _clean(at: Situation) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="degrease",
-        text="Degrease both sides and the rod with acetone or alcohol, inside and out, then let it dry.",
+        text=(
+            "Degrease both sides and the filler rod with acetone or alcohol, inside and out, then let it dry."
+        ),
         why="Before brushing: brushing first rubs the grease in.",
         caution=(
             "Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. "
             "No hydrofluoric brightener without the rules of its own trade: it burns to the bone. "
-            "Acetone vapour burns: put can and rags away before the arc."
+            "Acetone vapour burns: no can and no rags near the arc."
         ),
         minutes=_minutes("degrease", at) + 3,
     )
@@ -115,7 +117,7 @@ def _clean(at: Situation) -> Iterator[Step]:
             key="grind",
             text=f"Grind or scrape to clean metal, {say.about_mm(25)} back.",
             why="Skin, corrosion and oil come up into the pool.",
-            caution="Eyes and extraction; keep aluminium dust apart from steel sparks: the mixture burns.",
+            caution="Eyes and extraction; never let aluminium dust and steel sparks meet: the mixture burns.",
             minutes=_minutes("grind", at),
         )
     why = "Breaks the oxide. Weld within a few hours; next day brush again."
@@ -124,7 +126,7 @@ def _clean(at: Situation) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="brush",
-        text="Brush with a stainless brush kept for aluminium.",
+        text="Brush with a stainless brush that touches nothing but aluminium.",
         why=why,
         minutes=_minutes("brush", at),
     )
@@ -132,8 +134,8 @@ def _clean(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="rod",
-            text="Wipe the rod, keep it dry, snip the oxidised ball off its end.",
-            why="Dirt on the rod goes straight into the pool.",
+            text="Wipe the filler rod, leave it dry, snip the oxidised ball off its end.",
+            why="Dirt on the filler rod goes straight into the pool.",
             minutes=1,
         )
 
@@ -257,11 +259,11 @@ def _casting(at: Situation) -> Iterator[Step]:
         station="prep",
         key="dirt_pass",
         text=(
-            "Run a short first pass with little rod: it brings the dirt up. Stop, grind or brush it "
+            "Run a short first pass with little filler rod: it brings the dirt up. Stop, grind or brush it "
             "off, and go again until the pool stays clean."
         ),
         why=(
-            f"Castings hold oil and gas; two or three rounds are usual. Runs of {say.about_mm(20)} to "
+            f"Castings are full of oil and gas; two or three rounds are usual. Runs of {say.about_mm(20)} to "
             f"{say.about_mm(30)}."
         ),
         minutes=10,

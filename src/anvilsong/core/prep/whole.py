@@ -91,6 +91,6 @@ def mix_words(at: Situation) -> str:
     if thick >= THICK_FOR_MIX_MM or thick >= 2 * job.thin_mm:
         return (
             "Mixed AC and DC helps here if the machine has it: more heat for the same amps, less "
-            "cleaning. Not on thin to thin, where heat is hard to hold."
+            "cleaning. Not on thin to thin, where heat is hard to control."
         )
     return ""

@@ -27,7 +27,7 @@ from anvilsong.core.settings import Settings
 NEVER_ALONG = (
     "Cup, lens and stick-out: they set how far the border can reach.",
     "Tungsten, its tip and its wear.",
-    "Arc length, torch angle and the speed of the hand.",
+    "Arc length, torch angle and travel speed.",
     "How clean the metal was.",
 )
 
@@ -87,7 +87,7 @@ def swap(
     if abs(heats[1] / heats[0] - 1) > 0.01:
         differs.insert(0, f"Heat: {mine.name} reaches {percent(heats[1] / heats[0])} of theirs.")
     if abs(cleaning[1] / cleaning[0] - 1) > 0.05:
-        differs.append(f"Cleaning: the positive half carries {percent(cleaning[1] / cleaning[0])} of theirs.")
+        differs.append(f"Cleaning: the EP half carries {percent(cleaning[1] / cleaning[0])} of theirs.")
     differs += [line.said for line in panel.lines if line.said]
     return Swap(
         theirs=canonical,
@@ -131,7 +131,7 @@ def _not_on(theirs: Settings, mine: Machine) -> list[str]:
     if not mine.controls:
         return []
     missing = [
-        entry.words.lower()
+        say.within(entry.words)
         for entry in PANEL
         if get_value(theirs, entry.key) is not None
         and mine.control(entry.key) is None

@@ -23,7 +23,7 @@ EVERYDAY_MM = 2.4
 FINEST_MM, FINEST_MOST_A = 1.0, 40.0  # a 1.0 mm tungsten is for foil
 STATE_WORDS: dict[State, str] = {
     "wanders": "big for this: it starts and steers a little worse",
-    "good": "keeps its tip",
+    "good": "tip stays sharp",
     "rounds": "tip rounds off",
     "balls": "balls and shakes",
     "melts": "melts, spits into the weld",

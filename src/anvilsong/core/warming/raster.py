@@ -53,7 +53,7 @@ def rasterised(part: PartDrawing, cell_mm: float) -> Raster:
         raise BadInput.one(
             "cell_mm",
             f"{cell_mm:g} mm",
-            f"{columns * rows:,} cells are too many: {MOST_CELLS:,} can be computed; take coarser ones",
+            f"{columns * rows:,} grid points are too many: at most {MOST_CELLS:,}; take a coarser grid",
         )
     x = np.asarray(left + (np.arange(columns) + 0.5) * cell_mm, dtype=np.float64)
     y = np.asarray(bottom + (np.arange(rows) + 0.5) * cell_mm, dtype=np.float64)[:, None]

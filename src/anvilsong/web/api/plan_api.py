@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.arc.sound import loudness_db, noise_words, power_harmonics
 from anvilsong.core.board import read_lane, resolve, ties
 from anvilsong.core.checks import Outcome, outcome, refusals
@@ -105,7 +106,7 @@ def post_resolve(request: Request, body: ResolveBody) -> Response:
     solved = resolve(body.job, body.settings, list(body.locked), *bench)
     return spoken_json(request, {
         "settings": solved.settings.model_dump(mode="json", by_alias=True),
-        "moved": [BY_KEY[key].words.lower() for key in solved.moved],
+        "moved": [say.within(BY_KEY[key].words) for key in solved.moved],
         "conflicts": [warning.model_dump() for warning in solved.conflicts],
         "kept_back": solved.kept_back,
     })  # fmt: skip

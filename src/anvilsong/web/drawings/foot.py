@@ -26,9 +26,7 @@ def foot_drawing(result: PartResult, number: int) -> Markup:
         return LEFT + way / whole * (RIGHT - LEFT), BOTTOM - amp / top * (BOTTOM - TOP)
 
     words = said_of(result, number)
-    drawing = Drawing(
-        WIDTH, HEIGHT, f"Run {number + 1}: amps under the foot along the way", words, "foot-curve"
-    )
+    drawing = Drawing(WIDTH, HEIGHT, f"Run {number + 1}: welding amps along the way", words, "foot-curve")
     for begin, end in _slow_stretches(trace, result.run.travel_mm_s):
         drawing.rect(at(begin, 0)[0], TOP, at(end, 0)[0] - at(begin, 0)[0], BOTTOM - TOP, "foot-slow")
     drawing.line((LEFT, BOTTOM), (RIGHT, BOTTOM), "trade-axis")
@@ -49,7 +47,7 @@ def foot_drawing(result: PartResult, number: int) -> Markup:
         drawing.text((x, y + 22 if y < TOP + 30 else y - 10), f"{amp:.0f} A", "label halo", "middle")
     drawing.text(
         ((LEFT + RIGHT) / 2, BOTTOM + 44),
-        "dashed: the ceiling; shaded: slower than planned",
+        "dashed: the machine amps; shaded: slower than planned",
         "label",
         "middle",
     )
@@ -86,7 +84,7 @@ def said_of(result: PartResult, number: int) -> str:
         )
     return (
         f"{amps[0]:.0f} A once it moves, {amps[1]:.0f} A after {say.mm(places[1], 0)}, {amps[2]:.0f} A at the end "
-        f"({100 * amps[2] / result.ceiling_a:.0f} % of the ceiling)"
+        f"({100 * amps[2] / result.ceiling_a:.0f} % of the machine amps)"
     )
 
 

@@ -7,17 +7,18 @@ from markupsafe import Markup
 
 from anvilsong.core.machine import Knob
 from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.scale_text import Counting
 
 WIDTH, HEIGHT = 440.0, 280.0
 LEFT, RIGHT, TOP, BOTTOM = 46.0, 424.0, 16.0, 240.0
 
 
-def knob_drawing(knob: Knob, shown_as: str, factor: float, words: str) -> Markup:
+def knob_drawing(knob: Knob, shown_as: str, count: Counting, words: str) -> Markup:
     """Value against position, in the units that are typed."""
     low, high = knob.points[0].position, knob.points[-1].position
     places = np.linspace(low, high, 80).tolist()
-    values = [knob.value_at(place) / factor for place in places]
-    spread = [2 * knob.sd_at(place) / factor for place in places]
+    values = [count.figure(knob.value_at(place)) for place in places]
+    spread = [2 * knob.sd_at(place) / count.factor for place in places]
     bottom, top = (
         min(v - s for v, s in zip(values, spread, strict=True)),
         max(v + s for v, s in zip(values, spread, strict=True)),
@@ -42,7 +43,7 @@ def knob_drawing(knob: Knob, shown_as: str, factor: float, words: str) -> Markup
     drawing.line((LEFT, BOTTOM), (RIGHT, BOTTOM), "axis")
     drawing.line((LEFT, BOTTOM), (LEFT, TOP), "axis")
     for point in knob.points:
-        x, y = at(point.position, point.value / factor)
+        x, y = at(point.position, count.figure(point.value))
         drawing.circle((x, y), 6, "weld-metal")
         place = (
             f"{int(point.position - 1) % 12 + 1}:{round(point.position % 1 * 60):02d}"
@@ -50,5 +51,5 @@ def knob_drawing(knob: Knob, shown_as: str, factor: float, words: str) -> Markup
             else f"{point.position:g}"
         )
         drawing.text((x, BOTTOM + 20), place, "label", "middle")
-        drawing.text((x, y - 12), f"{point.value / factor:.4g}", "label", "middle")
+        drawing.text((x, y - 12), f"{count.figure(point.value):.4g}", "label", "middle")
     return drawing.render()

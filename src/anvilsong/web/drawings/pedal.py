@@ -37,10 +37,10 @@ def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None
     if zone is not None and at(zone[1]) > at(zone[0]):
         band = f'<span class="pedal-zone" style="left:{at(zone[0]):.1f}%;width:{at(zone[1]) - at(zone[0]):.1f}%"></span>'
     return Markup(
-        f'<p class="pedal-foot {lean}" style="left:{foot:.1f}%"><b>{run:.0f} A</b> under the foot, {percent(used)} of the pedal</p>'
+        f'<p class="pedal-foot {lean}" style="left:{foot:.1f}%"><b>{run:.0f} A</b> while welding, {percent(used)} of the pedal</p>'
         f'<div class="pedal-way" aria-hidden="true">{band}<span class="pedal-mark" style="left:{foot:.1f}%"></span></div>'
         f'<p class="pedal-ends"><span>start {start:.0f} A</span><span>{_words(used)}</span>'
-        f"<span>machine at {full:.0f} A</span></p>"
+        f"<span>machine amps {full:.0f} A</span></p>"
     )
 
 

@@ -57,9 +57,9 @@ def trade_drawing(plan: Plan, machine: Machine) -> Markup:
     for speed, side in ((first, "start"), (last, "end")):
         drawing.text((at(least, speed)[0], BOTTOM + 18), say.mm_s(speed), "label soft", side)
     drawing.text(
-        ((LEFT + RIGHT) / 2, BOTTOM + 36), "travel; shaded: what a hand holds", "label soft", "middle"
+        ((LEFT + RIGHT) / 2, BOTTOM + 36), "travel; shaded: what can be done by hand", "label soft", "middle"
     )
-    drawing.text((LEFT, TOP - 9), "amps under the foot", "label soft")
+    drawing.text((LEFT, TOP - 9), "welding amps", "label soft")
     return drawing.render()
 
 

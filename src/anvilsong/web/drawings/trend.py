@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 
+from anvilsong.core import say
 from anvilsong.core.bead import Trend
 from anvilsong.core.quantities import figure, unit_words
 from anvilsong.core.units import Dimension, UnitSystem
@@ -41,7 +42,7 @@ def trend_drawing(trend: Trend, words: str, setting: Axis, system: UnitSystem) -
         WIDTH,
         HEIGHT,
         words,
-        f"{words} over {name.lower()}: the model, its band, {count} coupons",
+        f"{words} over {say.within(name)}: the model, its band, {count} coupons",
         "drawing trend",
     )
     band = [*zip(trend.at, trend.high, strict=True), *reversed(list(zip(trend.at, trend.low, strict=True)))]

@@ -117,11 +117,11 @@ def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
     period, ep = 1 / settings.frequency_hz, settings.amps_set * (1 + settings.ep_trim)
     turn = settings.ep_share * period
     spots = (
-        ("ep_trim", "Amps of the positive half", (turn / 2, ep), ep, "A"),
-        ("ep_share", "Balance", (turn, 0.0), settings.ep_share * 100, "% EP"),
+        ("ep_trim", "EP amps", (turn / 2, ep), ep, "A"),
+        ("ep_share", "AC balance", (turn, 0.0), settings.ep_share * 100, "% EP"),
         (
             "amps_set",
-            "Amps of the negative half",
+            "EN amps",
             (turn + (period - turn) / 2, -settings.amps_set),
             settings.amps_set,
             "A",

@@ -101,7 +101,7 @@ def _take(session: Session, newest: JobView, view: JobView, form: dict[str, str]
         return  # as planned: the coupon belongs to the revision that is there
     words = REVISION_WORDS.get(form.get("source", ""), REVISION_WORDS["hand"])
     if view.plan_row.id != newest.plan_row.id:
-        by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+        by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
         found = merged_settings(view.settings, found, newest.settings, system, by)
     book.add_plan(session, newest.row, newest.job, "rung", words, found)
 

@@ -46,7 +46,7 @@ def put_away_job(request: Request, job_id: RowId) -> RedirectResponse:
         row = found(session.get(JobRow, job_id))
         shop.put_away(session, row)
         title = row.title
-    return see_other("/book", f"“{title}” was put away.", f"/jobs/{job_id}/bring-back")
+    return see_other("/book", f"“{title}” was archived.", f"/jobs/{job_id}/bring-back")
 
 
 @router.post("/jobs/{job_id}/bring-back")
@@ -56,7 +56,7 @@ def bring_back_job(request: Request, job_id: RowId) -> RedirectResponse:
         row = found(session.get(JobRow, job_id))
         shop.bring_back(session, row)
         title = row.title
-    return see_other("/book", f"“{title}” is in the book again.")
+    return see_other("/book", f"“{title}” is in the logbook again.")
 
 
 @router.post("/units")

@@ -85,7 +85,7 @@ def _charts(
         return []
 
     def border() -> Markup:
-        share: Axis = ("EP share", "share", percent)
+        share: Axis = ("AC balance, % EP", "share", percent)
         return trend_drawing(border_over_share(shots, made), "Border", share, system)
 
     def width() -> Markup:
@@ -93,7 +93,7 @@ def _charts(
         return trend_drawing(width_over_amps(shots, made), "Bead width", amps, system)
 
     return [
-        ("Border over EP share", part("chart", border)),
+        ("Border over AC balance", part("chart", border)),
         ("Bead width over amps", part("chart", width)),
     ]
 
@@ -106,7 +106,7 @@ def _line(one: Fitted) -> Line:
     else:
         value, low, high = (percent(each / one.nominal) for each in (one.value, one.low, one.high))
     moved = abs(one.value / one.nominal - 1) > NEAR_SHARE
-    return Line(words, f"{value} {'' if moved else '(nominal)'}".strip(), f"{low} to {high}")
+    return Line(words, f"{value} {'' if moved else '(estimate)'}".strip(), f"{low} to {high}")
 
 
 def _tip_line(tips: TipFit) -> Line:

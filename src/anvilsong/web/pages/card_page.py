@@ -60,7 +60,7 @@ def qr_code(text: str) -> Markup:
 
 def settings_text(view: JobView, system: UnitSystem, unsaved: bool = False) -> str:
     """The card's settings as text, for a code that has no address which another device could open."""
-    state = "not saved" if unsaved else f"revision {view.plan_row.revision}"
+    state = "not saved" if unsaved else f"version {view.plan_row.revision}"
     lines = [f"{view.row.title}, {state}", view.plan.panel.machine]
     lines += [f"{item.label}: {item.shown} {item.unit}".strip() for item in view.set_line if item.large]
     settings = view.settings
@@ -68,7 +68,7 @@ def settings_text(view: JobView, system: UnitSystem, unsaved: bool = False) -> s
         lines.append(f"Tungsten: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}")
     lines.append(f"Cup: {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}")
     if settings.filler:
-        lines.append(f"Rod: {rod_words(view)}")
+        lines.append(f"Filler rod: {rod_words(view)}")
     lines.append(f"Travel: {say.mm_s(settings.travel_mm_s)}")
     return say.in_units("\n".join(lines), system)
 

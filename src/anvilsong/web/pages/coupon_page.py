@@ -13,6 +13,7 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.bead import Readings
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
@@ -43,7 +44,7 @@ MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "seconds": ("Seconds it took", "time", True),
     "bead_height_mm": ("Bead height", "length", False),
     "ripple_pitch_mm": ("Ripple spacing", "length", False),
-    "border_stray_mm": ("Border’s edge strays", "length", False),
+    "border_stray_mm": ("How far the border’s edge wanders", "length", False),
     "ball_mm": ("Ball at the tip", "length", False),
 }
 # What a press of a stepper changes, millimetres or inches and seconds.
@@ -68,7 +69,7 @@ def _asked(problem: Problem) -> Problem:
     """An empty measure says what to type."""
     if problem.given == "nothing" and problem.field in MEASURED:
         words, *_ = MEASURED[problem.field]
-        return replace(problem, allowed=f"type what you measured for {words.lower()}")
+        return replace(problem, allowed=f"type what you measured for {say.within(words)}")
     return problem
 
 
@@ -267,5 +268,5 @@ def _board_settings(sent: str) -> Settings:
         return validated(Settings, json.loads(sent))
     except (ValueError, RecursionError):
         raise BadInput.one(
-            "settings", "the board as you left it", "open Tune and keep it there first"
+            "settings", "the board as you left it", "open Tune and save it there first"
         ) from None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
+from anvilsong.core import say
 from anvilsong.core.bead import CHECKS, LEAST_RUNS, Readings, control_chart
 from anvilsong.store import coupons
 from anvilsong.store.reading import readable
@@ -50,7 +51,7 @@ def show_day(request: Request, job_id: RowId) -> HTMLResponse:
             runs=len(seen),
             least=LEAST_RUNS,
             drawn=drawn,
-            out=[words.lower() for words, chart, _ in drawn if chart.is_out],
-            back=[words.lower() for words, chart, _ in drawn if chart.is_back],
+            out=[say.within(words) for words, chart, _ in drawn if chart.is_out],
+            back=[say.within(words) for words, chart, _ in drawn if chart.is_back],
             checks=CHECKS,
         )

@@ -32,9 +32,9 @@ def _case(session: Session, view: JobView) -> tuple[Case, str]:
         readings = readable(Readings, run[0].readings[-1].document)
         if readings is not None:
             case = Case(view.job, view.settings, view.machine, view.c, readings)
-            return case, f"Read with coupon {run[0].number} and revision {view.plan_row.revision}."
+            return case, f"Judged with coupon {run[0].number} and version {view.plan_row.revision}."
     case = Case(view.job, view.settings, view.machine, view.c)
-    return case, f"Read with the settings of revision {view.plan_row.revision}; a coupon says more."
+    return case, f"Judged with the settings of version {view.plan_row.revision}; a coupon says more."
 
 
 @router.get("/jobs/{job_id}/faults", response_class=HTMLResponse)

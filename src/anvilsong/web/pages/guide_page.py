@@ -87,9 +87,9 @@ def keep_machine(request: Request, form: Fields) -> Response:
     if planned:
         return see_other(f"/jobs/{job_id}/tune", f"Planned for {machine.name}.{note}")
     if form.get("job") == "new":
-        said = f"{machine.name} is in the shop; this job is planned for it.{note}"
+        said = f"{machine.name} is in the workshop; this job is planned for it.{note}"
         return see_other(f"/jobs/new?{urlencode({'machine': machine.name})}", said)
-    return see_other("/shop", f"{machine.name} is kept; its panel can be corrected under its name.{note}")
+    return see_other("/shop", f"{machine.name} is saved; its panel can be corrected under its name.{note}")
 
 
 @router.post("/api/machine/guided")

@@ -15,6 +15,7 @@ from anvilsong.core.joint import joints
 from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.surfaces import surfaces
+from anvilsong.core.shop import answer_words
 from anvilsong.store import book, shop
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
@@ -51,7 +52,9 @@ def _choices(session: Session) -> dict[str, Any]:
         "welder_schools": {row.id: row.school for row in shop.welders(session)},
         "welder_pairs": [(row.id, row.name) for row in shop.welders(session)],
         "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
-        "school_pairs": {name: [(value, value) for value in values] for name, values in SCHOOLS.items()},
+        "school_pairs": {
+            name: [(value, answer_words(name, value)) for value in values] for name, values in SCHOOLS.items()
+        },
     }
 
 
@@ -159,7 +162,7 @@ def _replanned(session: Session, form: dict[str, Any], job_id: int, job: Job, we
     newest = job_view(session, job_id)
     opened = opened_view(session, job_id, form.get("from_revision"))
     if opened.plan_row.id != newest.plan_row.id:
-        by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+        by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
         job = merged_job(opened.job, job, newest.job, by)
     row = newest.row
     title, chosen = form.get("title", "").strip(), shop.find_welder(session, welder)
@@ -185,6 +188,6 @@ def _is_changed(
         return False
     if now not in (was, mine):
         problems.append(
-            Problem(name, "what you chose here", f"somebody saved “{theirs}” since; save again to keep yours")
+            Problem(name, "what you chose here", f"somebody saved “{theirs}” since; save again to have yours")
         )
     return True

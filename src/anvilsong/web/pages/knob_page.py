@@ -15,11 +15,10 @@ from anvilsong.store.models import MachineRow
 from anvilsong.store.reading import digest
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.frame import part, render, see_other
-from anvilsong.web.machine_form import factor_of
 from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import stored_machine
 from anvilsong.web.requests import Fields, RowId
-from anvilsong.web.scale_text import clock_place, clock_words, plain_number
+from anvilsong.web.scale_text import clock_place, clock_words, counting, plain_number
 
 router = page_router()
 
@@ -28,7 +27,7 @@ def _knob_points(text: str, control: Control) -> list[KnobPoint]:
     """Lines of ``position = value ± spread``; clock positions past twelve go on counting, shares are per
     cent.
     """
-    factor, points = factor_of(control.setting, control.basis), list[KnobPoint]()
+    count, points = counting(control.setting, control.basis), list[KnobPoint]()
     for line in text.replace("−", "-").splitlines():
         if not line.strip():
             continue
@@ -39,11 +38,9 @@ def _knob_points(text: str, control: Control) -> list[KnobPoint]:
         position = clock_place(place, "points")
         # A knob runs from seven through twelve to five: hours before the stop are after noon.
         position += 12 if control.scale.shown_as == "clock" and position < 6 else 0
-        spread_value = abs(plain_number(spread, "points")) * factor if spread.strip() else 0.0
+        spread_value = abs(plain_number(spread, "points")) * count.factor if spread.strip() else 0.0
         points.append(
-            KnobPoint(
-                position=position, value=round(plain_number(value, "points") * factor, 6), sd=spread_value
-            )
+            KnobPoint(position=position, value=count.inside(plain_number(value, "points")), sd=spread_value)
         )
     return points
 
@@ -56,10 +53,10 @@ def _knob_page(
         knob = calibrate(_knob_points(text, control))
     except BadInput as problem:
         trouble = trouble or problem
-    factor = factor_of(control.setting, control.basis)
+    count = counting(control.setting, control.basis)
     drawing = (
         part(
-            "curve", lambda: knob_drawing(knob, control.scale.shown_as, factor, BY_KEY[control.setting].words)
+            "curve", lambda: knob_drawing(knob, control.scale.shown_as, count, BY_KEY[control.setting].words)
         )
         if knob
         else ""
@@ -91,9 +88,9 @@ def _knob(session: Session, machine_id: int, setting: str) -> tuple[MachineRow, 
 def show_knob(request: Request, machine_id: RowId, setting: str) -> HTMLResponse:
     with request.app.state.sessions() as session:
         row, _, control = _knob(session, machine_id, setting)
-    factor = factor_of(control.setting, control.basis)
+    count = counting(control.setting, control.basis)
     shown = [
-        (clock_words(panel) if control.scale.shown_as == "clock" else f"{panel:g}", meaning / factor)
+        (clock_words(panel) if control.scale.shown_as == "clock" else f"{panel:g}", count.figure(meaning))
         for panel, meaning in control.scale.points
     ]
     return _knob_page(

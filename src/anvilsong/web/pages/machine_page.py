@@ -47,8 +47,8 @@ NEW = {
     "most_ep_share": "50",
 }
 NEW |= {
-    "least_trim": "-50",
-    "most_trim": "50",
+    "least_trim": "50",
+    "most_trim": "150",
     "torch_amps": "150",
     "torch_duty": "35",
     "least_half_ms": "0.6",
@@ -68,7 +68,7 @@ NEW |= {
 }
 NEW |= {
     "c1_setting": "ep_share",
-    "c1_label": "Balance",
+    "c1_label": "AC balance",
     "c1_kind": "percent",
     "c1_meaning": "15 = 15, 50 = 50",
     "c1_step": "1",

@@ -9,6 +9,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.board import (
     AXES,
     AxisKey,
@@ -187,10 +188,10 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
         settings, moved = _moved(opened, axes_in(opened), form, system)
         typed, on = {f"value_{key}": text for key, text in moved.items()}, newest.plan_row.revision
         if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
-            by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+            by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
             settings = merged_settings(opened.settings, settings, newest.settings, system, by)
         if moved and settings != newest.settings:
-            set_to = (f"{AXES[key].words.lower()} {text}" for key, text in moved.items())
+            set_to = (f"{say.within(AXES[key].words)} {text}" for key, text in moved.items())
             said = "From the map: " + ", ".join(set_to)
             book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
         return "tune"

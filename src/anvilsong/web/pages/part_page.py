@@ -254,7 +254,7 @@ def _progress(request: Request, row: HeatRunRow) -> dict[str, Any]:
     if row.result is not None:
         return {"state": "done", "share": 1.0, "said": ""}
     if work is None:
-        return {"state": "stopped", "share": 0.0, "said": "It did not come to its end. Weld it again."}
+        return {"state": "stopped", "share": 0.0, "said": "It did not come to its end. Simulate it again."}
     return {"state": work.state, "share": round(work.share, 3), "said": work.said}
 
 

@@ -142,7 +142,7 @@ def put_away_photograph(request: Request, job_id: RowId, photograph_id: RowId) -
     with request.app.state.sessions.begin() as session:
         shop.put_away(session, _photograph(session, job_id, photograph_id))
     back = f"/jobs/{job_id}/photographs/{photograph_id}/bring-back"
-    return see_other(f"/jobs/{job_id}/coupon", "The photograph was put away.", back)
+    return see_other(f"/jobs/{job_id}/coupon", "The photograph was archived.", back)
 
 
 @router.post("/jobs/{job_id}/photographs/{photograph_id}/bring-back")

@@ -71,7 +71,7 @@ def _amps(view: JobView) -> list[tuple[str, float]]:
     seen = _seen(view)
     if view.job.control != "pedal":
         return [("set", seen.rms_set_a)]
-    return [("under the foot", seen.rms_a), ("pressed all the way", seen.rms_set_a)]
+    return [("while welding", seen.rms_a), ("pedal fully down", seen.rms_set_a)]
 
 
 def _duty(view: JobView) -> list[tuple[str, str]]:

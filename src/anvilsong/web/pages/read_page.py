@@ -12,6 +12,7 @@ from anvilsong.core.bead import as_run, effect_words
 from anvilsong.core.model import consequences
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow
+from anvilsong.web.coupon_scales import PICKS
 from anvilsong.web.drawings.score import score_drawing
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import job_view
@@ -59,6 +60,7 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             "read.html",
             view=view,
             here="read",
+            overall_words=dict(PICKS["overall"][1]),
             rungs=rungs,
             best=rungs[best]["coupon"].number if best is not None and len(judged) > 1 else None,
             score=part("chart", lambda: score_drawing(judged)) if len(judged) > 1 else "",

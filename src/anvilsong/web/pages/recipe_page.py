@@ -85,7 +85,7 @@ def drop(request: Request, plan_id: RowId) -> Response:
         recipe = found(recipes.find_recipe(session, plan_id))
         name = recipe.recipe
         recipes.drop_recipe(recipe)
-    return see_other("/recipes", f"“{name}” is no recipe any more. Its revision stays in the job.")
+    return see_other("/recipes", f"“{name}” is no recipe any more. Its version stays in the job.")
 
 
 @router.get("/jobs/{job_id}/recipe", response_class=HTMLResponse)

@@ -42,7 +42,7 @@ def put_away(request: Request, kind: Kind, row_id: RowId) -> RedirectResponse:
         row = found(session.get(TABLES[kind], row_id))
         shop.put_away(session, row)
         name = row.name
-    return see_other("/shop", f"{name} was put away.", f"/shop/{kind}/{row_id}/bring-back")
+    return see_other("/shop", f"{name} was archived.", f"/shop/{kind}/{row_id}/bring-back")
 
 
 @router.post("/shop/{kind}/{row_id}/bring-back")
@@ -52,4 +52,4 @@ def bring_back(request: Request, kind: Kind, row_id: RowId) -> RedirectResponse:
         row = found(session.get(TABLES[kind], row_id))
         shop.bring_back(session, row)
         name = row.name
-    return see_other("/shop", f"{name} is in the shop again.")
+    return see_other("/shop", f"{name} is in the workshop again.")

@@ -134,7 +134,7 @@ def show_swap(request: Request) -> HTMLResponse:
 def _foot_words(mine: Settings) -> str:
     """Where this job lies on my pedal with these settings."""
     used = percent(float(pedal_used(mine.amps_run, mine.start_amps, mine.amps_set)))
-    return f"This job lies at {mine.amps_run:.0f} A under the foot: {used} of your pedal."
+    return f"This job lies at {mine.amps_run:.0f} A while welding: {used} of your pedal."
 
 
 def _drawn(result: Any, mine: Machine) -> dict[str, str]:

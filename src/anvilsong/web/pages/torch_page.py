@@ -167,7 +167,7 @@ def _page(
     settings = view.settings
     if settings.tungsten is None:
         view.notices.append(
-            "No tungsten is set for this job. The first of the shelf is shown; choose one and keep it."
+            "No tungsten is set for this job. The first of the shelf is shown; choose one and save it."
         )
         settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
     with suppress(BadInput):  # what is not on the shelf cannot be shown as picked
@@ -254,7 +254,7 @@ def _keep(request: Request, session: Session, job_id: int, form: dict[str, str])
             situation(view.job), opened.settings, kit, form.get("tungsten", ""), form.get("cup", "")
         )
         if opened.plan_row.id != view.plan_row.id:
-            by = f"revision {view.plan_row.revision} ({view.plan_row.words})"
+            by = f"version {view.plan_row.revision} ({view.plan_row.words})"
             settings = _merged(opened.settings, settings, view.settings, units(request), by)
         if settings != view.settings and settings.tungsten:
             words = (

@@ -175,7 +175,7 @@ def _on_top(
     if newest.plan_row.id == opened.plan_row.id:
         return settings, words
     if as_it_was:
-        return settings, [f"as revision {opened.plan_row.revision}", *words]
-    by = f"revision {newest.plan_row.revision} ({newest.plan_row.words})"
+        return settings, [f"as version {opened.plan_row.revision}", *words]
+    by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
     merged = merged_settings(opened.settings, settings, newest.settings, system, by)
     return merged, words if merged != newest.settings else []

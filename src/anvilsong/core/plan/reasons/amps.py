@@ -16,7 +16,7 @@ from anvilsong.core.plan.work import Course, Ends
 from anvilsong.core.prep import FIRST_SHARE
 from anvilsong.core.quantities import percent
 
-ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors nominal"
+ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors are estimates"
 
 
 def preheat(value: float, words: str) -> Reason:
@@ -36,7 +36,7 @@ def preheat(value: float, words: str) -> Reason:
 
 def travel(value: float, at: Situation, chosen: bool, short: str = "", fast_for: str = "") -> Reason:
     """``short`` names a machine that reaches the pool only more slowly than usual, ``fast_for`` one that
-    holds no fewer amps than the metal takes when the hand goes faster.
+    gives no fewer amps than the metal takes when the torch goes faster.
     """
     said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
     if short:
@@ -44,7 +44,7 @@ def travel(value: float, at: Situation, chosen: bool, short: str = "", fast_for:
     if fast_for:
         said = (
             f"Faster than the usual {say.mm_s(at.usual_travel_mm_s)}, at which this metal takes fewer amps "
-            f"than {fast_for} holds."
+            f"than {fast_for} can go down to."
         )
     return Reason(
         setting="travel_mm_s",
@@ -75,7 +75,7 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         "position_factor": at.position_factor,
         "shop_rule_a": shop_rule_a(at.thickness_mm),
     }
-    beside = f"Shop rule of {say.per_mm(40, 'A', 0)}: {shop_rule_a(at.thickness_mm):.0f} A."
+    beside = f"Rule of thumb of {say.per_mm(40, 'A', 0)}: {shop_rule_a(at.thickness_mm):.0f} A."
     band = handbook_band_a(at.thickness_mm, at.job.joint, at.job.position)
     if band and at.job.bevel is None:
         meter = need * meter_per_a
@@ -87,7 +87,7 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         )
     return Reason(
         setting="amps_run",
-        rule="Heat for the wanted pool and the rod, over the heat of each ampere",
+        rule="Heat for the wanted pool and the filler rod, over the heat of each ampere",
         value=value,
         numbers=numbers,
         source=ROSENTHAL,
@@ -136,16 +136,16 @@ def amps_set(
     if not pedal:
         said = f"Torch switch: set to the need, {run:.0f} A."
     elif hottest > run * headroom:
-        said = f"{run:.0f} A under the foot at the root; the passes over it want up to {hottest:.0f} A."
+        said = f"{run:.0f} A while welding at the root; the passes over it want up to {hottest:.0f} A."
         if band := handbook_band_a(at.mean_thickness_mm, job.joint, job.position):
             said += f" Handbooks give {band[0]:.0f} to {band[1]:.0f} A for this plate."
     else:
-        said = f"{run:.0f} A under the foot; headroom {headroom:.3g}."
+        said = f"{run:.0f} A while welding; headroom {headroom:.3g}."
     if max(run * headroom, hottest) > machine.most_a + 0.5:
         said = f"{said} Cut at the machine's {machine.most_a:.0f} A."
     return Reason(
         setting="amps_set",
-        rule="Amps under the foot with the pedal school's headroom, and enough for the hottest pass"
+        rule="Welding amps times the headroom of your way with the pedal, and enough for the hottest pass"
         if pedal
         else "With a torch switch the machine is set to the need",
         formula="min(max(amps_run * headroom, hottest_pass_a), most_a)",
@@ -159,7 +159,7 @@ def amps_set(
 
 def _foot_start_words(start_a: float) -> str:
     if start_a < 10:
-        return "The pedal's least: metal this thin would be gone before the foot moves at more."
+        return "The pedal's least: metal this thin would be gone before the pedal moves at more."
     return "The pedal's least: 10 to 30 A strike and show the joint."
 
 
@@ -172,7 +172,7 @@ def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
     return [
         Reason(
             setting="start_amps",
-            rule="A share of full amps, and at least what the machine holds",
+            rule="A share of full amps, and at least what the machine gives",
             numbers=numbers | {"share": start_share},
             source=WORKSHOP,
             value=start,
@@ -183,23 +183,23 @@ def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
             rule="No slopes under a pedal; short on thick metal, longer at thin edges",
             source=WORKSHOP,
             value=up,
-            said="Off: the foot does it." if foot else "From start amps to full.",
+            said="Off: the pedal does it." if foot else "From start amps to full.",
         ),
         Reason(
             setting="down_slope_s",
             rule="No slopes under a pedal; long enough to fill the crater",
             source=WORKSHOP,
             value=down,
-            said="Off: the foot does it, with rod into the crater."
+            said="Off: the pedal does it, with filler rod into the crater."
             if foot
-            else "Feed rod into the crater while it falls.",
+            else "Feed filler rod into the crater while it falls.",
         ),
         Reason(
             setting="finish_amps",
-            rule="A share of full amps, and at least what the machine holds",
+            rule="A share of full amps, and at least what the machine gives",
             numbers=numbers | {"share": finish_share},
             source=WORKSHOP,
             value=finish,
-            said="The foot goes to the bottom." if foot else f"{percent(finish_share)} of full amps.",
+            said="The pedal goes to the bottom." if foot else f"{percent(finish_share)} of full amps.",
         ),
     ]

@@ -63,14 +63,14 @@ def tungsten(
     return Reason(
         setting="tungsten_mm",
         rule=(
-            f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % under the foot "
-            "and at most 105 % at full press"
+            f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % while welding "
+            "and at most 105 % with the pedal fully down"
         ),
         numbers=numbers,
         source="Published AC ranges; ISO 6848 classes",
         value=diameter,
         said=(
-            f"Load {percent(float(en + ep))} under the foot, {percent(float(en + ep) * full / run)} at "
+            f"Load {percent(float(en + ep))} while welding, {percent(float(en + ep) * full / run)} at "
             f"full press.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit)}"
         ),
     )
@@ -146,13 +146,13 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
     low, high = shop_rule_l_min(number)
     return Reason(
         setting="flow_l_min",
-        rule="A constant Reynolds number keeps the stream smooth",
+        rule="At a constant Reynolds number the gas flows smoothly",
         formula="min(reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000, most_l_min)",
         numbers=numbers,
         source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
         value=value,
         said=(
-            f"Cup {number} at a Reynolds number of {target:.0f}, smooth. Shop rule: {say.l_min(low)} to "
+            f"Cup {number} at a Reynolds number of {target:.0f}, smooth. Rule of thumb: {say.l_min(low)} to "
             f"{say.l_min(high)}."
         ),
     )
@@ -183,7 +183,7 @@ def gas_times(
     after = Reason(
         setting="post_flow_s",
         rule=(
-            "A second for each 15 A under the foot, at least what the tungsten needs, 4 to 20 s; more "
+            "A second for each 15 A while welding, at least what the tungsten needs, 4 to 20 s; more "
             "with a long stick-out"
         ),
         formula="min(ceil(max(amps_run / 15, least_s, 4) * longer), 20)",
@@ -191,7 +191,7 @@ def gas_times(
         source=WORKSHOP,
         value=post,
         said=(
-            f"Hold the torch over the end until it stops; {say.size(tungsten_mm)} needs at least "
+            f"Leave the torch over the end until it stops; {say.size(tungsten_mm)} needs at least "
             f"{least:.0f} s. Each stop costs {say.litres(stop_l, 1)} of gas."
         ),
     )
@@ -230,7 +230,7 @@ def filler(
         source=WORKSHOP,
         value=diameter,
         said=(
-            f"The root pass takes {say.mm2(at.section_mm2)}: no thicker rod; the passes over it have theirs."
+            f"The root pass takes {say.mm2(at.section_mm2)}: no thicker filler rod; later passes have theirs."
             if by_pass
             else f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else ".")
         ),

@@ -43,13 +43,16 @@ def frequency(value: float, band: Band, school: str, factor: float, machine: Mac
 def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
     """Why this shape: the school's, or what the machine has."""
     said = (
-        f"As your school says: {wanted}."
+        f"As your way of working says: {wanted}."
         if shape == wanted
         else f"{machine} has no {wanted} wave; {shape} is what it has."
     )
     return Reason(
         setting="shape_en",
-        rule="Waveform by school, within what the machine has; amps are converted so that the heat stays",
+        rule=(
+            "Waveform by your way of working, within what the machine has; amps are converted so that the "
+            "heat stays"
+        ),
         source="Means of the unit shapes",
         school=f"waveform: {wanted}",
         value=shape,
@@ -60,16 +63,16 @@ def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
 def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
     """Why the positive half is trimmed, or not."""
     if asked and not can:
-        said = "A trimmed positive half is wanted; this machine cannot set it apart."
+        said = "A lower EP amplitude is wanted; this machine cannot set it."
     elif asked and value == 0:
-        said = "Not trimmed: the border would be too thin on this metal."
+        said = "Left at 100 %: with less the border would be too thin on this metal."
     elif asked:
-        said = "Positive half trimmed for a narrow, straight border and a sharp tungsten."
+        said = "Lowered for a narrow, straight border and a sharp tungsten."
     else:
-        said = "Both halves alike."
+        said = "Both halves equal."
     return Reason(
         setting="ep_trim",
-        rule="Trim for appearance or by school, 20 to 30 %",
+        rule="EP amplitude lowered for appearance or by your way of working, 20 to 30 %",
         source=WORKSHOP,
         school=f"amplitude: {school}",
         value=value,
@@ -106,7 +109,7 @@ def ep_share(value: float, first: float, at: Situation, limits: tuple[float, flo
     return Reason(
         setting="ep_share",
         rule=(
-            "Base share by surface, moved by the school, enough for the border, under what tungsten or "
+            "EP by surface, moved by your way of working, enough for the border, under what tungsten or "
             "look allow"
         ),
         formula="min(max(surface_share + school_shift, least, border_share), allowed)",
@@ -162,7 +165,7 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         ),
         Reason(
             setting="pulse_base_share",
-            rule="25 to 40 % of the peak, at least what the machine holds; the mean heat stays",
+            rule="25 to 40 % of the peak, at least what the machine gives; the mean heat stays",
             numbers={"mean_factor": mean},
             source=WORKSHOP,
             school=school,

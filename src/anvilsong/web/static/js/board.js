@@ -164,7 +164,7 @@ document.getElementById("resolve").addEventListener("click", async () => {
   history.note(seen.settings);
   show(seen.settings);
   const moved = seen.moved.length ? `Moved: ${seen.moved.join(", ")}.` : "Nothing had to move.";
-  said.textContent = seen.conflicts.length ? `Still in conflict: ${conflicts} ${moved}` : `${moved} Every limit is kept.`;
+  said.textContent = seen.conflicts.length ? `Still in conflict: ${conflicts} ${moved}` : `${moved} Every limit is respected.`;
 });
 
 document.getElementById("compare").addEventListener("change", (event) => {

@@ -87,7 +87,7 @@ function tellOfIt(form, first) {
   const drop = document.createElement("button");
   drop.type = "button";
   drop.className = "quiet";
-  drop.textContent = "Drop it";
+  drop.textContent = "Delete it";
   drop.addEventListener("click", () => {
     for (const field of fieldsOf(form)) {
       const was = first.get(idOf(field));

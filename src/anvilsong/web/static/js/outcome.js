@@ -37,13 +37,14 @@ export function showPanel(panel, lanes) {
     place.querySelector(".on-panel b").textContent = line.shown;
     place.classList.toggle("clipped", line.clipped);
     place.title = line.said;
+    for (const also of document.querySelectorAll(`[data-panel-of="${line.setting}"]`)) also.textContent = `${line.shown} ${line.unit}`.trim();
   }
   for (const [key, lane] of lanes) {
     const place = document.querySelector(`#set-line [data-set="${key}"]`);
     if (!place) continue;
     place.classList.toggle("changed", lane.isChanged());
     const everywhere = key === "flow_l_min" || key === "amps_run"; // these stand on no panel
-    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b")) figure.textContent = lane.field.value;
+    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b, .also b")) figure.textContent = lane.field.value;
   }
 }
 

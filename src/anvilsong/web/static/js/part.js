@@ -153,7 +153,7 @@ function openDraft() {
   const line = document.createElement("div");
   line.className = "told draft-back";
   line.setAttribute("role", "status");
-  line.innerHTML = "<p>What you drew here before is back. It is not welded yet.</p><button type='button' class='quiet'>Drop it</button>";
+  line.innerHTML = "<p>What you drew here before is back. It is not simulated yet.</p><button type='button' class='quiet'>Delete it</button>";
   line.querySelector("button").addEventListener("click", () => {
     localStorage.removeItem(DRAFT);
     location.reload();
@@ -357,7 +357,7 @@ async function watch() {
   if (now === "done") location.assign(`${location.pathname}?run=${work.dataset.run}`);
   else if (now === "runs" || now === "waits") {
     document.getElementById("work-words").textContent =
-      now === "waits" ? "Waits for another part" : `Being welded in the computer, ${Math.round(share * 100)} %`;
+      now === "waits" ? "Waits for another part" : `Being simulated, ${Math.round(share * 100)} %`;
     setTimeout(watch, 400);
   } else {
     document.getElementById("work-words").textContent = said;

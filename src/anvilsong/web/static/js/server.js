@@ -10,7 +10,7 @@ function showSilence(on) {
     line.id = "silence";
     line.className = "notice";
     line.setAttribute("role", "alert");
-    line.textContent = "The server does not answer. What you typed is kept; this page catches up when it does.";
+    line.textContent = "The server does not answer. What you typed is still here; this page catches up when it does.";
     document.getElementById("content").prepend(line);
   }
   line.hidden = !on;
