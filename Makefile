@@ -6,7 +6,7 @@ export ANVILSONG_PORT := $(PORT)
 STAMP := $(VENV)/.installed
 STAMP_DEV := $(VENV)/.installed-dev
 
-.PHONY: demo test check bench mutants screenshots clean browser
+.PHONY: demo test check bench mutants screenshots words clean browser
 
 $(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
@@ -42,6 +42,9 @@ mutants: $(STAMP_DEV)  ## small faults in the core and the store: how many the t
 
 screenshots: $(STAMP_DEV) browser  ## refresh docs/screenshots from the demo data
 	$(VENV)/bin/python scripts/screenshots.py
+
+words: $(STAMP_DEV)  ## every visible text of the demo workshop, in words.txt
+	$(VENV)/bin/python scripts/words.py words.txt
 
 clean:
 	rm -rf $(VENV) data .mypy_cache .ruff_cache .pytest_cache .hypothesis

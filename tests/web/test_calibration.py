@@ -51,7 +51,7 @@ def test_coupons_move_the_next_plan_and_not_the_kept_one(client, make_session, r
     machine, kit = pair(make_session, rail)
     assert known(make_session, machine, kit) == nominal()
     before = plan_of(make_session, rail)
-    assert "nominal until coupons move them" in client.get(f"/jobs/{rail}/tune", headers=HTML).text
+    assert "until you record coupons" in client.get(f"/jobs/{rail}/tune", headers=HTML).text
     for _ in range(4):
         record(client, rail)
     hot = known(make_session, machine, kit)
@@ -98,7 +98,7 @@ def test_what_counts_is_switched_by_hand(client, make_session, rail):
     assert known(make_session, machine, kit).heat_factor == pytest.approx(with_all)
     assert client.post(address, data={"kit": kit, "is_on": "0"}).status_code == 303
     assert known(make_session, machine, kit) == nominal()
-    assert "New plans are nominal" in client.get(address, headers=HTML).text
+    assert "New plans are estimates" in client.get(address, headers=HTML).text
     record(client, rail)
     assert known(make_session, machine, kit) == nominal()  # a coupon does not switch it on
     assert client.post(address, data={"kit": kit, "is_on": "1"}).status_code == 303
@@ -201,4 +201,4 @@ def test_what_is_expected_is_printed_with_its_range(client, make_session, job_id
     assert high / low == pytest.approx(1.25 / 0.75, rel=0.15)
     tank = job_id("Float tank")
     page = client.get(f"/jobs/{tank}/read").text
-    assert "border within about 25 %" in page or "nine times of ten" in page
+    assert "border ± 25 %" in page or "nine times of ten" in page

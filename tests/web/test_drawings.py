@@ -32,6 +32,7 @@ from anvilsong.web.drawings.section import joint_drawing, section_drawing
 from anvilsong.web.drawings.ticks import round_ticks
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
 from anvilsong.web.drawings.wave import overview_drawing, wave_drawing
+from anvilsong.web.scale_text import Counting
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -169,7 +170,7 @@ def test_the_rest_of_the_drawings():
         knob_drawing(
             calibrate([KnobPoint(position=7, value=0.15), KnobPoint(position=17, value=0.45)]),
             "clock",
-            0.01,
+            Counting(0.01),
             "AC balance",
         )
     )

@@ -52,7 +52,7 @@ def test_the_change_becomes_the_next_revision(client, make_session):
     taken = client.post("/jobs/8/faults/take", data={"sign": "border_thin", "cause": "share_low"})
     assert taken.headers["location"] == "/jobs/8/tune"
     page = client.get("/jobs/8/tune", headers=HTML).text
-    assert "Change balance from 30 % to 35 %" in page
+    assert "Change AC balance from 30 % EP to 35 % EP" in page
     before = page.count("<option")
     client.post("/jobs/8/faults/take", data={"sign": "border_thin", "cause": "oxide"})  # nothing to set
     assert client.get("/jobs/8/tune", headers=HTML).text.count("<option") == before

@@ -21,9 +21,9 @@ NEW = {"title": "Lid", "a_alloy": "6061", "a_thickness": "3 mm", "joint": "butt"
         ("tungstens.3.count", "Tungstens"),  # the list that it stands in
         ("torch0_rated_a", "Torch 1, rated amps"),
         ("cylinder2_full", "Cylinder 3, gauge when full"),
-        ("r4_changed", "Rung 4, what was changed"),
-        ("r2_bead_width_mm", "Rung 2, bead width"),
-        ("frequency_hz_low", "Frequency, lowest"),
+        ("r4_changed", "Row 4, what was changed"),
+        ("r2_bead_width_mm", "Row 2, bead width"),
+        ("frequency_hz_low", "AC frequency, lowest"),
         ("amps_high", "Amps, turned all the way up"),
         ("value_amps_run", "Welding amps"),
         ("value_nowhere", "Value nowhere"),
@@ -44,7 +44,7 @@ def test_every_axis_and_setting_has_words():
 @pytest.mark.parametrize(
     ("method", "address", "sent", "said"),
     [
-        ("post", "/jobs/8/map", {"x": "frequency_hz", "value_frequency_hz": "x"}, "Frequency: “x”"),
+        ("post", "/jobs/8/map", {"x": "frequency_hz", "value_frequency_hz": "x"}, "AC frequency: “x”"),
         ("post", "/jobs/8/tune", {"ep_share": "half"}, "AC balance: “half”"),
         ("post", "/jobs/new", NEW | {"part_width_mm": "wide"}, "Part, width: “wide”"),
         ("post", "/jobs/new", NEW | {"travel_mm_s": "quick"}, "Travel speed: “quick”"),

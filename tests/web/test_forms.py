@@ -41,10 +41,10 @@ def test_a_machine_survives_its_editor(machine):
     ("change", "sentence"),
     [
         ({"c1_meaning": "banana"}, "control 2, meaning: “banana” cannot be used; type a number"),
-        ({"c1_meaning": ""}, "control 2, meaning: nothing was given; write what the ends mean"),
+        ({"c1_meaning": ""}, "control 2, meaning is empty: write what the ends mean"),
         ({"c1_meaning": "0 = 20, 5 = 40, 9 = 30"}, "rise all the way or fall all the way"),
         ({"c1_step": "0"}, "control 2, step: 0 cannot be used"),
-        ({"c0_label": ""}, "control 1, label: nothing was given"),
+        ({"c0_label": ""}, "control 1, label is empty"),
         (
             {"c0_kind": "names", "c0_setting": "shape_en", "c0_meaning": "Wobbly = wobble"},
             "shapes are square, soft, trapezoid, sine, triangle",
@@ -59,7 +59,7 @@ def test_a_machine_survives_its_editor(machine):
         ({"c1_kind": "names", "c1_meaning": "A = 20, a = 30"}, "each place has a name of its own"),
         ({"most_a": "lots"}, "most_a: “lots” cannot be used; type a number"),
         ({"least_a": "150", "most_a": "100"}, "the least amps must not be above the most"),
-        ({"name": ""}, "name: nothing was given"),
+        ({"name": ""}, "name is empty"),
         (
             {"c2_setting": "ep_share", "c2_label": "Again", "c2_meaning": "0 = 10, 1 = 20"},
             "each quantity has one control",
@@ -133,8 +133,8 @@ def test_a_dial_of_named_places_is_planned_shown_and_read():
     ).settings
     for wanted, name, means, said in (
         (62.0, "Slow", 60.0, ""),
-        (110.0, "Mid", 90.0, "Pace has no place for frequency 110 Hz: Mid (90 Hz) is the nearest."),
-        (200.0, "Fast", 160.0, "Pace stops at Fast: frequency is 160 Hz instead of 200 Hz."),
+        (110.0, "Mid", 90.0, "Pace has no place for AC frequency 110 Hz: Mid (90 Hz) is the nearest."),
+        (200.0, "Fast", 160.0, "Pace stops at Fast: AC frequency is 160 Hz instead of 200 Hz."),
     ):
         line = next(
             line
@@ -389,7 +389,7 @@ def test_rows_and_chips_are_what_the_kit_has():
         ({"torch0_rated_a": "lots"}, "torch0_rated_a: “lots” cannot be used"),
         ({"torch0_cooling": "steam"}, "torch0_cooling: “steam” cannot be used; allowed is air or water"),
         ({"torch0_hose": "90 m"}, "torch0_hose: 90 cannot be used; allowed is"),
-        ({"torch5_name": "", "torch5_rated_a": "150"}, "torch5_name: nothing was given; give it a name"),
+        ({"torch5_name": "", "torch5_rated_a": "150"}, "torch5_name is empty: give it a name"),
         ({"torch0_gone": "1", "torch1_rated_a": "4000"}, "torch1_rated_a: 4000"),
         ({"cylinder0_volume": "fifty"}, "cylinder0_volume: “fifty”"),
         ({"cylinder1_name": "Argon, large"}, "each cylinder has a name of its own"),
@@ -398,7 +398,7 @@ def test_rows_and_chips_are_what_the_kit_has():
         ({"cup six": "1"}, "cup: “cup six”"),
         ({"rod_price_kg": "-4"}, "rod_price_kg"),
         ({"chill_blocks": "²"}, "chill_blocks: “²”"),
-        ({"name": ""}, "name: nothing"),
+        ({"name": ""}, "name is empty"),
     ],
 )
 def test_a_kit_that_cannot_be_read_is_named(change, words):

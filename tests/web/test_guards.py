@@ -218,7 +218,7 @@ def test_a_stale_board_reverts_nothing(client, make_session):
     )
     assert clash.status_code == 422
     assert (
-        "your 120 A cannot be used; version 3 (Tuned: balance) says 140 A; save again to have yours"
+        "your 120 A cannot be used; version 3 (Tuned: AC balance) says 140 A; save again to have yours"
         in clash.text
     )
     shown = dict(re.findall(r'name="(amps_set|frequency_hz)"\s+value="([^"]*)"', clash.text))

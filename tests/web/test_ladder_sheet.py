@@ -75,9 +75,9 @@ def test_three_rows_become_three_rungs(client, make_session, job):
 @pytest.mark.parametrize(
     ("row", "field", "words"),
     [
-        ({"seconds": ""}, "r2_seconds", "Rung 2, seconds"),
-        ({"bead_width_mm": "half"}, "r2_bead_width_mm", "Rung 2, bead width"),
-        ({"changed": "ep_share", "to": "200"}, "r2_to", "Rung 2, what it was set to"),
+        ({"seconds": ""}, "r2_seconds", "Row 2, seconds"),
+        ({"bead_width_mm": "half"}, "r2_bead_width_mm", "Row 2, bead width"),
+        ({"changed": "ep_share", "to": "200"}, "r2_to", "Row 2, what it was set to"),
         ({"changed": "ep_share", "to": ""}, "r2_to", "type what Heat share was set to"),
         ({"to": "62"}, "r2_changed", "say which setting it is of"),
         ({"changed": "no_such", "to": "62"}, "r2_changed", "say which setting it is of"),

@@ -134,7 +134,7 @@ def test_a_short_machine_is_told_by_its_part(client, make_session, job_id):
         drawn = book.read_plan(book.find_plan(session, job)).plan.job.thin_mm
     page = client.get(f"/jobs/{job}/prep").text
     assert "The machine is short" in page
-    assert "Weld it in the computer" in page
+    assert "Simulate it" in page
     small = SMALL | {
         "thickness_mm": f"{drawn} mm",
         "cell_mm": "4",
@@ -176,7 +176,7 @@ def test_stopped_and_never_finished(client, make_session, job):
     client.post(f"/jobs/{job}/part/{run}/stop")
     _, seen = finished(client, address)
     assert seen["state"] == "stopped"
-    assert "The drawing is kept" in client.get(address).text
+    assert "The drawing is saved" in client.get(address).text
     assert 'value="Seal"' in client.get(f"/jobs/{job}/part").text
     with make_session.begin() as session:  # as after a server that was stopped in the middle
         row = heat_runs.find_heat_run(session, run)
@@ -286,12 +286,12 @@ def test_few_wait_and_a_fault_is_said():
     state, said = ended(works.start("6", full, str, 7))
     assert (state, said) == (
         "failed",
-        "The disk is full, so nothing was stored. Make room and try again. The drawing is kept.",
+        "The disk is full, so nothing was stored. Make room and try again. The drawing is saved.",
     )
     assert ended(works.start("7", kept.append, str, 7)) == ("done", "")
     assert ended(works.start("8", kept.append, int, "x")) == (
         "failed",
-        "This part could not be computed. The drawing is kept.",
+        "This part could not be computed. The drawing is saved.",
     )
     assert kept == ["7"]
 
@@ -394,7 +394,7 @@ def test_with_a_torch_switch_it_says_slope_and_rests(client, job_id):
     part, tune, card = (
         " ".join(client.get(f"/jobs/{job}/{each}").text.split()) for each in ("part", "tune", "card")
     )
-    assert "<h2>With amps that stay</h2>" in part
+    assert "<h2>With constant amps</h2>" in part
     assert "What the pedal does" not in part
     assert "comes off by the end" not in part
     said = re.search(

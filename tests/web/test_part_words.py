@@ -90,7 +90,7 @@ def test_without_a_foot_the_pool_grows():
         return [
             line
             for line in said(advice_words(result(trace(width_mm=width), has_pedal=False, **more)))
-            if "amps that stay" in line
+            if "constant amps" in line
         ]
 
     assert lines(wide, held=(1.0, 0.8)) == [
@@ -103,7 +103,7 @@ def test_without_a_foot_the_pool_grows():
     assert not [
         line
         for line in said(advice_words(result(trace(width_mm=wide), held=(1.0, 0.8))))
-        if "amps that stay" in line
+        if "constant amps" in line
     ]
 
 
@@ -150,7 +150,7 @@ def test_a_mean_near_melting_says_that_the_part_is_gone():
 def test_a_warm_plate_wants_less_than_the_ceiling():
     """100 A hold it on a cold plate; at 0.85 of it the 90 A that are there are enough, and no word says otherwise."""
     cold, warm = (said(advice_words(result(ceiling_a=90), share)) for share in (1.0, 0.85))
-    assert "On a plate without end this pool wants 100 A; the machine amps is 90 A." in cold
+    assert "On a plate without end this pool wants 100 A; the machine is set to 90 A." in cold
     assert not [line for line in warm if "plate without end" in line]
 
 
@@ -176,7 +176,7 @@ def test_warm_metal_waits_marks_and_a_short_ceiling():
         "At the end the part is 80 °C in the mean; it can be touched (50 °C) after more than two hours."
         in lines
     )
-    assert "On a plate without end this pool wants 100 A; the machine amps is 97 A." in lines
+    assert "On a plate without end this pool wants 100 A; the machine is set to 97 A." in lines
     assert not [line for line in said(advice_words(result(ceiling_a=99))) if "without end" in line]
 
 

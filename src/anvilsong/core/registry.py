@@ -17,7 +17,7 @@ from anvilsong.core.tables import Row, read_table
 from anvilsong.core.units import Dimension
 
 Station = Literal["prep", "torch", "tune"]
-LaneGroup = Literal["main", "pulse", "mix", "more"]
+LaneGroup = Literal["main", "shape", "pulse", "mix", "more"]
 
 
 class Setting(Row):

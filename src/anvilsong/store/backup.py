@@ -9,7 +9,8 @@ import secrets
 import sqlite3
 import time
 import uuid
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -87,6 +88,25 @@ def restore_from(data: Path, file: Path) -> Restored:
     not touched
     AnvilsongError : another program goes on writing into the book; it was not touched
     """
+    with _checked_copy(data, file) as copy:
+        counts = counts_of(copy)
+        return Restored(_replace(data, copy), counts)
+
+
+def look_into(data: Path, file: Path) -> dict[str, int]:
+    """How much a backup holds, checked as for a restore; nothing is replaced.
+
+    Raises
+    ------
+    CannotRead : as ``restore_from``
+    """
+    with _checked_copy(data, file) as copy:
+        return counts_of(copy)
+
+
+@contextmanager
+def _checked_copy(data: Path, file: Path) -> Iterator[Path]:
+    """A copy of a backup beside the book, whole, this program's, up to date, under a new number."""
     if not file.exists():
         raise CannotRead(str(file), "there is no such file")
     if standing(file) == "new":
@@ -108,7 +128,6 @@ def restore_from(data: Path, file: Path) -> Restored:
             _check_schema(aside, file)
             with closing(sqlite3.connect(aside)) as copy:
                 copy.execute(f"PRAGMA user_version = {secrets.randbelow(2**31 - 1) + 1}")
-            counts = _counts(aside)
         except (sqlite3.DatabaseError, DBAPIError) as error:
             fault = store_fault(error)
             if fault is not None and fault.kind == "full":
@@ -116,7 +135,7 @@ def restore_from(data: Path, file: Path) -> Restored:
             raise CannotRead(
                 str(file), f"SQLite says: {_words(error)}; the logbook was not touched"
             ) from error
-        return Restored(_replace(data, aside), counts)
+        yield aside
 
 
 def _words(error: sqlite3.DatabaseError | DBAPIError) -> str:
@@ -148,7 +167,8 @@ def _check_schema(aside: Path, file: Path) -> None:
         )
 
 
-def _counts(path: Path) -> dict[str, int]:
+def counts_of(path: Path) -> dict[str, int]:
+    """How many jobs, coupons and machines a database holds."""
     with closing(read_only(path)) as connection:
         return {table: connection.execute(f"SELECT count(*) FROM {table}").fetchone()[0] for table in COUNTED}
 

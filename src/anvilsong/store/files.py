@@ -16,7 +16,9 @@ from anvilsong.core.errors import CannotRead
 
 OWNER_ONLY = 0o600
 OLDEST_S = 86_400.0  # no work takes a day: what is older was left behind, whoever has its number now
-_OURS = re.compile(r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|work)\b")
+_OURS = re.compile(
+    r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|waiting|work)\b"
+)
 
 
 def aside(place: Path, ending: str) -> Path:

@@ -58,6 +58,7 @@ from anvilsong.web.pages import (
     torch_page,
     tune_page,
     wave_page,
+    wrong_page,
 )
 
 # Two paths that begin alike are told apart by their order here.
@@ -87,6 +88,7 @@ PARTS = (
     read_page,
     ladder_page,
     fault_page,
+    wrong_page,
     compare_page,
     beside_page,
     day_page,

@@ -119,7 +119,7 @@ def in_words(field: str) -> str:
         return f"{row[1].capitalize()} {int(row[2]) + 1}, {_ROW_WORDS.get(row[3], row[3])}"
     rung = re.fullmatch(r"r(\d+)_(\w+)", field)
     if rung:
-        return f"Coupon in line {rung[1]}, {_RUNG_WORDS.get(rung[2]) or say.within(in_words(rung[2]))}"
+        return f"Row {rung[1]}, {_RUNG_WORDS.get(rung[2]) or say.within(in_words(rung[2]))}"
     end = re.fullmatch(r"(\w+)_(low|high)", field)
     if end and end[1] in BY_KEY:
         return f"{BY_KEY[end[1]].words}, {end[2]}est"
@@ -128,7 +128,9 @@ def in_words(field: str) -> str:
     word = WORDS.get(field) or WORDS.get(field.split(".")[0])
     if not word and field in BY_KEY:
         word = BY_KEY[field].words
-    return word or field.replace("_", " ").capitalize()
+    if word or field[:1].isupper():  # words already
+        return word or field
+    return field.replace("_", " ").capitalize()
 
 
 def named(problem: Problem) -> Problem:

@@ -154,6 +154,10 @@ def kit_of(session: Session, view: JobView) -> Kit:
         return Kit()
 
 
+# How the newest version came about, in a word for the rail.
+ORIGINS = {"plan": "as planned", "tuned": "by you", "rung": "next change", "recipe": "recipe"}
+
+
 def _stations(
     row: JobRow, plan: Plan, revisions: Sequence[Revision], run: int, last: CouponRow | None
 ) -> list[Station]:
@@ -179,7 +183,7 @@ def _stations(
             "tune",
             "Tune",
             "look" if stops else "open",
-            f"{stops} stop" if stops else revisions[-1].origin if not plan.refused else "—",
+            f"{stops} stop" if stops else ORIGINS.get(revisions[-1].origin, "") if not plan.refused else "—",
         ),
         ("coupon", "Coupon", "done" if last else "open", f"{run} run" if last else "none yet"),
         ("read", "Result", "done" if keep else "look" if last else "open", verdict),

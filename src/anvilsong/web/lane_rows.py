@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from anvilsong.core import say
 from anvilsong.core.board import Lane, board
 from anvilsong.core.machine import Machine
 from anvilsong.core.plan import end_words
@@ -31,6 +32,7 @@ LANE_TERMS = {
 LEAST_APART = 20.0  # per cent of the track, for words at arm's length
 GROUP_WORDS = {
     "main": "",
+    "shape": "",  # named by its lanes
     "pulse": "Pulse",
     "mix": "Mixed AC and DC",
     "more": "Start, end, gas times, torch and hand",
@@ -151,17 +153,25 @@ def lane_groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
     for key, words in GROUP_WORDS.items():
         lanes = [row for row in rows if row["lane"].group == key]
         if lanes:
-            on = key in ("main", "more") or not lanes[0]["off"]
+            on = key in ("main", "shape", "more") or not lanes[0]["off"]
             groups.append(
                 {
                     "key": key,
-                    "words": words,
+                    "words": words if key != "shape" else _named(lanes),
                     "lanes": lanes,
                     "on": on,
-                    "open": key == "main" or (on and key != "more") or any(row["changed"] for row in lanes),
+                    "open": key == "main"
+                    or (on and key not in ("shape", "more"))
+                    or any(row["changed"] for row in lanes),
                 }
             )
     return groups
+
+
+def _named(lanes: list[dict[str, Any]]) -> str:
+    """A group by the names of its lanes."""
+    first, *others = (row["lane"].words for row in lanes)
+    return " and ".join([first, *map(say.within, others)])
 
 
 def lane_owner(entry: Setting, machine: Machine) -> str:

@@ -105,7 +105,8 @@ def _end(result: PartResult, trace: RunTrace) -> list[str]:
         took = _time(trace.ends_s - trace.begins_s)
         return [
             f"with constant amps the pool grows to {say.mm(trace.widest_mm)}. To stay at its width they "
-            f"would have to fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, or a pulse of that mean."
+            f"would have to fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, or a pulse of that "
+            "mean."
         ]
     return []
 

@@ -15,7 +15,15 @@ from anvilsong.core.bead.comparing import Comparison, compare
 from anvilsong.core.bead.control import CHECKS, LEAST_RUNS, Chart, control_chart
 from anvilsong.core.bead.coupon import JudgedWord, Readings
 from anvilsong.core.bead.evidence import Case
-from anvilsong.core.bead.faults import Likely, Tried, find_sign, likely_causes, signs
+from anvilsong.core.bead.faults import (
+    Likely,
+    Tried,
+    find_sign,
+    likely_causes,
+    signs,
+    signs_named,
+    spoken_against,
+)
 from anvilsong.core.bead.ladder import next_rung
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.tip_fit import TipFit
@@ -56,5 +64,7 @@ __all__ = [
     "next_rung",
     "read",
     "signs",
+    "signs_named",
+    "spoken_against",
     "width_over_amps",
 ]

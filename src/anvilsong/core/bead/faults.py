@@ -8,6 +8,7 @@ many cases more beside six from the table.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Mapping, Sequence
 from functools import cache
 from typing import Annotated, Literal, NamedTuple
@@ -51,8 +52,20 @@ class Rule(NamedTuple):
 
     def holds(self, figures: Mapping[FigureKey, float]) -> bool:
         """Whether the figure is known and lies so."""
-        value = figures.get(self.of)
-        return value is not None and (value > self.limit if self.way == "over" else value < self.limit)
+        return _lies(figures.get(self.of), self.way, self.limit)
+
+
+class Against(NamedTuple):
+    """Where a figure lies over or under a limit, it speaks against a sign."""
+
+    of: FigureKey
+    way: Literal["over", "under"]
+    limit: float
+
+
+def _lies(value: float | None, way: Literal["over", "under"], limit: float) -> bool:
+    """Whether a figure is known and lies on that side of a limit."""
+    return value is not None and (value > limit if way == "over" else value < limit)
 
 
 class Cause(Row):
@@ -68,8 +81,12 @@ class Cause(Row):
 
 
 class Sign(Row):
+    """What is seen: its words, what else people call it, and which figures speak against it."""
+
     key: str
     words: str
+    also: str = ""
+    against: tuple[Against, ...] = ()
     cause: list[Cause]
 
 
@@ -118,6 +135,38 @@ def find_sign(key: str) -> Sign:
         if sign.key == key:
             return sign
     raise BadInput.one("sign", key, "choose one of the list")
+
+
+def signs_named(asked: str) -> list[Sign]:
+    """The signs that people mean by some words: every word of them begins a word of the sign's names.
+
+    >>> [sign.key for sign in signs_named("porosity")]
+    ['pores']
+    >>> [sign.key for sign in signs_named("crack")]
+    ['crater', 'crack_along']
+    """
+    wanted = re.findall(r"\w+", asked.lower())
+    if not wanted:
+        return []
+    return [
+        sign
+        for sign in signs()
+        if all(re.search(rf"\b{re.escape(word)}", f"{sign.words} {sign.also}".lower()) for word in wanted)
+    ]
+
+
+def spoken_against(seen: Sequence[str], case: Case) -> dict[str, list[str]]:
+    """What the numbers say against some signs: by sign the figures, as clauses; only signs that have any."""
+    figures = figures_for(case)
+    found = {
+        sign.key: [
+            figure_said(rule.of, figures[rule.of])
+            for rule in sign.against
+            if _lies(figures.get(rule.of), rule.way, rule.limit)
+        ]
+        for sign in map(find_sign, seen)
+    }
+    return {key: said for key, said in found.items() if said}
 
 
 def likely_causes(

@@ -3,7 +3,7 @@
 from anvilsong.core.board.fights import ties
 from anvilsong.core.board.lane_input import read_lane
 from anvilsong.core.board.lanes import Lane, board
-from anvilsong.core.board.map import LIMIT_WORDS, SettingsMap, settings_map
+from anvilsong.core.board.map import LIMIT_WORDS, SettingsMap, settings_map, working_reach
 from anvilsong.core.board.map_axes import AXES, AxisKey, MapAxis, axes_of, axis_value, with_axis
 from anvilsong.core.board.solving import resolve
 
@@ -22,4 +22,5 @@ __all__ = [
     "settings_map",
     "ties",
     "with_axis",
+    "working_reach",
 ]

@@ -21,6 +21,9 @@ from anvilsong.core.settings import Settings
 
 Grid = NDArray[np.float64]
 COLUMNS, ROWS = 80, 60
+Span = tuple[float, float]
+COARSE = (41, 31)  # enough to find where the settings work
+MARGIN, LEAST_PART = 0.35, 0.25  # beside that region, and of the whole axis
 NEVER = 9.0  # used of every limit by a thickness that the job cannot have
 OTHERS = "others"  # limits of metal, rod and thickness that no setting moves
 
@@ -117,8 +120,9 @@ def settings_map(
     bench: Bench,
     axes: tuple[AxisKey, AxisKey],
     size: tuple[int, int] = (COLUMNS, ROWS),
+    reach: tuple[Span, Span] | None = None,
 ) -> SettingsMap:
-    """The map of two axes round the settings.
+    """The map of two axes round the settings, along the whole of both, or as far as ``reach``.
 
     Raises
     ------
@@ -128,8 +132,8 @@ def settings_map(
     if x_key == y_key or {x_key, y_key} == {"ep_amps", "ep_trim"}:
         raise BadInput.one("y", y_key, "another axis than the first")
     at = situation(job)
-    x = np.linspace(*axis_range(x_key, at, settings, bench.machine), size[0])
-    y = np.linspace(*axis_range(y_key, at, settings, bench.machine), size[1])
+    whole = (axis_range(key, at, settings, bench.machine) for key in axes)
+    x, y = (np.linspace(*ends, count) for ends, count in zip(reach or whole, size, strict=True))
     values: dict[str, Any] = {x_key: x[None, :], y_key: y[:, None]}
     layers = _over_thickness if "thickness_mm" in values else _at
     pool, border, used = layers(at, settings, bench, values)
@@ -145,6 +149,30 @@ def settings_map(
         aim_mm=(at.aim.low_mm, at.aim.high_mm),
         point=(axis_value(x_key, at, settings), axis_value(y_key, at, settings)),
     )
+
+
+def working_reach(
+    job: Job, settings: Settings, bench: Bench, axes: tuple[AxisKey, AxisKey]
+) -> tuple[Span, Span]:
+    """As far along both axes as it takes to see where the settings work, with a margin round it.
+
+    What works is where nothing is broken and nothing wants an eye; where that is nowhere, where nothing is
+    broken; else the whole of both axes. The settings themselves are always within.
+    """
+    found = settings_map(job, settings, bench, axes, COARSE)
+    fine = found.is_allowed if found.is_allowed.any() else np.asarray(found.worst_stop <= 1)
+    if not fine.any():
+        return (found.x[0], found.x[-1]), (found.y[0], found.y[-1])
+    columns, rows = found.x[fine.any(axis=0)], found.y[fine.any(axis=1)]
+    return _fitted(columns, found.point[0], found.x), _fitted(rows, found.point[1], found.y)
+
+
+def _fitted(works: Grid, here: float, axis: Grid) -> Span:
+    """From end to end of what works and the settings, with a margin, never less than a part of the axis."""
+    least, most = float(axis[0]), float(axis[-1])
+    low, high = min(float(works[0]), here), max(float(works[-1]), here)
+    margin = max(MARGIN * (high - low), (LEAST_PART * (most - least) - (high - low)) / 2)
+    return max(least, low - margin), min(most, high + margin)
 
 
 def _at(

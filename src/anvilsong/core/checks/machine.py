@@ -219,7 +219,7 @@ def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[
             level="note",
             setting="amps_set",
             message=(
-                f"Pressed all the way, {seen.rms_set_a:.0f} A rms flow through the {cooling} torch, "
+                f"With the pedal fully down {seen.rms_set_a:.0f} A rms flow through the {cooling} torch, "
                 f"which bears {allowed:.0f} A for a run this long: for moments only."
             ),
             numbers=numbers,

@@ -6,11 +6,13 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.core import say
+from anvilsong.core.bead import signs_named
 from anvilsong.store import book, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import JobRow
-from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other
+from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other, units
 from anvilsong.web.once import page_router
+from anvilsong.web.pages.help_page import help_pictures
 from anvilsong.web.requests import Fields, PageNumber, RowId, found, own_address
 
 router = page_router()
@@ -36,6 +38,8 @@ def show_book(request: Request, q: str = "", away: bool = False, page: PageNumbe
             query=say.guarded(q[:MOST_LETTERS]),
             away=away,
             put_away=put_away,
+            found_signs=signs_named(q[:MOST_LETTERS]),
+            welcome=None if lines.lines or q or away else help_pictures(units(request))["section"],
         )
 
 

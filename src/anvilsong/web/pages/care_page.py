@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,7 +15,7 @@ from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
-from anvilsong.store.backup import backup_to, restore_from
+from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
 from anvilsong.store.exchange import database_path
 from anvilsong.store.exchange_taking import Imported
 from anvilsong.store.export import Written
@@ -23,17 +25,16 @@ from anvilsong.web.errors import wants_page
 from anvilsong.web.frame import render, see_other
 from anvilsong.web.heavy import done_now
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Uploads
+from anvilsong.web.requests import Fields, Uploads
 from anvilsong.work import BOOK, Ended, tasks
 
 router = page_router()
 
 
-def _page(request: Request, trouble: AnvilsongError | None = None) -> HTMLResponse:
+def _page(request: Request, trouble: AnvilsongError | None = None, **more: Any) -> HTMLResponse:
     problems = trouble.problems if isinstance(trouble, BadInput) else ()
-    return render(
-        request, "care.html", 422 if trouble else 200, trouble=trouble, problems=problems, here="care"
-    )
+    status = 422 if trouble else 200
+    return render(request, "care.html", status, trouble=trouble, problems=problems, here="care", **more)
 
 
 @router.get("/book/care", response_class=HTMLResponse)
@@ -105,11 +106,55 @@ def bring_in(request: Request, uploads: Uploads) -> Response:
 
 @router.post("/book/restore")
 def put_back(request: Request, uploads: Uploads) -> Response:
-    """Put a backup in the book's place; the book as it was is kept beside it."""
+    """Put a backup in the book's place, or ask a person first: so much would be replaced by so much."""
     data = database_path(request.app.state.sessions)
     try:
         with _uploaded(uploads, data, "The backup") as path:
-            restored = restore_from(data, path)
+            if not wants_page(request):
+                return see_other("/book", restore_from(data, path).said)
+            there, waiting = look_into(data, path), aside(data, "waiting")
+            os.replace(path, waiting)
     except AnvilsongError as trouble:
         return _page(request, trouble)
-    return see_other("/book", restored.said)
+    return _page(request, asks={"here": counts_of(data), "there": there, "waiting": waiting.name})
+
+
+@router.post("/book/restore/now")
+def put_back_now(request: Request, form: Fields) -> Response:
+    """Put the backup that waits in the book's place; the book as it was stays beside it, one tap away."""
+    data = database_path(request.app.state.sessions)
+    try:
+        waiting = _beside(data, form.get("waiting", ""), _WAITING)
+        restored = restore_from(data, waiting)
+    except AnvilsongError as trouble:
+        return _page(request, trouble)
+    waiting.unlink(missing_ok=True)
+    back = f"/book/restore/back?kept={restored.kept.name}" if restored.kept else ""
+    return see_other("/book", restored.said, back)
+
+
+@router.post("/book/restore/back")
+def put_back_again(request: Request, kept: str) -> Response:
+    """Undo a restore: the book that stands beside comes back, and the one that replaced it goes beside."""
+    data = database_path(request.app.state.sessions)
+    try:
+        restore_from(data, _beside(data, kept, _BEFORE))
+    except AnvilsongError as trouble:
+        return _page(request, trouble)
+    return see_other("/book", "The logbook is as it was before the restore.")
+
+
+_WAITING, _BEFORE = (
+    r"\.{name}\.\d+-[0-9a-f]{{12}}\.waiting",
+    r"{stem}-before-restore-[0-9]{{8}}-[0-9]{{6}}-[0-9a-f]{{4}}{suffix}",
+)
+
+
+def _beside(data: Path, name: str, pattern: str) -> Path:
+    """A file beside the book that this program laid there, by its name alone."""
+    parts = {"name": data.name, "stem": data.stem, "suffix": data.suffix}
+    ours = pattern.format(**{key: re.escape(part) for key, part in parts.items()})
+    path = data.with_name(name) if re.fullmatch(ours, name) else None
+    if path is None or not path.exists():
+        raise BadInput.one("file", name, "choose the backup again")
+    return path

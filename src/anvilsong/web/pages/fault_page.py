@@ -10,7 +10,7 @@ from fastapi import Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import Case, Readings, effect_words, find_sign, likely_causes, signs
+from anvilsong.core.bead import Case, Readings, effect_words, find_sign, likely_causes, signs, spoken_against
 from anvilsong.core.model import consequences
 from anvilsong.store import book, coupons, trials
 from anvilsong.store.reading import readable
@@ -43,9 +43,10 @@ def show_faults(request: Request, job_id: RowId, sign: Words = (), out: Words = 
         view = job_view(session, job_id, units(request))
         known = {each.key for each in signs()}
         seen = [key for key in dict.fromkeys(sign) if key in known]
-        likely, basis, effects = [], "", list[str]()
+        likely, basis, effects, against = [], "", list[str](), dict[str, list[str]]()
         if seen and not view.plan.refused:
             case, basis = _case(session, view)
+            against = spoken_against(seen, case)
             likely = likely_causes(seen, case, trials.trials(session, seen), out)
             if likely and likely[0].change:
                 was = consequences(case.job, case.settings, case.machine, case.c)
@@ -54,13 +55,14 @@ def show_faults(request: Request, job_id: RowId, sign: Words = (), out: Words = 
             request,
             "faults.html",
             view=view,
-            here="read",
+            here="wrong",
             signs=[(each, sign_drawing(each.key, each.words)) for each in signs()],
             seen=seen,
             out=[key for key in dict.fromkeys(out) if len(key) <= 40],
             likely=likely,
             basis=basis,
             effects=effects,
+            against=against,
         )
 
 

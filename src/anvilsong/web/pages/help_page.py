@@ -10,7 +10,6 @@ from markupsafe import Markup
 
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.glossary import terms
-from anvilsong.core.job import Job
 from anvilsong.core.metal.chemistry import mix
 from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.plan import make_plan
@@ -20,10 +19,9 @@ from anvilsong.web.drawings.crack import crack_drawing
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.wave import shape_drawing, wave_drawing
 from anvilsong.web.frame import render, units
+from anvilsong.web.plain_job import PLAIN_JOB
 
 router = APIRouter(include_in_schema=False)
-
-PLAIN_JOB = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
 
 
 def _changed(settings: Settings, **values: float) -> Markup:
@@ -32,7 +30,8 @@ def _changed(settings: Settings, **values: float) -> Markup:
 
 
 @cache
-def _pictures(system: UnitSystem) -> dict[str, Markup]:
+def help_pictures(system: UnitSystem) -> dict[str, Markup]:
+    """Each drawing of the help, of the plain job."""
     plan = make_plan(PLAIN_JOB)
     assert plan.settings is not None
     assert plan.consequences is not None
@@ -49,7 +48,7 @@ def _pictures(system: UnitSystem) -> dict[str, Markup]:
 
 @router.get("/help", response_class=HTMLResponse)
 def show_help(request: Request) -> HTMLResponse:
-    pictures = _pictures(units(request))
+    pictures = help_pictures(units(request))
     shown = set[str]()
     glossary = []
     for term in terms():

@@ -20,6 +20,7 @@ from anvilsong.core.board import (
     read_lane,
     settings_map,
     with_axis,
+    working_reach,
 )
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
@@ -48,6 +49,14 @@ USUAL_SPREAD: dict[AxisKey, float] = {"amps_run": 0.12, "ep_amps": 0.12, "travel
 
 
 @dataclass(frozen=True)
+class MapView:
+    """How a map is looked at: which lines of equal, and whether along the whole of both axes."""
+
+    lines: Lines
+    whole: bool = False
+
+
+@dataclass(frozen=True)
 class Refused:
     """A form that could not be kept: what was typed in it, the revision that it counts from now, and why."""
 
@@ -68,12 +77,12 @@ def _axes(x: str, y: str, machine: Machine) -> tuple[AxisKey, AxisKey]:
 
 @router.get("/jobs/{job_id}/map", response_class=HTMLResponse)
 def show_map(
-    request: Request, job_id: RowId, x: str = "", y: str = "", lines: Lines = "pool"
+    request: Request, job_id: RowId, x: str = "", y: str = "", lines: Lines = "pool", whole: bool = False
 ) -> HTMLResponse:
-    """The map of two axes round the newest settings."""
+    """The map of two axes round the newest settings: where they work, or the whole of both axes."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
-        return _page(request, session, view, _axes(x, y, view.machine), lines)
+        return _page(request, session, view, _axes(x, y, view.machine), MapView(lines, whole))
 
 
 def _page(
@@ -81,7 +90,7 @@ def _page(
     session: Session,
     view: JobView,
     axes: tuple[AxisKey, AxisKey],
-    lines: Lines,
+    shown: MapView,
     refused: Refused | None = None,
 ) -> HTMLResponse:
     """The map; after a refusal with what was typed."""
@@ -90,14 +99,15 @@ def _page(
         return render(request, "map.html", view=view, here="tune")
     system, settings, seen = units(request), view.settings, view.plan.consequences
     bench = Bench(view.machine, kit_of(session, view), view.c)
-    found = settings_map(view.job, settings, bench, axes)
+    reach = None if shown.whole else working_reach(view.job, settings, bench, axes)
+    found = settings_map(view.job, settings, bench, axes, reach=reach)
     lanes = {lane.key: lane for lane in board(view.plan, settings, view.machine)}
     marks = [
         tuple(lanes[lane].marks) if (lane := AXES[key].lane) in lanes and lane is not None else ()
         for key in axes
     ]
     look = MapLook(
-        lines, (_spread(session, view, axes[0]), _spread(session, view, axes[1])), marks[0], marks[1]
+        shown.lines, (_spread(session, view, axes[0]), _spread(session, view, axes[1])), marks[0], marks[1]
     )
     return render(
         request,
@@ -108,7 +118,8 @@ def _page(
         axes=axes_of(view.machine),
         x=axes[0],
         y=axes[1],
-        lines=lines,
+        lines=shown.lines,
+        whole=shown.whole,
         from_revision=refused.revision if refused else view.plan_row.revision,
         trouble=refused.trouble if refused else None,
         drawing=part("map", lambda: map_drawing(found, look, system)),
@@ -202,7 +213,9 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
         with make() as session:
             lines: Lines = "border" if form.get("lines") == "border" else "pool"
             newest = job_view(session, job_id, system)
-            return _page(request, session, newest, axes_in(newest), lines, Refused(typed, on, trouble))
+            return _page(
+                request, session, newest, axes_in(newest), MapView(lines), Refused(typed, on, trouble)
+            )
     return see_other(f"/jobs/{job_id}/{page}")
 
 

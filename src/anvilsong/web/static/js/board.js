@@ -9,6 +9,9 @@ import { followHandles } from "./wave.js";
 import { setUpSound } from "./sound.js";
 
 const state = JSON.parse(document.getElementById("state").textContent);
+
+// Where there is room, EP amplitude and waveform stand open beside their drawing.
+if (matchMedia("(min-width: 821px)").matches) document.querySelector('.lane-group[data-group="shape"]')?.setAttribute("open", "");
 let settings = structuredClone(state.settings);
 let ripple = state.ripple_mm;
 let waiting = false;

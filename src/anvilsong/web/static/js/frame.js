@@ -46,6 +46,7 @@ addEventListener("pageshow", (event) => {
 
 // On a narrow screen the rail lies over the page's foot: what takes the focus comes out from under it.
 const rail = document.querySelector(".rail");
+rail.querySelector(".here")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.addEventListener("focusin", (event) => {
   if (getComputedStyle(rail).position !== "fixed" || rail.contains(event.target)) return;
   if (event.target.getBoundingClientRect().bottom > rail.getBoundingClientRect().top) event.target.scrollIntoView({ block: "center" });
@@ -66,6 +67,8 @@ document.addEventListener("keydown", (event) => {
     document.getElementById("find").focus();
   } else if (event.key === "?") {
     list.showModal();
+  } else if (event.key === "w") {
+    document.getElementById("wrong").click();
   } else if (event.key === "c") {
     document.getElementById("to-card")?.click();
   } else if (/^[1-9]$/.test(event.key) && !event.target.closest("[role=slider]")) {

@@ -18,6 +18,7 @@ export function showMargins(margins) {
 }
 
 export function showWarnings(warnings) {
+  lines("stop-line", warnings.filter((each) => each.level === "stop").map((each) => `Stop ${each.message}`));
   document.getElementById("warnings").replaceChildren(
     ...warnings.map((warning) => {
       const line = document.createElement("li");
