@@ -32,6 +32,9 @@ VIEWS = [
     "/metals",
     "/metals/6061",
     "/book/care",
+    "/wrong?sign=soot",
+    "/jobs/10/map",
+    "/jobs/10/part?preset=box_panel",
 ]
 
 
@@ -62,6 +65,35 @@ def test_no_serious_finding(browser, served, scheme, width, rules):
                 for finding in seen["violations"]
                 if finding["impact"] in ("critical", "serious")
             ]
+    finally:
+        context.close()
+    print(*found, sep="\n")
+    assert found == []
+
+
+# What is tapped, unless all of a label around it is; a link among words counts with its padding.
+SMALL_TARGETS = """() => [...document.querySelectorAll('a, button, input:not([type=hidden]), select, summary, [role=slider]')]
+  .filter((each) => each.checkVisibility({ opacityProperty: true }) && !each.disabled && !each.classList.contains('skip'))
+  .map((each) => [each, (each.matches('input') && each.closest('label')) || each])
+  .filter(([, taken]) => taken.getBoundingClientRect().height < 43.5)
+  .map(([each, taken]) => `${each.outerHTML.slice(0, 90)} ${taken.getBoundingClientRect().height}`)"""
+SMALL_WORDS = """() => [...document.querySelectorAll('svg text')]
+  .filter((each) => each.checkVisibility() && each.textContent.trim())
+  .map((each) => [each.textContent, Math.hypot(each.getScreenCTM().a, each.getScreenCTM().b) * parseFloat(getComputedStyle(each).fontSize)])
+  .filter(([, size]) => size < 13.9)"""
+
+
+@pytest.mark.parametrize("width", [390, 1280])
+def test_nothing_is_too_small_to_tap_or_to_read(browser, served, width):
+    context = browser.new_context(viewport={"width": width, "height": 844}, base_url=served)
+    page, found = context.new_page(), []
+    try:
+        for view in VIEWS:
+            page.goto(view)
+            page.evaluate("document.querySelectorAll('details').forEach(box => (box.open = true))")
+            found += [(view, each) for each in page.evaluate(SMALL_WORDS)]
+            if width == 390:
+                found += [(view, each) for each in page.evaluate(SMALL_TARGETS)]
     finally:
         context.close()
     print(*found, sep="\n")

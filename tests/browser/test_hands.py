@@ -185,7 +185,7 @@ def test_forms_keep_what_was_typed(page):
     expect(page.locator("[name=c1_label]")).to_have_value("Grit")
     page.goto("/shop/welders/new")
     expect(page.locator("#name")).to_have_value("Ilse")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.locator("h1")).to_contain_text("How Ilse likes to work")
     page.goto("/shop/welders/new")
     expect(page.locator("#name")).to_have_value("")
@@ -292,7 +292,7 @@ FORMS_KEPT = {
     "job": ("/jobs/8/job", "#weld_length_mm", "410 mm", "Plan again"),
     "kit": ("/shop/kits/1", "#torch0_hose", "7", "Save the kit"),
     "machine": ("/shop/machines/1", "#note", "By the door.", "Save the machine"),
-    "welder": ("/shop/welders/1", "#note", "Left-handed.", "Keep"),
+    "welder": ("/shop/welders/1", "#note", "Left-handed.", "Save"),
 }
 
 

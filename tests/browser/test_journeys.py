@@ -69,11 +69,11 @@ def test_the_whole_loop_by_mouse(page):
     page.fill("#lane-amps_run", "190")
     page.locator("#lane-amps_run").press("Tab")
     expect(page.locator("#warnings")).to_contain_text("melts through")
-    page.get_by_role("button", name="Back to plan").click()
+    page.get_by_role("button", name="Back to the plan").click()
     expect(page.locator("#warnings li")).to_have_count(0)
-    page.get_by_role("button", name="More balance").click()
+    page.get_by_role("button", name="More AC balance").click()
     page.get_by_role("button", name="Save these settings").click()
-    expect(page.locator(".revision")).to_contain_text("Tuned: balance")
+    expect(page.locator(".revision")).to_contain_text("Tuned: AC balance")
     page.locator('.lane[data-key="amps_set"] summary').click()
     expect(page.locator('.lane[data-key="amps_set"] details')).to_contain_text("amps_run * headroom")
 
@@ -95,11 +95,11 @@ def test_the_whole_loop_by_mouse(page):
     page.fill("#seconds", "28")
     page.get_by_role("button", name="Record it").click()
     expect(page.locator("h1.verdict")).to_have_text("Border too thin")
-    expect(page.locator(".next-change .what")).to_contain_text("Change balance from 31 %")
+    expect(page.locator(".next-change .what")).to_contain_text("Change AC balance from 31 % EP")
     expect(page.locator(".panel-words")).to_contain_text(re.compile(r"Heat share: 69 → \d+ % neg"))
     expect(page.locator(".effects")).to_contain_text("Tungsten load")
     page.locator("#take").click()
-    expect(page.locator(".revision")).to_contain_text("Change balance from 31 %")
+    expect(page.locator(".revision")).to_contain_text("Change AC balance from 31 % EP")
 
     # And it is in the book, by words.
     page.fill("#find", "mooring cleat")
@@ -148,7 +148,7 @@ def test_the_whole_loop_by_keyboard(page):
     expect(page.locator("#lane-frequency_hz")).to_have_value("150")
     go_to("#keep")
     keys.press("Enter")
-    expect(page.locator(".revision")).to_contain_text("Tuned: balance, frequency")
+    expect(page.locator(".revision")).to_contain_text("Tuned: AC balance, AC frequency")
     page.wait_for_load_state()
 
     keys.press("2")

@@ -64,7 +64,7 @@ def test_a_new_job_on_ones_own_machine(phone, kind):
         thumb.type(name, text)
     thumb.tap(page.locator("label", has_text="AC frequency").first)
     expect(page.locator("#panel-drawing desc")).to_contain_text("AC balance")  # grows as it is answered
-    thumb.tap(page.get_by_role("button", name="Keep the machine, and go on with the job"))
+    thumb.tap(page.get_by_role("button", name="Save the machine, and go on with the job"))
     page.wait_for_url(re.compile(r"/jobs/new\?machine="))
     expect(page.locator("#machine")).to_have_value("Own one")
     expect(page.locator("#a_thickness")).to_have_value("2")
@@ -82,7 +82,7 @@ def test_a_new_job_on_ones_own_machine(phone, kind):
 def test_a_knob_is_not_said_to_begin_at_five(phone):
     """The least amps that stand in the form from the beginning are no number on a scale of another kind."""
     phone.goto("/shop/machines/new?job=99999")
-    expect(phone.get_by_role("button", name="Keep the machine", exact=True)).to_be_visible()
+    expect(phone.get_by_role("button", name="Save the machine", exact=True)).to_be_visible()
     expect(phone.locator("#amps_low")).to_have_value("5")
     phone.locator("#amps_figure").select_option("scale")
     expect(phone.locator("#amps_low")).to_have_value("")

@@ -47,10 +47,10 @@ def test_the_machine_is_a_ceiling_and_the_foot_makes_the_pool(page, job_id):
     expect(page.locator("#warnings")).not_to_contain_text("melts through")
 
     page.get_by_role("button", name="Save these settings").click()
-    expect(page.locator(".revision").first).to_contain_text("Tuned: machine amps, while welding")
+    expect(page.locator(".revision").first).to_contain_text("Tuned: machine amps, welding amps")
     expect(page.locator('#set-line [data-set="amps_run"]')).to_contain_text("118")
     page.goto(f"/jobs/{job_id('Float')}/card")
-    expect(page.locator(".card-figures")).to_contain_text("Under the foot118A")
+    expect(page.locator(".card-figures")).to_contain_text("Welding amps118A")
     expect(page.locator(".card-pedal")).to_contain_text("machine amps 150 A")
 
 
@@ -65,4 +65,4 @@ def test_with_a_torch_switch_both_are_one(page, job_id):
     expect(page.locator("#warnings")).to_contain_text("slow to form")
     assert pool.text_content() != said
     page.locator("summary", has_text="Amps and travel").click()
-    expect(page.locator(".trade")).to_contain_text("what a hand holds")
+    expect(page.locator(".trade")).to_contain_text("what can be done by hand")

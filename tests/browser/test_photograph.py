@@ -130,7 +130,7 @@ def test_a_ladder_with_a_photograph(bench, taken, job_id, tmp_path):
     expect(page.locator("#bead_width_mm")).to_have_value(re.compile(r"^8\.\d+ mm$"))
     expect(page.locator("#seconds")).to_have_value("31")  # typed before the picture was sent
     record(page, length_mm="100")
-    expect(page.locator(".ladder")).to_contain_text("photograph")
+    expect(page.locator(".ladder .coupon-picture img")).to_be_visible()
 
     # The third, with the change that was proposed or the same again.
     if page.locator("#take").count():

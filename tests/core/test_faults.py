@@ -6,7 +6,16 @@ import math
 import numpy as np
 import pytest
 
-from anvilsong.core.bead import Case, Readings, Tried, find_sign, likely_causes, signs
+from anvilsong.core.bead import (
+    Case,
+    Readings,
+    Tried,
+    find_sign,
+    likely_causes,
+    signs,
+    signs_named,
+    spoken_against,
+)
 from anvilsong.core.bead.evidence import SO, WORDS, figure_said, figures_for
 from anvilsong.core.bead.faults import TABLE_WEIGHS
 from anvilsong.core.checks import newly_broken, outcome
@@ -428,3 +437,27 @@ def test_a_slope_of_none_speaks_only_where_a_slope_would_do_it():
         found = {each.key: each for each in likely_causes(["crater"], Case(job, settings, MACHINES[1]))}
         assert any("downslope" in line for line in found["cut_short"].raised) == speaks
         assert (found["cut_short"].change is not None) == speaks
+
+
+def test_a_sign_is_found_by_every_name_it_has():
+    for sign in signs():
+        for name in (sign.words, *filter(None, sign.also.split(", "))):
+            assert sign in signs_named(name), (sign.key, name)
+    assert signs_named("") == signs_named("  ") == signs_named("zebra") == []
+
+
+def test_numbers_speak_against_a_sign_where_they_lie_so():
+    def against(sign, **more):
+        return spoken_against([sign], case(**more)).get(sign, [])
+
+    assert against("border_wide", coupon={"border": 0.2})[0].startswith("border against its aim")
+    assert against("border_wide", coupon={"border": 4.0}) == []
+    assert against("border_thin", coupon={"border": 4.0}) != []
+    assert against("border_thin", coupon={"border": 0.2}) == []
+    assert against("bead_high", coupon={"width": 1.5}) != []
+    assert against("bead_wide", coupon={"width": 0.6}) != []
+    # Without a coupon a border says nothing; the load of the tungsten is known all the same.
+    assert against("border_wide") == []
+    assert against("tip_balls", amps_set=100.0, amps_run=90.0, ep_share=0.2)[0].startswith("tungsten load")
+    assert against("tip_balls", ep_share=0.5, amps_set=220.0) == []
+    assert against("pores") == []

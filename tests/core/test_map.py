@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.interpolate import RegularGridInterpolator
 
-from anvilsong.core.board import AXES, settings_map, with_axis
+from anvilsong.core.board import AXES, settings_map, with_axis, working_reach
 from anvilsong.core.board.map_axes import axis_range, with_thickness
 from anvilsong.core.checks import outcome
 from anvilsong.core.checks.shares import UNDER
@@ -242,3 +242,34 @@ def test_the_limit_at_a_place_is_read_between_the_points():
     corners = small.limit_at(np.array([0.0, 999.0]), np.array([0.0, 999.0]))
     assert corners[0] == max(used, key=lambda key: used[key][0, 0])
     assert corners[1] == max(used, key=lambda key: used[key][-1, -1])
+
+
+@pytest.mark.parametrize(("x", "y"), PAIRS)
+def test_a_map_opens_where_the_settings_work(x, y):
+    """Within the whole of both axes, the settings inside, and no less of it works than on the whole map."""
+    bench = Bench(MACHINES[1], None, nominal())
+    reach = working_reach(JOB, PLAN, bench, (x, y))
+    whole = settings_map(JOB, PLAN, bench, (x, y), size=(41, 31))
+    close = settings_map(JOB, PLAN, bench, (x, y), size=(41, 31), reach=reach)
+    for (low, high), axis, here in zip(reach, (whole.x, whole.y), whole.point, strict=True):
+        assert axis[0] <= low < high <= axis[-1]
+        assert low <= here <= high
+    assert close.is_allowed.mean() >= whole.is_allowed.mean() - 0.02
+    if whole.is_allowed.any():  # and all of what works is on it
+        for axis, along, (low, high) in ((whole.x, 0, reach[0]), (whole.y, 1, reach[1])):
+            works = axis[whole.is_allowed.any(axis=along)]
+            assert low <= works[0]
+            assert works[-1] <= high
+
+
+def test_where_nothing_works_the_map_shows_the_whole():
+    """A stop everywhere: 20 A on ten millimetres."""
+    job = Job.model_validate(
+        {"a": {"alloy": "6061", "thickness": 10}, "joint": "butt", "penetration": "full"}
+    )
+    small = PLAN.model_copy(update={"amps_run": 20.0, "amps_set": 22.0})
+    bench = Bench(IDEAL, None, nominal())
+    axes = ("frequency_hz", "ep_share")
+    found = settings_map(job, small, bench, axes, size=(41, 31))
+    assert not (found.worst_stop <= 1).any()
+    assert working_reach(job, small, bench, axes) == ((found.x[0], found.x[-1]), (found.y[0], found.y[-1]))

@@ -203,3 +203,23 @@ def test_figures_as_they_stand_on_a_page(value, dimension, system, decimals, sai
 def test_exact_words_read_back_the_same(value, dimension, system):
     back = parse(exact(value, dimension, system), dimension, "field", system)
     assert back == pytest.approx(value, rel=1.1e-6, abs=1.1e-6)
+
+
+@pytest.mark.parametrize(
+    ("typed", "dimension", "inside"),
+    [
+        ("30", "balance", 0.30),
+        ("35 %", "balance", 0.35),
+        ("30 % EP", "balance", 0.30),
+        ("70 EN", "balance", 0.30),
+        ("65 % en", "balance", 0.35),
+        ("1", "balance", 0.01),
+        ("80", "amplitude", -0.20),
+        ("100 %", "amplitude", 0.0),
+        ("115", "amplitude", 0.15),
+    ],
+)
+def test_a_balance_and_an_amplitude_say_of_what_they_are_per_cent(typed, dimension, inside):
+    assert parse(typed, dimension, "it") == inside
+    assert parse(show(inside, dimension), dimension, "it") == inside
+    assert show(inside, dimension).endswith("% EP" if dimension == "balance" else "%")

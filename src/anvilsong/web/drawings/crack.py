@@ -48,8 +48,8 @@ def crack_drawing(
     for place, (name, points) in enumerate(curves):
         # The name stands on the flank, where the curves are far apart.
         x, y = _at(*next((point for point in points if point[1] > LABELLED_AT), points[-1]))
-        while any(abs(x - other[0]) < 40 and abs(y - other[1]) < 17 for other in taken):
-            y -= 17
+        while any(abs(x - other[0]) < 46 and abs(y - other[1]) < 20 for other in taken):
+            y -= 20
         taken.append((x, y))
         drawing.text((x - 7, y), name, "label strong" if place == 0 else "label", "end")
     if candidates:

@@ -51,5 +51,8 @@ def knob_drawing(knob: Knob, shown_as: str, count: Counting, words: str) -> Mark
             else f"{point.position:g}"
         )
         drawing.text((x, BOTTOM + 20), place, "label", "middle")
-        drawing.text((x, y - 12), f"{count.figure(point.value):.4g}", "label", "middle")
+        has_room = y > TOP + 24  # a figure at the top stands under its point
+        drawing.text(
+            (x, y - 12 if has_room else y + 24), f"{count.figure(point.value):.4g}", "label", "middle"
+        )
     return drawing.render()

@@ -47,6 +47,7 @@ def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Markup
     sheet = _Sheet(found)
     x, y = AXES[found.x_key], AXES[found.y_key]
     drawing = Drawing(WIDTH, HEIGHT, f"{x.words} and {y.words}", _words(found), "map-drawing")
+    drawing.role = "group"  # what can be taken hold of must not lie inside a picture
     drawing.data = {
         "x-low": f"{found.x[0]:.6g}", "x-high": f"{found.x[-1]:.6g}",
         "y-low": f"{found.y[0]:.6g}", "y-high": f"{found.y[-1]:.6g}",
@@ -244,7 +245,7 @@ def _point(drawing: Drawing, found: SettingsMap, sheet: _Sheet, spread: Spread) 
     drawing.add(
         f'<ellipse class="map-spread" cx="{number(x)}" cy="{number(y)}" rx="{number(rx)}" ry="{number(ry)}"/>'
     )
-    drawing.add(f'<circle class="grip-area" cx="{number(x)}" cy="{number(y)}" r="28"/>')
+    drawing.add(f'<circle class="grip-area" cx="{number(x)}" cy="{number(y)}" r="48"/>')
     drawing.add(f'<circle class="map-here" cx="{number(x)}" cy="{number(y)}" r="8"/></g>')
 
 

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from anvilsong.core.bead import Verdict
 from anvilsong.web.drawings.svg import Drawing
 
-WIDTH, HEIGHT, LEFT, RIGHT, EDGE, MOST = 560.0, 190.0, 88.0, 70.0, 26.0, 3.0
+WIDTH, HEIGHT, LEFT, RIGHT, EDGE, MOST = 560.0, 190.0, 108.0, 70.0, 26.0, 3.0
 WORD_HIGH = 18.0
 
 

@@ -61,9 +61,9 @@ def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> M
     drawing.rect(left, 54, x(en) - left, 26, "part-en")
     drawing.rect(x(en), 54, x(en + ep) - x(en), 26, "part-ep")
     drawing.line((x(load_set), 40), (x(load_set), 94), "load-set")
-    drawing.text((left, 18), f"EN {en * 100:.0f} %", "label ember-ink")
-    drawing.text((left + 104, 18), f"EP {ep * 100:.0f} %", "label frost-ink")
-    drawing.text((right, 18), f"dashed: full amps, {load_set * 100:.0f} %", "label", "end")
+    drawing.text((left, 12), f"EN {en * 100:.0f} %", "label ember-ink")
+    drawing.text((left + 104, 12), f"EP {ep * 100:.0f} %", "label frost-ink")
+    drawing.text((right, 12), f"dashed: full amps, {load_set * 100:.0f} %", "label", "end")
     return drawing.render()
 
 

@@ -78,7 +78,7 @@ function keepDraft() {
 function draftWords() {
   return [...lanes.values()]
     .filter((lane) => !lane.isOff && Math.abs((readLane(state.settings, lane) ?? Infinity) - lane.value) > 1e-9)
-    .map((lane) => `${lane.element.querySelector(".lane-name").textContent} ${lane.words(lane.value)} ${lane.unit}`.trim());
+    .map((lane) => `${lane.element.querySelector(".lane-name label").textContent} ${lane.words(lane.value)} ${lane.unit}`.trim());
 }
 
 function showDraft() {

@@ -1,5 +1,6 @@
 // A coupon asks which settings were run when the board has changes that were not kept; a clock, steppers and what was seen last
 // time keep hands in gloves from typing.
+import { startClock } from "./clock.js";
 import { dropDraft, readDraft, same } from "./board_draft.js";
 
 const form = document.getElementById("coupon-form");
@@ -31,34 +32,10 @@ if (draft && !same(draft.settings, draft.base) && readDraft(job)) {
 
 const told = (field) => field.dispatchEvent(new Event("input", { bubbles: true }));
 
-// The clock goes on through a reload: only when it was started is kept.
-const clock = document.getElementById("clock");
-if (clock) {
-  const key = `clock:${job}`;
-  const startedAt = () => Number(localStorage.getItem(key)) || 0;
-  const show = () => {
-    const since = startedAt();
-    clock.textContent = since ? `Stop: ${((Date.now() - since) / 1000).toFixed(0)} s` : "Start the clock";
-    clock.classList.toggle("running", Boolean(since));
-  };
-  const press = () => {
-    const since = startedAt();
-    if (since) {
-      localStorage.removeItem(key);
-      form.elements.seconds.value = ((Date.now() - since) / 1000).toFixed(1);
-      told(form.elements.seconds);
-    } else localStorage.setItem(key, String(Date.now()));
-    show();
-  };
-  clock.addEventListener("click", press);
-  document.addEventListener("keydown", (event) => {
-    if (event.key !== " " || event.repeat || event.target.closest("input, textarea, select, button, summary, a, label")) return;
-    event.preventDefault();
-    press();
-  });
-  setInterval(show, 500);
-  show();
-}
+startClock(document.getElementById("clock"), job, (seconds) => {
+  form.elements.seconds.value = seconds;
+  told(form.elements.seconds);
+});
 
 // A step on a figure with or without its unit; an empty field begins at what the plan expects. A fraction is left as it is.
 for (const box of document.querySelectorAll(".stepped")) {

@@ -46,7 +46,6 @@ addEventListener("pageshow", (event) => {
 
 // On a narrow screen the rail lies over the page's foot: what takes the focus comes out from under it.
 const rail = document.querySelector(".rail");
-rail.querySelector(".here")?.scrollIntoView({ inline: "center", block: "nearest" });
 document.addEventListener("focusin", (event) => {
   if (getComputedStyle(rail).position !== "fixed" || rail.contains(event.target)) return;
   if (event.target.getBoundingClientRect().bottom > rail.getBoundingClientRect().top) event.target.scrollIntoView({ block: "center" });

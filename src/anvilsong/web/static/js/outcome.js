@@ -45,7 +45,7 @@ export function showPanel(panel, lanes) {
     if (!place) continue;
     place.classList.toggle("changed", lane.isChanged());
     const everywhere = key === "flow_l_min" || key === "amps_run"; // these stand on no panel
-    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b, .also b")) figure.textContent = lane.field.value;
+    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b, .also span")) figure.textContent = lane.field.value;
   }
 }
 
