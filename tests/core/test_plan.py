@@ -13,11 +13,11 @@ from anvilsong.core.board.lanes import board
 from anvilsong.core.checks.limits import warnings_for
 from anvilsong.core.coefficients import coefficient_rows, nominal
 from anvilsong.core.errors import BadInput
+from anvilsong.core.formula import Formula
 from anvilsong.core.job import read_job
 from anvilsong.core.machine.model import IDEAL, Machine
 from anvilsong.core.model.effects import consequences
 from anvilsong.core.model.situations import situation
-from anvilsong.core.model.values import evaluate
 from anvilsong.core.plan.cleaning import border_at_mm, with_border
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.work import Course
@@ -93,7 +93,7 @@ def test_every_reason_recomputes(given, machine):
         assert reason.source
         if not reason.formula:
             continue
-        worked = evaluate(reason.formula, reason.numbers)
+        worked = Formula(reason.formula)(**reason.numbers)
         # Cups are the smallest stocked, and flows and currents are kept to a tenth.
         assert worked == pytest.approx(reason.value, rel=0.01, abs=0.05) or (
             reason.setting == "cup_number" and worked <= reason.value

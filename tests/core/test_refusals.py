@@ -14,6 +14,7 @@ from anvilsong.core.board import board, resolve, settings_map
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import BadInput, describe
+from anvilsong.core.formula import Formula
 from anvilsong.core.heat.metal_heat import MetalHeat
 from anvilsong.core.heat.plate_run import PlateRun
 from anvilsong.core.job import Job, read_job
@@ -21,8 +22,7 @@ from anvilsong.core.machine import Machine, Scale, read_panel
 from anvilsong.core.machine.model import Control
 from anvilsong.core.metal.alloys import find_alloy
 from anvilsong.core.metal.fillers import choose_filler
-from anvilsong.core.model import Bench, situation
-from anvilsong.core.model.values import evaluate
+from anvilsong.core.model import Bench, Reason, situation
 from anvilsong.core.monotone import Monotone
 from anvilsong.core.plan import make_plan
 from anvilsong.core.plan.follow import with_settings
@@ -154,13 +154,36 @@ def test_of_side_b_what_is_not_said_is_as_on_side_a():
 
 def test_a_formula_is_arithmetic_and_nothing_else():
     numbers = {"a": 2.0, "b": 0.5}
-    assert evaluate("-a + b*4 - a/b + a**3", numbers) == pytest.approx(-2 + 2 - 4 + 8)
-    assert evaluate("max(a, b) + min(a, b) + ceil(b) + sqrt(a*a) + tan(0)", numbers) == pytest.approx(5.5)
-    for formula in ("a if b else 1", "[a]", "'a'", "a < b", "a.real"):
-        with pytest.raises(ValueError, match="a formula cannot hold"):
-            evaluate(formula, numbers)
-    with pytest.raises(KeyError):
-        evaluate("open(a)", numbers)
+    assert Formula("-a + b*4 - a/b + a**3")(**numbers) == pytest.approx(-2 + 2 - 4 + 8)
+    assert Formula("max(a, b) + min(a, b) + ceil(b) + sqrt(a*a) + tan(0)")(**numbers) == pytest.approx(5.5)
+    assert Formula("ceil(a)")(a=7.0000000000001) == 7
+    assert Formula("ceil(a)")(a=7.001) == 8
+    assert Formula("min(a, b) - a * b").filled({"a": 2.0, "b": 0.123456}) == "min(2, 0.1235) − 2 × 0.1235"
+    for text in (
+        "a if b else 1",
+        "[a]",
+        "'a'",
+        "a < b",
+        "a.real",
+        "open(a)",
+        "a(b)",
+        "(lambda: 1)()",
+        "max(*a)",
+        "x := 1",
+    ):
+        with pytest.raises((ValueError, SyntaxError)):
+            Formula(text)
+    with pytest.raises(KeyError, match="b"):
+        Formula("a + b")(a=1.0)
+
+
+@pytest.mark.parametrize(
+    "text", ["a + (", "__import__('os')", "a" * 301, "(" * 150 + "a" + ")" * 150, "a + missing", "a\x00b"]
+)
+def test_a_stored_formula_that_is_none_shows_nothing(text):
+    reason = Reason(setting="amps_run", rule="r", formula=text, numbers={"a": 1.0})
+    assert reason.worked in ("", "(" * 150 + "1" + ")" * 150)
+    assert Reason(setting="amps_run", rule="r", formula="a * 2", numbers={"a": 1.5}).worked == "1.5 × 2"
 
 
 def strip(**more):

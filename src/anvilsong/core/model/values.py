@@ -4,15 +4,12 @@ too.
 
 from __future__ import annotations
 
-import ast
-import math
-import operator
-from collections.abc import Callable
 from typing import Literal
 
 from pydantic import Field, model_validator
 
 from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.formula import Formula
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Panel
 from anvilsong.core.metal.fillers import Ranked, Refusal
@@ -32,6 +29,9 @@ class PlanPart(Value):
     model_config = STRICT | {"extra": "ignore"}
 
 
+LONGEST_FORMULA = 300
+
+
 class Reason(PlanPart):
     """Why a setting is what it is.
 
@@ -47,6 +47,16 @@ class Reason(PlanPart):
     school: str | None = None
     value: float | str | None = None
     said: str = ""
+
+    @property
+    def worked(self) -> str:
+        """The formula with its numbers filled in; nothing where what is stored is no formula."""
+        if not 0 < len(self.formula) <= LONGEST_FORMULA:
+            return ""
+        try:
+            return Formula(self.formula).filled(self.numbers)
+        except (ValueError, SyntaxError, KeyError, RecursionError, MemoryError):
+            return ""
 
 
 class LimitWarning(PlanPart):
@@ -176,44 +186,3 @@ class Plan(PlanPart):
 
     def reason(self, setting: str) -> Reason | None:
         return next((reason for reason in self.reasons if reason.setting == setting), None)
-
-
-_OPERATORS: dict[type, Callable[..., float]] = {
-    ast.Add: operator.add,
-    ast.Sub: operator.sub,
-    ast.Mult: operator.mul,
-    ast.Div: operator.truediv,
-    ast.Pow: operator.pow,
-    ast.USub: operator.neg,
-}
-_FUNCTIONS: dict[str, Callable[..., float]] = {
-    "min": min,
-    "max": max,
-    "ceil": math.ceil,
-    "sqrt": math.sqrt,
-    "tan": math.tan,
-}
-
-
-def evaluate(formula: str, numbers: dict[str, float]) -> float:
-    """Work a reason's formula out with its numbers: + − × / ** and min, max, ceil, sqrt, tan, nothing
-    else.
-    """
-
-    def work(node: ast.AST) -> float:
-        match node:
-            case ast.Expression(body):
-                return work(body)
-            case ast.Constant(value) if isinstance(value, int | float):
-                return float(value)
-            case ast.Name(name):
-                return numbers[name]
-            case ast.BinOp(left, op, right):
-                return _OPERATORS[type(op)](work(left), work(right))
-            case ast.UnaryOp(op, inner):
-                return _OPERATORS[type(op)](work(inner))
-            case ast.Call(ast.Name(name), arguments):
-                return float(_FUNCTIONS[name](*(work(argument) for argument in arguments)))
-        raise ValueError(f"a formula cannot hold {type(node).__name__}")
-
-    return work(ast.parse(formula, mode="eval"))

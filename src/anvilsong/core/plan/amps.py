@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.formula import Formula
 from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.machine import Machine, least_run_a
 from anvilsong.core.model import DEEPEST_TRIM, LEAST_EP_SHARE, Situation, later_within
@@ -19,6 +20,9 @@ from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import LOAD_AT_SET, bears, choose_tungsten, find_class, tungsten_load
 
 EVERYDAY_MOST_MM, USUAL_MOST_TUNGSTEN_MM, RARITY_SHARE = 3.2, 4.0, 0.25
+
+AMPS_RUN = Formula("min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)")
+AMPS_SET = Formula("min(max(amps_run * headroom, hottest_pass_a), most_a)")
 
 
 @dataclass(frozen=True)
@@ -101,14 +105,28 @@ def _down_to(
         wave = lower
 
 
+def worked_run_a(
+    course: Course, heat_w_per_a: float, wave: Wave, machine: Machine
+) -> tuple[float, dict[str, float]]:
+    """Welding amps, A, by ``AMPS_RUN``, and the numbers that went into it."""
+    numbers = {
+        "pool_heat_w": course.heat_w - course.rod_w,
+        "rod_heat_w": course.rod_w,
+        "heat_w_per_a": heat_w_per_a,
+        "least_a": least_run_a(wave, machine),
+        "most_a": machine.most_a,
+    }
+    return float(AMPS_RUN(**numbers)), numbers
+
+
 def _at(asked: _Asked, wave: Wave, stocked: Sequence[tuple[str, float]]) -> Chosen:
     job, machine = asked.at.job, asked.machine
     per_amp = heat_per_amp_w(wave, asked.c, job.arc_length_mm, job.helium_share)
     pedal = job.control == "pedal"
     headroom, patient = (HEADROOM[job.school.pedal], HEADROOM["patient"]) if pedal else (1.0, 1.0)
     need, hottest = asked.course.heat_w / per_amp, asked.later_heat_w / per_amp
-    run = min(max(need, least_run_a(wave, machine)), machine.most_a)
-    full = min(max(run * headroom, hottest), machine.most_a)
+    run, _ = worked_run_a(asked.course, per_amp, wave, machine)
+    full = AMPS_SET(amps_run=run, headroom=headroom, hottest_pass_a=hottest, most_a=machine.most_a)
     tip, limit = job.school.tip, asked.c.tungsten_limit
     chosen = choose_tungsten(replace(wave, amps=run), replace(wave, amps=full), stocked, tip, limit)
     if chosen is None and patient < headroom:

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
+from anvilsong.core.formula import Formula
 from anvilsong.core.model import Situation
 from anvilsong.core.settings import Cup, Gas, Settings, Tungsten
-from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
+from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, outer_radius_mm
 from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_s, target_reynolds
 from anvilsong.core.torch.tungsten import find_size, flat_mm, included_angle_deg
 
+OPEN_STICK_OUT = Formula("bore_mm * share")
+ANGLE_STICK_OUT = Formula("max(bore_mm * share, radius_mm / tan(half_angle) - arc_mm)")
 USUAL_STICK_OUT = {True: 0.55, False: 0.40}  # of the bore, with a lens and with a plain body
 
 
@@ -15,12 +20,20 @@ def fitted_cup(at: Situation, number: int, lens: bool) -> Cup:
     """A cup with its stick-out: the usual share of the bore, and at least what its shoulder leaves in the
     joint.
     """
-    needed = stick_out_needed_mm(number, at.joint.access_deg, at.job.arc_length_mm)
-    return Cup(
-        number=number,
-        gas_lens=lens,
-        stick_out_mm=round(max(USUAL_STICK_OUT[lens] * bore_mm(number), needed), 1),
-    )
+    formula, numbers = stick_out_formula(at, number, lens)
+    return Cup(number=number, gas_lens=lens, stick_out_mm=round(formula(**numbers), 1))
+
+
+def stick_out_formula(at: Situation, number: int, lens: bool) -> tuple[Formula, dict[str, float]]:
+    """What the stick-out is worked out with, and its numbers: in an angle the cup's shoulder has a say."""
+    numbers = {"bore_mm": bore_mm(number), "share": USUAL_STICK_OUT[lens]}
+    if at.joint.access_deg >= 180:
+        return OPEN_STICK_OUT, numbers
+    return ANGLE_STICK_OUT, numbers | {
+        "radius_mm": outer_radius_mm(number),
+        "half_angle": math.radians(at.joint.access_deg / 2),
+        "arc_mm": at.job.arc_length_mm,
+    }
 
 
 def fitted_flow_l_min(at: Situation, cup: Cup) -> tuple[float, float]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 from anvilsong.core import say
@@ -34,15 +33,10 @@ def frequency_hz(work: Work) -> float:
     """The middle of the metal's band × the school, to 5 Hz, within the machine."""
     job, machine = work.job, work.machine
     band = frequency_band(job.thin_mm, work.at.joint.band, work.at.is_casting, job.gap_mm)
-    middle = (band.low_hz + band.high_hz) / 2
-    wanted = middle * school_factor(job.school.frequency)
-    value = min(
-        max(5 * math.ceil(wanted / 5 - 0.5 - 1e-9), machine.least_frequency_hz), machine.most_frequency_hz
-    )
-    work.say(
-        reasons.frequency(value, band, job.school.frequency, school_factor(job.school.frequency), machine)
-    )
-    return float(value)
+    reason = reasons.frequency(band, job.school.frequency, school_factor(job.school.frequency), machine)
+    work.say(reason)
+    assert isinstance(reason.value, float)
+    return reason.value
 
 
 def shape_of(work: Work) -> Shape:

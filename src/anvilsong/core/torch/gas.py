@@ -5,14 +5,16 @@ from __future__ import annotations
 import math
 
 from anvilsong.core.arc.waveform import Numbers
+from anvilsong.core.formula import Formula
 from anvilsong.core.units import L_MIN_PER_CFH
 
 ARGON_VISCOSITY_M2_S = 1.34e-5
 TARGET_REYNOLDS = 1300.0
 LEAST_REYNOLDS, MOST_REYNOLDS, BEST_REYNOLDS = 800.0, 1900.0, (1000.0, 1500.0)
 DRAUGHT_REYNOLDS = 1800.0
-HELIUM_OVER_ARGON, MOST_HELIUM_L_MIN = 1.8, 25.0
-LEAST_POST_FLOW_S, MOST_POST_FLOW_S = 4.0, 20
+FLOW = Formula("reynolds * pi * bore_mm / 1000 * viscosity_m2_s / 4 * 60000")
+HELIUM_FLOW = Formula("max(argon_l_min, min(wanted_l_min, 1.8 * argon_l_min, 25))")
+POST_FLOW = Formula("min(ceil(max(amps_run / 15, least_s, 4) * longer), 20)")
 TURBULENT_REYNOLDS = 2000.0
 
 
@@ -33,7 +35,9 @@ def flow_for(reynolds_number: Numbers, bore_mm: Numbers, helium_share: Numbers =
     >>> round(float(flow_for(1200, 11.1125)), 1)
     8.4
     """
-    return reynolds_number * math.pi * bore_mm / 1000 * viscosity_m2_s(helium_share) / 4 * 60_000
+    viscosity = viscosity_m2_s(helium_share)
+    flow: Numbers = FLOW(reynolds=reynolds_number, pi=math.pi, bore_mm=bore_mm, viscosity_m2_s=viscosity)
+    return flow
 
 
 def planned_flow_l_min(reynolds_number: float, bore_mm: float, helium_share: float = 0.0) -> float:
@@ -42,11 +46,9 @@ def planned_flow_l_min(reynolds_number: float, bore_mm: float, helium_share: flo
     Helium is lighter and wants more to cover as well; more than that only costs.
     """
     wanted, plain = (float(flow_for(reynolds_number, bore_mm, share)) for share in (helium_share, 0.0))
-    return (
-        wanted
-        if wanted <= plain + 1e-9
-        else max(plain, min(wanted, HELIUM_OVER_ARGON * plain, MOST_HELIUM_L_MIN))
-    )
+    if wanted <= plain + 1e-9:
+        return wanted
+    return float(HELIUM_FLOW(argon_l_min=plain, wanted_l_min=wanted))
 
 
 def target_reynolds(draught_m_s: float, stick_out_share: float) -> float:
@@ -71,8 +73,7 @@ def post_flow_s(amps_run: float, least_s: float, stick_out_share: float = 0.5) -
     """Post-flow, s: amps/15 when the arc ends, at least what the tungsten needs, 4 to 20; longer at full
     stick-out.
     """
-    wanted = max(amps_run / 15, least_s, LEAST_POST_FLOW_S) * post_flow_factor(stick_out_share)
-    return float(min(math.ceil(round(wanted, 9)), MOST_POST_FLOW_S))
+    return float(POST_FLOW(amps_run=amps_run, least_s=least_s, longer=post_flow_factor(stick_out_share)))
 
 
 def post_flow_factor(stick_out_share: float) -> float:

@@ -8,9 +8,9 @@ from anvilsong.core import say
 from anvilsong.core.arc.waveform import cycle_means
 from anvilsong.core.job import PART_SIZE_WORDS
 from anvilsong.core.joint import handbook_band_a, shop_rule_a
-from anvilsong.core.machine import Machine, least_run_a
+from anvilsong.core.machine import Machine
 from anvilsong.core.model import Reason, Situation, needs_bridging
-from anvilsong.core.plan.amps import Chosen
+from anvilsong.core.plan.amps import AMPS_RUN, AMPS_SET, Chosen, worked_run_a
 from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.plan.work import Course, Ends
 from anvilsong.core.prep import FIRST_SHARE
@@ -62,12 +62,8 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
     rod, travel_mm_s = course.rod_w, course.travel_mm_s
     pool_heat = course.heat_w - rod
     meter_per_a = float(cycle_means(replace(found.wave, amps=1.0)).rms)
-    numbers = {
-        "pool_heat_w": pool_heat,
-        "rod_heat_w": rod,
-        "heat_w_per_a": per_amp,
-        "least_a": least_run_a(found.wave, machine),
-        "most_a": machine.most_a,
+    _, worked = worked_run_a(course, per_amp, found.wave, machine)
+    numbers = worked | {
         "pool_width_mm": at.wanted_width_mm,
         "thickness_mm": at.thickness_mm,
         "travel_mm_s": travel_mm_s,
@@ -91,7 +87,7 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         value=value,
         numbers=numbers,
         source=ROSENTHAL,
-        formula="min(max((pool_heat_w + rod_heat_w) / heat_w_per_a, least_a), most_a)",
+        formula=AMPS_RUN.text,
         said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}{_size_words(at)}{_gap_words(at)}",
     )
 
@@ -148,7 +144,7 @@ def amps_set(
         rule="Welding amps times the headroom of your way with the pedal, and enough for the hottest pass"
         if pedal
         else "With a torch switch the machine is set to the need",
-        formula="min(max(amps_run * headroom, hottest_pass_a), most_a)",
+        formula=AMPS_SET.text,
         numbers=numbers,
         source=WORKSHOP,
         school=f"pedal: {job.school.pedal}" if pedal else None,

@@ -10,11 +10,19 @@ from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
 from anvilsong.core.model import Reason, Situation
 from anvilsong.core.plan.reasons.source import WORKSHOP
-from anvilsong.core.plan.torch_fit import USUAL_STICK_OUT
+from anvilsong.core.plan.torch_fit import USUAL_STICK_OUT, stick_out_formula
 from anvilsong.core.quantities import percent
-from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, WALL_MM, bore_mm
+from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, bore_mm
 from anvilsong.core.torch.cylinder import gas_used_l
-from anvilsong.core.torch.gas import planned_flow_l_min, post_flow_factor, shop_rule_l_min, viscosity_m2_s
+from anvilsong.core.torch.gas import (
+    FLOW,
+    HELIUM_FLOW,
+    POST_FLOW,
+    flow_for,
+    post_flow_factor,
+    shop_rule_l_min,
+    viscosity_m2_s,
+)
 from anvilsong.core.torch.tungsten import (
     EVERYDAY_MM,
     LOAD_WANDERS,
@@ -70,8 +78,8 @@ def tungsten(
         source="Published AC ranges; ISO 6848 classes",
         value=diameter,
         said=(
-            f"Load {percent(float(en + ep))} while welding, {percent(float(en + ep) * full / run)} at "
-            f"full press.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit)}"
+            f"Load {percent(float(en + ep))} while welding, {percent(float(en + ep) * full / run)} with the "
+            f"pedal fully down.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit)}"
         ),
     )
 
@@ -106,18 +114,7 @@ def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float
 def stick_out(value: float, needed: float, number: int, lens: bool, at: Situation) -> Reason:
     """Why this stick-out: a share of the bore, and the room in the joint."""
     share = USUAL_STICK_OUT[lens]
-    numbers = {
-        "bore_mm": bore_mm(number),
-        "share": share,
-        "radius_mm": bore_mm(number) / 2 + WALL_MM,
-        "half_angle": math.radians(min(at.joint.access_deg, 180) / 2),
-        "arc_mm": at.job.arc_length_mm,
-    }
-    formula = (
-        "max(bore_mm * share, radius_mm / tan(half_angle) - arc_mm)"
-        if at.joint.access_deg < 180
-        else "bore_mm * share"
-    )
+    formula, numbers = stick_out_formula(at, number, lens)
     said = (
         f"The cup's shoulder leaves {say.mm(needed)} in this corner."
         if needed >= bore_mm(number) * share
@@ -126,7 +123,7 @@ def stick_out(value: float, needed: float, number: int, lens: bool, at: Situatio
     return Reason(
         setting="stick_out_mm",
         rule="A share of the bore, and at least what the cup's shoulder leaves in the joint",
-        formula=formula,
+        formula=formula.text,
         numbers=numbers,
         source="Geometry of the cup in the angle",
         value=value,
@@ -136,18 +133,24 @@ def stick_out(value: float, needed: float, number: int, lens: bool, at: Situatio
 
 def flow(value: float, target: float, number: int, helium: float) -> Reason:
     """Why this flow: a Reynolds number, with the shop rule beside it."""
-    numbers = {
-        "reynolds": target,
-        "bore_m": bore_mm(number) / 1000,
-        "viscosity_m2_s": float(viscosity_m2_s(helium)),
-        "pi": math.pi,
-        "most_l_min": planned_flow_l_min(target, bore_mm(number), helium) if helium else 1000.0,
-    }
+    bore = bore_mm(number)
+    formula, numbers = (
+        FLOW,
+        {
+            "reynolds": target,
+            "pi": math.pi,
+            "bore_mm": bore,
+            "viscosity_m2_s": float(viscosity_m2_s(helium)),
+        },
+    )
+    if helium:
+        wanted, argon = (float(flow_for(target, bore, each)) for each in (helium, 0.0))
+        formula, numbers = HELIUM_FLOW, {"argon_l_min": argon, "wanted_l_min": wanted}
     low, high = shop_rule_l_min(number)
     return Reason(
         setting="flow_l_min",
         rule="At a constant Reynolds number the gas flows smoothly",
-        formula="min(reynolds * pi * bore_m * viscosity_m2_s / 4 * 60000, most_l_min)",
+        formula=formula.text,
         numbers=numbers,
         source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
         value=value,
@@ -186,7 +189,7 @@ def gas_times(
             "A second for each 15 A while welding, at least what the tungsten needs, 4 to 20 s; more "
             "with a long stick-out"
         ),
-        formula="min(ceil(max(amps_run / 15, least_s, 4) * longer), 20)",
+        formula=POST_FLOW.text,
         numbers={"amps_run": run, "least_s": least, "longer": post_flow_factor(covered)},
         source=WORKSHOP,
         value=post,

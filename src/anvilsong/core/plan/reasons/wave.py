@@ -5,6 +5,7 @@ from __future__ import annotations
 from anvilsong.core import say
 from anvilsong.core.arc.frequency import Band
 from anvilsong.core.arc.waveform import Shape
+from anvilsong.core.formula import Formula
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import FASTEST_DAB_HZ, Reason, Situation
 from anvilsong.core.plan.cleaning import BALANCE_SHIFT
@@ -13,9 +14,14 @@ from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Pulse
 
+# To the nearest 5 Hz, by ceil(x/5 − 1/2).
+FREQUENCY = Formula(
+    "min(max(5 * ceil((band_low_hz + band_high_hz) / 2 * school_factor / 5 - 0.5), least_hz), most_hz)"
+)
 
-def frequency(value: float, band: Band, school: str, factor: float, machine: Machine) -> Reason:
-    """Why this frequency: the metal's band, the school, the machine."""
+
+def frequency(band: Band, school: str, factor: float, machine: Machine) -> Reason:
+    """The frequency and why: the metal's band, the way of working, the machine."""
     numbers = {
         "band_low_hz": band.low_hz,
         "band_high_hz": band.high_hz,
@@ -23,18 +29,14 @@ def frequency(value: float, band: Band, school: str, factor: float, machine: Mac
         "least_hz": machine.least_frequency_hz,
         "most_hz": machine.most_frequency_hz,
     }
-    # Rounded to the nearest 5 Hz by ceil(x/5 − 1/2).
-    formula = (
-        "min(max(5 * ceil((band_low_hz + band_high_hz) / 2 * school_factor / 5 - 0.5), least_hz), most_hz)"
-    )
     return Reason(
         setting="frequency_hz",
         rule=band.words,
-        formula=formula,
+        formula=FREQUENCY.text,
         numbers=numbers,
         source="Workshop bands for inverter AC",
         school=f"frequency: {school}",
-        value=value,
+        value=float(FREQUENCY(**numbers)),
         said=f"{band.words.split(':')[0].split(',')[0]}: {band.low_hz:.0f} to {band.high_hz:.0f} Hz"
         + ("." if factor == 1 else f", × {factor:g} for {school}."),
     )
