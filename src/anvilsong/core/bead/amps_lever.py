@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from anvilsong.core import say
 from anvilsong.core.bead.levers import panel_step
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.ran import Ran, changed
@@ -16,6 +15,7 @@ from anvilsong.core.machine import Machine
 from anvilsong.core.model import Situation, situation
 from anvilsong.core.registry import with_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 PART_WAYS = (0.75, 0.5, 0.25)  # of the change of heat, where the whole of it would break a limit
 
@@ -29,12 +29,13 @@ def amps_change(ran: Ran) -> NextChange:
         return NextChange(
             kind="hand",
             settings=settings,
-            said=f"Leave the settings. Travel {way}, near {say.mm_s(settings.travel_mm_s)}.",
-            why=(
-                f"The bead is {'wide' if verdict.width_miss > 0 else 'narrow'} and your hand went "
-                f"{say.mm_s(readings.travel_mm_s)}."
+            said=sentence("bead.leave_settings_travel_near", way=way, travel_mm_s=settings.travel_mm_s),
+            why=sentence(
+                "bead.bead_your_hand_went",
+                narrow="wide" if verdict.width_miss > 0 else "narrow",
+                travel_mm_s=readings.travel_mm_s,
             ),
-            otherwise="If this speed suits you, plan again with it as your own speed.",
+            otherwise=sentence("bead.if_speed_suits_you"),
         )
     at, run = situation(job), as_run(settings, readings)
     heats = (
@@ -43,9 +44,11 @@ def amps_change(ran: Ran) -> NextChange:
         / _pool_heat_w(at, run, readings.bead_width_mm)
     )
     factor = float(np.clip(heats, 0.8, 1.25))
-    why = (
-        f"The bead is {say.mm(readings.bead_width_mm)} wide and {say.mm(verdict.wanted_width_mm)} is "
-        f"wanted: {'less' if factor < 1 else 'more'} heat."
+    why = sentence(
+        "bead.bead_wide_wanted_heat",
+        bead_width_mm=readings.bead_width_mm,
+        wanted_width_mm=verdict.wanted_width_mm,
+        less="less" if factor < 1 else "more",
     )
     ways = [_with_heat(job, settings, 1 + (factor - 1) * share, ran.machine) for share in (1.0, *PART_WAYS)]
     after = ways[0][1]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from anvilsong.core import say
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.bead.levers import lever_steps, levers
 from anvilsong.core.bead.next import NextChange
@@ -14,6 +13,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.model import LimitWarning
 from anvilsong.core.registry import get_value, with_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 CLEARLY_BETTER = 0.5  # of the tolerance
 
@@ -37,9 +37,8 @@ def border_change(ran: Ran) -> NextChange:
         faster = None if wider else speed_for_border(ran, aim)
         return faster or _no_lever(ran.settings, verdict, held)
     _, lever, after = best
-    why = (
-        f"The border is {say.mm(verdict.border_mm)} and {say.mm(aim)} is wanted: "
-        f"{'more' if wider else 'less'} cleaning."
+    why = sentence(
+        "bead.border_wanted_cleaning", border_mm=verdict.border_mm, aim=aim, more="more" if wider else "less"
     )
     return changed(ran, after, lever, why)
 
@@ -78,22 +77,22 @@ def _no_lever(settings: Settings, verdict: Verdict, held: LimitWarning | None) -
         return NextChange(
             kind="prep" if verdict.border_miss < 0 else "hand",
             settings=settings,
-            said="Leave the settings. Degrease and brush again."
+            said=sentence("bead.leave_settings_degrease_brush")
             if verdict.border_miss < 0
-            else "Leave the settings. Shorten the arc, and travel faster.",
-            why=f"{more} cleaning by the settings would break a limit: {held.message}",
+            else sentence("bead.leave_settings_shorten_arc"),
+            why=sentence("bead.cleaning_settings_would_break", more=more, message=held.message),
         )
     if verdict.border_miss < 0:
         return NextChange(
             kind="prep",
             settings=settings,
-            said=("Leave the settings. Degrease and brush again, and use a bigger tungsten before more EP."),
-            why="The tungsten bears no more positive current, and the border is still thin.",
-            otherwise="Travel slower, or check which way this panel counts its AC balance.",
+            said=sentence("bead.leave_settings_degrease_brush_2"),
+            why=sentence("bead.tungsten_bears_no_more"),
+            otherwise=sentence("bead.travel_slower_check_which"),
         )
     return NextChange(
         kind="hand",
         settings=settings,
-        said="Leave the settings. Travel faster with a shorter arc, or fit a smaller cup.",
-        why="AC balance and EP amplitude are at their least, and the border is still wide.",
+        said=sentence("bead.leave_settings_travel_faster"),
+        why=sentence("bead.ac_balance_ep_amplitude"),
     )

@@ -13,6 +13,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 def next_change(
@@ -34,7 +35,7 @@ def next_change(
         return NextChange(
             kind="keep",
             said="Stay with these settings.",
-            why="Border and bead are as wanted; another change would be lost in the scatter of your runs.",
+            why=sentence("bead.border_bead_are_wanted"),
             settings=settings,
         )
     if verdict.flaws and abs(verdict.border_miss) <= 1 and abs(verdict.width_miss) <= 1:
@@ -42,18 +43,15 @@ def next_change(
             kind="hand",
             settings=settings,
             said=f"Leave the settings. {verdict.flaws[0]}",
-            why=(
-                "Border and bead are as wanted; what is left comes from your torch hand, the ends or the "
-                "fit-up."
-            ),
+            why=sentence("bead.border_bead_are_wanted_2"),
         )
     if verdict.uneven and abs(verdict.border_miss) <= 1.5:
         return NextChange(
             kind="hand",
             settings=settings,
-            said="Leave the settings. Point the torch square to the joint and run again.",
-            why="The two borders differ more than any setting makes them: mend the torch angle first.",
-            otherwise="If it stays, look for a draught or a magnetised clamp.",
+            said=sentence("bead.leave_settings_point_torch"),
+            why=sentence("bead.two_borders_differ_more"),
+            otherwise=sentence("bead.if_stays_look_draught"),
         )
     if abs(verdict.width_miss) > 1 and abs(verdict.width_miss) > abs(verdict.border_miss):
         return amps_change(ran)

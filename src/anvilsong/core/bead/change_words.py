@@ -12,6 +12,7 @@ from anvilsong.core.model import Consequences
 from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 def plainly_said(
@@ -25,11 +26,14 @@ def plainly_said(
     feet = [f"{settings.amps_run:.0f}" for settings in (before, after)]
     if key not in ("amps_run", "amps_set") and feet[0] != feet[1]:
         if after.amps_run == after.amps_set and before.amps_run == before.amps_set:
-            said.append(f"Set the machine to {feet[1]} A instead of {feet[0]} A with it, for the same pool.")
+            said.append(sentence("bead.set_machine_instead_with", feet=feet[1], feet_2=feet[0]))
         else:
-            said.append(f"The pedal follows: about {feet[1]} A instead of {feet[0]} A for the same pool.")
+            said.append(sentence("bead.pedal_follows_about_instead", feet=feet[1], feet_2=feet[0]))
     said += [
-        f"On this panel {was.label} goes along: {was.shown} → {now.shown} {now.unit}".rstrip() + "."
+        sentence(
+            "bead.panel_goes_along", label=was.label, shown=was.shown, shown_2=now.shown, unit=now.unit
+        ).rstrip()
+        + "."
         for was, now in _also(before, after, key, machine)
     ]
     return " ".join(said if len(said) > 1 else [*said, "Nothing else."])
@@ -50,16 +54,15 @@ def change_said(before: Settings, after: Settings, key: str, plainly: str) -> st
     if before.amps_run == after.amps_run or key not in ("amps_set", "amps_run"):
         return plainly
     more = after.amps_run > before.amps_run
-    foot = f"about {after.amps_run:.0f} A while welding instead of {before.amps_run:.0f} A"
+    foot = sentence("bead.about_while_welding_instead", amps_run=after.amps_run, amps_run_2=before.amps_run)
     if key == "amps_run" or before.amps_set == after.amps_set:
         return (
             f"{'Press further' if more else 'Ease off'}: {foot}. The machine stays at {after.amps_set:.0f} A."
         )
     if before.amps_run == before.amps_set and after.amps_run == after.amps_set:
         return plainly.replace("machine amps", "the machine amps")
-    return (
-        f"Set the machine to {after.amps_set:.0f} A instead of {before.amps_set:.0f} A and press "
-        f"further: {foot}."
+    return sentence(
+        "bead.set_machine_instead_press", amps_set=after.amps_set, amps_set_2=before.amps_set, foot=foot
     )
 
 
@@ -93,7 +96,7 @@ def effect_words(change: NextChange, was: Consequences) -> list[str]:
     same = abs(heat) < 0.005
     words = [f"Tungsten load {percent(was.tungsten_load)} → {percent(was.tungsten_load + load)}."]
     words.append(
-        "Heat into the work stays: the pedal does that."
+        sentence("bead.heat_into_work_stays")
         if same
         else f"Heat into the work {'+' if heat >= 0 else '−'}{abs(heat) * 100:.0f} %."
     )

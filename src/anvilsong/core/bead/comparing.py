@@ -8,6 +8,7 @@ from anvilsong.core import say
 from anvilsong.core.bead.bead_models import BORDER_SCATTER, BORDER_SCATTER_MM, WIDTH_SCATTER
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.value import Value
+from anvilsong.core.words import sentence
 
 CLEAR_OVER = 1.96  # scatters of a difference: nineteen of twenty pairs of the same settings lie nearer
 TRAVEL_SCATTER = 0.06
@@ -38,9 +39,9 @@ class Comparison(Value):
         """The answer in a sentence."""
         clear = [each for each in self.differences if each.is_clear]
         if not clear:
-            return "These two are the same within the scatter of your runs."
+            return sentence("bead.these_two_are_same")
         named = " and ".join(say.within(each.words) for each in clear)
-        return f"They differ by more than your runs scatter: {named}."
+        return sentence("bead.they_differ_more_than", named=named)
 
 
 def compare(

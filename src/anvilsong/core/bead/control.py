@@ -18,6 +18,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from anvilsong.core.value import Value
+from anvilsong.core.words import sentence
 
 LEAST_RUNS, MOST_FOR_LIMITS = 6, 20
 INDIVIDUALS, RANGES = 2.66, 3.267
@@ -25,9 +26,9 @@ IN_A_ROW = 8
 NEAR = 1e-9
 # In this order, before any setting is touched.
 CHECKS = (
-    "Gas: flow at the cup, the hose's joints, what is left in the cylinder, a draught.",
-    "Tungsten: its tip, its size, whether it touched.",
-    "Cleanliness: brush, degreaser, the filler rod's end, the scrap itself.",
+    sentence("bead.gas_flow_cup_hoses"),
+    sentence("bead.tungsten_tip_size_whether"),
+    sentence("bead.cleanliness_brush_degreaser_filler"),
 )
 
 

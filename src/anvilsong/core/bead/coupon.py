@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from anvilsong.core import say
 from anvilsong.core.typed import LENGTH, TIME
 from anvilsong.core.value import LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S, LongNote, Value
+from anvilsong.core.words import sentence
 
 JudgedWord = Literal["bright", "specks", "soot", "toes", "even", "milky", "wander", "noise", "ease"]
 
@@ -41,8 +41,14 @@ class Readings(Value):
         speed = self.length_mm / self.seconds
         if not LEAST_TRAVEL_MM_S <= speed <= MOST_TRAVEL_MM_S:
             raise ValueError(
-                f"seconds|{say.size(self.length_mm)} in {self.seconds:g} s is {say.mm_s(speed)}; a "
-                f"run goes {say.mm_s(LEAST_TRAVEL_MM_S)} to {say.mm_s(MOST_TRAVEL_MM_S, 0)}"
+                sentence(
+                    "bead.seconds_s_run_goes",
+                    length_mm=self.length_mm,
+                    seconds=self.seconds,
+                    speed=speed,
+                    least_travel_mm_s=LEAST_TRAVEL_MM_S,
+                    most_travel_mm_s=MOST_TRAVEL_MM_S,
+                )
             )
         return self
 

@@ -16,6 +16,7 @@ from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.gas import post_flow_s
 from anvilsong.core.torch.tungsten import bears, find_size
+from anvilsong.core.words import sentence
 
 USUAL_SHARE = 0.3
 FigureKey = Literal[
@@ -30,37 +31,71 @@ FigureKey = Literal[
 
 # How a figure is named in a sentence; of the ones that are so or not so, what is said of either.
 WORDS: dict[FigureKey, str] = {
-    "amps_run": "welding amps", "amps_set": "machine amps", "arc_length_mm": "arc length",
-    "bead_over_expected": "bead against what was expected", "border_miss": "border against its aim",
-    "border_mm": "border", "cleaning_factor": "how easily this surface clears", "down_slope_s": "downslope",
-    "draught_m_s": "draught", "duty_used": "duty used", "ep_amps": "EP amps",
-    "ep_share": "EP", "ep_trim": "EP amplitude",
-    "filler_heat_share": "heat that the filler rod takes", "frequency_hz": "frequency", "gap_mm": "gap",
-    "hand": "travel speed against the plan", "heat_share": "heat against what the pool wants",
-    "load": "tungsten load", "load_set": "tungsten load with the pedal fully down",
+    "amps_run": "welding amps",
+    "amps_set": "machine amps",
+    "arc_length_mm": "arc length",
+    "bead_over_expected": sentence("bead.bead_against_what_was"),
+    "border_miss": "border against its aim",
+    "border_mm": "border",
+    "cleaning_factor": sentence("bead.how_easily_surface_clears"),
+    "down_slope_s": "downslope",
+    "draught_m_s": "draught",
+    "duty_used": "duty used",
+    "ep_amps": "EP amps",
+    "ep_share": "EP",
+    "ep_trim": "EP amplitude",
+    "filler_heat_share": sentence("bead.heat_filler_rod_takes"),
+    "frequency_hz": "frequency",
+    "gap_mm": "gap",
+    "hand": sentence("bead.travel_speed_against_plan"),
+    "heat_share": sentence("bead.heat_against_what_pool"),
+    "load": "tungsten load",
+    "load_set": sentence("bead.tungsten_load_with_pedal"),
     "long_run": "seconds of the run",
-    "melt_through": "how near it is to melting through", "mix_ac": "AC in the mix", "part_c": "part",
-    "pedal_used": "pedal used", "post_flow_share": "gas after, against what it wants", "pulse_hz": "pulse",
-    "reynolds": "Reynolds number of the gas", "shield_used": "stick-out against what the gas covers",
-    "start_amps": "start amps", "stick_out_mm": "stick-out", "thick_mm": "thicker side",
-    "thin_mm": "thinner side", "unevenness": "difference of the two borders",
+    "melt_through": sentence("bead.how_near_melting_through"),
+    "mix_ac": "AC in the mix",
+    "part_c": "part",
+    "pedal_used": "pedal used",
+    "post_flow_share": sentence("bead.gas_after_against_what"),
+    "pulse_hz": "pulse",
+    "reynolds": sentence("bead.reynolds_number_gas"),
+    "shield_used": sentence("bead.stick_out_against_what"),
+    "start_amps": "start amps",
+    "stick_out_mm": "stick-out",
+    "thick_mm": "thicker side",
+    "thin_mm": "thinner side",
+    "unevenness": sentence("bead.difference_two_borders"),
     "width_miss": "bead against its aim",
-}  # fmt: skip
+}
 SO: dict[FigureKey, tuple[str, str]] = {
-    "can_trim": ("this machine cannot set the EP amplitude", "this machine can set the EP amplitude"),
+    "can_trim": (sentence("bead.machine_cannot_set_ep"), sentence("bead.machine_can_set_ep")),
     "casting": ("it is no casting", "it is a casting"),
     "gentle_wave": ("the waveform is square", "the waveform is gentle"),
     "has_pedal": ("there is no pedal", "there is a pedal"),
-    "magnesium_rod": ("the filler rod has little magnesium", "the filler rod has much magnesium"),
-    "no_filler": ("filler rod is fed", "no filler rod is fed"),
-    "pure_tungsten": ("the tungsten is not pure", "the tungsten is pure"),
-    "small_tungsten": ("the tungsten is of the usual size", "a bigger tungsten is usual for these amps"),
-    "six_series": ("it is no 6xxx alloy", "it is a 6xxx alloy"),
-    "water_cooled": ("the torch is cooled by air", "the torch is cooled by water"),
+    "magnesium_rod": (sentence("bead.filler_rod_has_little"), sentence("bead.filler_rod_has_much")),
+    "no_filler": ("filler rod is fed", sentence("bead.no_filler_rod_fed")),
+    "pure_tungsten": (sentence("bead.tungsten_not_pure"), "the tungsten is pure"),
+    "small_tungsten": (sentence("bead.tungsten_usual_size"), sentence("bead.bigger_tungsten_usual_these")),
+    "six_series": (sentence("bead.no_xxx_alloy"), "it is a 6xxx alloy"),
+    "water_cooled": (sentence("bead.torch_cooled_air"), sentence("bead.torch_cooled_water")),
 }
-_SHARES = {"bead_over_expected", "duty_used", "ep_share", "ep_trim", "filler_heat_share", "hand",
-           "heat_share", "load", "load_set", "melt_through", "mix_ac", "pedal_used",
-           "post_flow_share", "shield_used", "unevenness"}  # fmt: skip
+_SHARES = {
+    "bead_over_expected",
+    "duty_used",
+    "ep_share",
+    "ep_trim",
+    "filler_heat_share",
+    "hand",
+    "heat_share",
+    "load",
+    "load_set",
+    "melt_through",
+    "mix_ac",
+    "pedal_used",
+    "post_flow_share",
+    "shield_used",
+    "unevenness",
+}
 
 
 @dataclass(frozen=True)

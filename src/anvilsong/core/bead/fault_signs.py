@@ -12,6 +12,7 @@ from pydantic import Field
 from anvilsong.core.bead.evidence import FigureKey
 from anvilsong.core.errors import BadInput
 from anvilsong.core.tables import Row, read_table
+from anvilsong.core.words import sentence
 
 
 class FaultChange(Row):
@@ -92,7 +93,7 @@ def find_sign(key: str) -> Sign:
     for sign in signs():
         if sign.key == key:
             return sign
-    raise BadInput.one("sign", key, "choose one of the list")
+    raise BadInput.one("sign", key, sentence("bead.choose_one_list"))
 
 
 def signs_named(asked: str) -> list[Sign]:

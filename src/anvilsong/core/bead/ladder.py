@@ -22,6 +22,7 @@ from anvilsong.core.bead.verdict import WIDTH_TOLERANCE, Verdict, as_run, read
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import figures, situation
+from anvilsong.core.words import sentence
 
 # One job's metal, gas and fit differ more from another's than one shop does.
 JOBS_APART = 3.0
@@ -90,8 +91,8 @@ def next_rung(
         change = NextChange(
             kind="again",
             settings=newest.settings,
-            said="Run the same settings once more.",
-            why="Border and bead look as wanted; another one tells good settings from a lucky run.",
+            said=sentence("bead.run_same_settings_once"),
+            why=sentence("bead.border_bead_look_wanted"),
         )
     return verdict, change
 

@@ -17,6 +17,7 @@ from anvilsong.core.machine import Machine
 from anvilsong.core.model import Consequences, LimitWarning, consequences
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 @dataclass(frozen=True)
@@ -73,7 +74,7 @@ def changed(ran: Ran, after: Settings, key: str, why: str) -> NextChange:
         ""
         if abs(border - sum(verdict.aim_mm) / 2) <= (verdict.aim_mm[1] - verdict.aim_mm[0]) / 2
         or key in ("amps_set", "amps_run")
-        else "One change may not reach: clean better, another cup, or another speed is next."
+        else sentence("bead.one_change_may_not")
     )
     return NextChange(
         kind="setting",

@@ -6,13 +6,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from anvilsong.core import say
 from anvilsong.core.arc.border import border_mm
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.ran import Ran, changed
 from anvilsong.core.model import figures, situation
 from anvilsong.core.prep import FASTEST_HAND_MM_S, SLOWEST_HAND_MM_S
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 STEP_MM_S = 0.1
 SLOWER, FASTER = 0.6, 1.4  # of the planned speed; more is another job for the hand
@@ -37,12 +37,7 @@ def speed_for_width(ran: Ran, why: str, why_none: str) -> NextChange:
         settings.model_copy(update={"travel_mm_s": float(speeds[place])}) for place in better
     )
     if after is None:
-        said = (
-            "The machine goes no lower and you can travel no faster: feed thin filler rod often, or pulse."
-            if is_wide
-            else "The machine has no more amps and you can travel no slower: "
-            "warm the part, or take a bigger machine."
-        )
+        said = sentence("bead.machine_goes_no_lower") if is_wide else sentence("bead.machine_has_no_more")
         return NextChange(kind="prep", settings=settings, said=f"Leave the settings. {said}", why=why_none)
     return changed(ran, after, "travel_mm_s", why)
 
@@ -75,7 +70,7 @@ def speed_for_border(ran: Ran, aim_mm: float) -> NextChange | None:
     )
     if after is None:
         return None
-    why = f"AC balance and EP amplitude reach no further, and the border is {say.mm(ran.verdict.border_mm)}."
+    why = sentence("bead.ac_balance_ep_amplitude_2", border_mm=ran.verdict.border_mm)
     return changed(ran, after, "travel_mm_s", why)
 
 

@@ -12,9 +12,9 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine, crater_end
 from anvilsong.core.model import Situation, consequences, situation
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Value
+from anvilsong.core.words import sentence
 
 UNEVEN_OVER, WIDTH_TOLERANCE = 0.30, 0.12
 STRAY_OVER, LEAST_STRAYING_MM = 0.15, 0.3  # of the border; a thinner one has no edge to speak of
@@ -86,9 +86,13 @@ def read(
         readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
     )
     said = [
-        (
-            f"Border {say.mm(border)} a side; wanted {say.mm(aim.low_mm)} to {say.mm(aim.high_mm)}; "
-            f"expected {say.mm(seen.border_mm)} at your {say.mm_s(readings.travel_mm_s)}."
+        sentence(
+            "bead.border_side_wanted_expected",
+            border=border,
+            low_mm=aim.low_mm,
+            high_mm=aim.high_mm,
+            border_mm=seen.border_mm,
+            travel_mm_s=readings.travel_mm_s,
         )
     ]
     said.append(
@@ -98,19 +102,18 @@ def read(
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
         said.append(
-            f"Left and right differ by {percent(readings.unevenness)}: the torch leans or sits off "
-            f"the joint, wider on the {wide_side}, or a draught pushes."
+            sentence("bead.left_right_differ_torch", unevenness=readings.unevenness, wide_side=wide_side)
         )
     stray = readings.border_stray_mm
     if stray is not None and border >= LEAST_STRAYING_MM and stray / border > STRAY_OVER:
-        said.append(
-            f"The border's edge wanders by {say.mm(stray, 2)}, {percent(stray / border)} of it: speed or arc "
-            "length varies along the run."
-        )
+        said.append(sentence("bead.borders_edge_wanders_speed", stray=stray, stray_2=stray / border))
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(
-            f"You travelled at {say.mm_s(readings.travel_mm_s)}, the plan was made for "
-            f"{say.mm_s(settings.travel_mm_s)}."
+            sentence(
+                "bead.you_travelled_plan_was",
+                travel_mm_s=readings.travel_mm_s,
+                travel_mm_s_2=settings.travel_mm_s,
+            )
         )
     return Verdict(
         travel_mm_s=readings.travel_mm_s,
@@ -133,12 +136,10 @@ def seen_flaws(at: Situation, readings: Readings, machine: Machine = IDEAL) -> l
     """Sentences for what the back side and the crater show."""
     found: list[str] = []
     if at.wants_root and readings.back_side in ("none", "partial"):
-        missed = "is not reached" if readings.back_side == "none" else "is reached only in part"
-        found.append(
-            f"The back side {missed} and full penetration is asked for: slower, more amps, or a bevel."
-        )
+        missed = "is not reached" if readings.back_side == "none" else sentence("bead.reached_only_part")
+        found.append(sentence("bead.back_side_full_penetration", missed=missed))
     if readings.back_side == "sagging":
-        found.append("The back side sags: faster, fewer amps, or a chill bar behind it.")
+        found.append(sentence("bead.back_side_sags_faster"))
     if readings.crater == "cracked":
         found.append(f"The crater cracked: {crater_end(machine, at.job.control)}.")
     if readings.crater == "hollow":

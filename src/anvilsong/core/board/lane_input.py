@@ -6,6 +6,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.quantities import parse, show
 from anvilsong.core.registry import Setting
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 
 SLACK = 1e-6
 
@@ -40,4 +41,4 @@ def _share(entry: Setting, typed: str) -> float:
     try:
         return parse(typed.strip().rstrip("%").strip(), "number", entry.words) / 100
     except BadInput:
-        raise BadInput.one(entry.words, typed, "type per cent, such as 30") from None
+        raise BadInput.one(entry.words, typed, sentence("board.type_per_cent_such")) from None

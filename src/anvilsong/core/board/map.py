@@ -18,6 +18,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.model import Bench, Situation, situation
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 Grid = NDArray[np.float64]
 COLUMNS, ROWS = 80, 60
@@ -130,7 +131,7 @@ def settings_map(
     """
     x_key, y_key = axes
     if x_key == y_key or {x_key, y_key} == {"ep_amps", "ep_trim"}:
-        raise BadInput.one("y", y_key, "another axis than the first")
+        raise BadInput.one("y", y_key, sentence("board.another_axis_than_first"))
     at = situation(job)
     whole = (axis_range(key, at, settings, bench.machine) for key in axes)
     x, y = (np.linspace(*ends, count) for ends, count in zip(reach or whole, size, strict=True))

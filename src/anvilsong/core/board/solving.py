@@ -14,12 +14,12 @@ from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import LimitWarning, Situation, situation
 from anvilsong.core.plan import fitted_flow_l_min, with_tungsten
 from anvilsong.core.prep import need_a as amps_needed_at
-from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.roots import root
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import choose_tungsten
+from anvilsong.core.words import sentence
 
 SLOWEST, FASTEST = 0.7, 1.4
 HEAT_MISSED, HEAT_NOT_KEPT = 0.05, "heat_not_kept"
@@ -89,16 +89,20 @@ def _heat_missed(what: Outcome, held: set[str]) -> Iterator[LimitWarning]:
     why = "The machine ends here"
     if amps:
         at_travel = (
-            "the travel is locked too" if "travel_mm_s" in held else f"such a bead cannot be run {way}"
+            sentence("board.travel_locked_too")
+            if "travel_mm_s" in held
+            else sentence("board.such_bead_cannot_run", way=way)
         )
-        why = f"The amps are locked, and {at_travel}"
+        why = sentence("board.amps_are_locked", at_travel=at_travel)
     yield LimitWarning(
         code=HEAT_NOT_KEPT,
         level="watch",
         setting=amps[0] if amps else "amps_set",
-        message=(
-            f"The heat could not stay the same: {percent(abs(share - 1))} too "
-            f"{'much' if share > 1 else 'little'} goes in. {why}."
+        message=sentence(
+            "board.heat_could_not_stay",
+            share=abs(share - 1),
+            little="much" if share > 1 else "little",
+            why=why,
         ),
         numbers={"share": share},
     )

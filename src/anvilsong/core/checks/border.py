@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anvilsong.core import say
 from anvilsong.core.model import MOST_BORDER_MM, Consequences, LimitWarning, Situation
+from anvilsong.core.words import sentence
 
 ABOUT_MM = 0.03  # that a plan, made from rounded steps, may miss an aim by
 
@@ -18,10 +18,10 @@ def border_warnings(at: Situation, seen: Consequences) -> Iterator[LimitWarning]
             code="oxide_at_toes",
             level="watch",
             setting="ep_share",
-            message=(
-                f"Only {say.mm(seen.cleaned_width_mm)} is cleaned and the bead is "
-                f"{say.mm(seen.pool_width_mm)} wide: oxide stays at the toes. Clean better first, then "
-                "more EP."
+            message=sentence(
+                "checks.oxide_at_toes",
+                cleaned_width_mm=seen.cleaned_width_mm,
+                pool_width_mm=seen.pool_width_mm,
             ),
         )
     elif border < at.least_border_mm:
@@ -29,25 +29,19 @@ def border_warnings(at: Situation, seen: Consequences) -> Iterator[LimitWarning]
             code="thin_border",
             level="watch",
             setting="ep_share",
-            message=(
-                f"Border {say.mm(border)} a side: under {say.mm(at.least_border_mm)} specks and dull toes "
-                "are likely."
-            ),
+            message=sentence("checks.thin_border", border=border, least_border_mm=at.least_border_mm),
         )
     elif "appearance" in at.job.purposes and border > at.aim.high_mm + ABOUT_MM:
         yield LimitWarning(
             code="border_for_look",
             level="watch",
             setting="ep_share",
-            message=(
-                f"Border {say.mm(border)} a side; {say.mm(at.aim.high_mm)} at most is wanted for the "
-                "look: lower the EP amplitude, take less EP, or travel faster."
-            ),
+            message=sentence("checks.border_for_look", border=border, high_mm=at.aim.high_mm),
         )
     elif border > MOST_BORDER_MM:
         yield LimitWarning(
             code="wide_border",
             level="watch",
             setting="ep_share",
-            message=f"Border {say.mm(border)} a side: wasted heat and a hot tungsten.",
+            message=sentence("checks.wide_border", border=border),
         )

@@ -10,6 +10,7 @@ from anvilsong.core.model import Consequences, LimitWarning
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm
 from anvilsong.core.torch.gas import LEAST_REYNOLDS, TURBULENT_REYNOLDS, planned_flow_l_min
+from anvilsong.core.words import sentence
 
 SCREEN_OVER_M_S, NOTHING_SHIELDS_M_S = 0.5, 1.0  # air past the joint
 
@@ -26,10 +27,7 @@ def gas_warnings(job: Job, settings: Settings, seen: Consequences) -> Iterator[L
             code="gas_weak",
             level="watch",
             setting="flow_l_min",
-            message=(
-                f"Reynolds number {seen.reynolds:.0f} in the cup, under {least:.0f}: draught and "
-                "stick-out win. More flow."
-            ),
+            message=sentence("checks.gas_weak", reynolds=seen.reynolds, least=least),
             numbers=numbers,
         )
     elif seen.reynolds > TURBULENT_REYNOLDS:
@@ -37,9 +35,8 @@ def gas_warnings(job: Job, settings: Settings, seen: Consequences) -> Iterator[L
             code="gas_turbulent",
             level="watch",
             setting="flow_l_min",
-            message=(
-                f"Reynolds number {seen.reynolds:.0f} in the cup, over {TURBULENT_REYNOLDS:.0f}: the "
-                "stream turns turbulent and pulls air in. Less flow."
+            message=sentence(
+                "checks.gas_turbulent", reynolds=seen.reynolds, turbulent_reynolds=TURBULENT_REYNOLDS
             ),
             numbers=numbers,
         )
@@ -47,16 +44,15 @@ def gas_warnings(job: Job, settings: Settings, seen: Consequences) -> Iterator[L
         yield LimitWarning(
             code="draught",
             level="stop",
-            message=(
-                f"Air moves at {say.m_s(job.draught_m_s)} at the joint: over "
-                f"{say.m_s(NOTHING_SHIELDS_M_S, 0)} no flow shields it. Put up a screen."
+            message=sentence(
+                "checks.draught", draught_m_s=job.draught_m_s, nothing_shields_m_s=NOTHING_SHIELDS_M_S
             ),
         )
     elif job.draught_m_s > SCREEN_OVER_M_S:
         yield LimitWarning(
             code="draught",
             level="watch",
-            message=f"Air moves at {say.m_s(job.draught_m_s)} at the joint: put up a screen.",
+            message=sentence("checks.draught_2", draught_m_s=job.draught_m_s),
         )
     longest = longest_stick_out_mm(settings.cup.number, settings.cup.gas_lens)
     if settings.cup.stick_out_mm > longest + 1e-6:

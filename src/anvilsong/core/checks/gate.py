@@ -11,6 +11,7 @@ from anvilsong.core.model import LimitWarning
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
+from anvilsong.core.words import sentence
 
 UNSETTABLE = "unsettable"
 # The same limit, asked of a later pass.
@@ -42,7 +43,7 @@ def newly_broken(
             code=UNSETTABLE,
             level="stop",
             setting=key,
-            message=f"{machine.name} cannot be set to this {say.within(BY_KEY[key].words)}.",
+            message=sentence("checks.cannot_set", name=machine.name, words=say.within(BY_KEY[key].words)),
         )
         for key in cannot_set(before, after, machine)
     ]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from anvilsong.core import say
 from anvilsong.core.checks.border import border_warnings
 from anvilsong.core.checks.gas import gas_warnings
 from anvilsong.core.checks.machine import machine_warnings
@@ -16,6 +15,7 @@ from anvilsong.core.machine import Machine
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.model import Consequences, LimitWarning, Situation
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 def refusals(at: Situation) -> list[LimitWarning]:
@@ -26,9 +26,11 @@ def refusals(at: Situation) -> list[LimitWarning]:
     ]
     limit = strictest(at.job.a.metal, at.job.b.metal, at.job.temper)
     if at.job.part_temperature_c > limit.limit_c:
-        text = (
-            f"The part is at {say.celsius(at.job.part_temperature_c)} and may be at most at "
-            f"{say.celsius(limit.limit_c)}: {limit.words}. Let it cool."
+        text = sentence(
+            "checks.part_may_most_let",
+            part_temperature_c=at.job.part_temperature_c,
+            limit_c=limit.limit_c,
+            words=limit.words,
         )
         found.append(
             LimitWarning(

@@ -10,8 +10,8 @@ from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty
 from anvilsong.core.machine import Machine, least_run_a
 from anvilsong.core.model import Consequences, LimitWarning, Situation, later_within
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 # Panels round: a hundredth over or under is no shortage.
 SHORT_OVER, ABOVE_LEAST = 1.01, 0.99
@@ -27,16 +27,17 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
         bevel = at.weld.takes_bevel and at.job.bevel is None
         # Without a speed of one's own the plan has already tried as slowly as a hand goes.
         fast = at.job.travel_mm_s is not None or settings.travel_mm_s > at.usual_travel_mm_s
-        ways = (
-            f"{'bevel and more passes' if bevel else 'more passes'}, preheat, "
-            f"{'travel slower, ' if fast else ''}or take a bigger machine"
+        ways = sentence(
+            "checks.preheat_take_bigger_machine",
+            bevel_and_more="bevel and more passes" if bevel else "more passes",
+            travel_slower="travel slower, " if fast else "",
         )
         yield LimitWarning(
             code="machine_short",
             level="stop",
             setting="amps_set",
-            message=(
-                f"The joint wants {need:.0f} A and {machine.name} stops at {machine.most_a:.0f} A: {ways}."
+            message=sentence(
+                "checks.machine_short", need=need, name=machine.name, most_a=machine.most_a, ways=ways
             ),
             numbers={"need_a": need, "most_a": machine.most_a},
         )
@@ -45,11 +46,14 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
             code="machine_minimum",
             level="stop" if seen.melt_through >= 1 else "watch",
             setting="amps_set",
-            message=(
-                f"The joint wants {need:.0f} A and {machine.name} goes no lower than "
-                f"{least:.0f} A{' with this pulse' if settings.pulse else ''}: {percent(least / need - 1)} "
-                "too much heat. Travel fast, feed thin filler rod often"
-                f"{'' if settings.pulse else ', pulse'}."
+            message=sentence(
+                "checks.machine_minimum",
+                need=need,
+                name=machine.name,
+                least=least,
+                with_this_pulse=" with this pulse" if settings.pulse else "",
+                least_2=least / need - 1,
+                pulse="" if settings.pulse else ", pulse",
             ),
             numbers={"need_a": need, "least_a": least},
         )
@@ -68,10 +72,7 @@ def _later(at: Situation, settings: Settings, machine: Machine, c: Coefficients)
             code="pass_short",
             level="stop",
             setting="amps_set",
-            message=(
-                f"A pass after the first wants {need:.0f} A, as small as it can be laid, and {machine.name} "
-                f"stops at {machine.most_a:.0f} A: preheat, travel slower, or take a bigger machine."
-            ),
+            message=sentence("checks.pass_short", need=need, name=machine.name, most_a=machine.most_a),
             numbers={"need_a": need, "most_a": machine.most_a},
         )
         return
@@ -80,10 +81,13 @@ def _later(at: Situation, settings: Settings, machine: Machine, c: Coefficients)
             code="pass_small",
             level="watch",
             setting="amps_set",
-            message=(
-                f"The passes after the first would want {usual:.0f} A and {machine.name} stops at "
-                f"{machine.most_a:.0f} A: {len(later.passes)} smaller beads of {need:.0f} A instead, side by "
-                "side at the top. Brush after each, and look that its toes wet."
+            message=sentence(
+                "checks.pass_small",
+                usual=usual,
+                name=machine.name,
+                most_a=machine.most_a,
+                passes=len(later.passes),
+                need=need,
             ),
             numbers={"usual_a": usual, "need_a": need, "most_a": machine.most_a},
         )
@@ -93,10 +97,7 @@ def _later(at: Situation, settings: Settings, machine: Machine, c: Coefficients)
             code="pass_duty",
             level="watch",
             setting="amps_set",
-            message=(
-                f"At the {need:.0f} A of a pass after the first this machine may weld {rest * 10:.1f} of ten "
-                f"minutes, and the run takes {duty * DUTY_CYCLE_S / 60:.1f}."
-            ),
+            message=sentence("checks.pass_duty", need=need, rest=rest * 10, duty=duty * DUTY_CYCLE_S / 60),
             numbers={"amps": need, "allowed": rest},
         )
     allowed, rms = allowed_torch_a(machine, duty), float(cycle_means(settings.wave(need)).rms)
@@ -105,10 +106,7 @@ def _later(at: Situation, settings: Settings, machine: Machine, c: Coefficients)
             code="pass_torch",
             level="watch",
             setting="amps_set",
-            message=(
-                f"A pass after the first sends {rms:.0f} A rms through the torch, which bears "
-                f"{allowed:.0f} A for a run this long: shorter runs, or a bigger torch."
-            ),
+            message=sentence("checks.pass_torch", rms=rms, allowed=allowed),
             numbers={"rms_a": rms, "allowed_a": allowed},
         )
 
@@ -137,7 +135,7 @@ def machine_warnings(
         yield LimitWarning(
             code="trigger",
             level="watch",
-            message=f"{machine.name} does not take {asked}: choose another control for this job.",
+            message=sentence("checks.trigger", name=machine.name, asked=asked),
         )
     if job.control == "pedal":
         if settings.up_slope_s > 0 or settings.down_slope_s > 0:
@@ -145,33 +143,31 @@ def machine_warnings(
                 code="slopes_under_pedal",
                 level="watch",
                 setting="up_slope_s",
-                message="Slopes are on under a pedal: the pedal does them. Set both to zero.",
+                message=sentence("checks.slopes_under_pedal"),
             )
         if seen.pedal_used < TOO_COARSE:
             yield LimitWarning(
                 code="pedal_coarse",
                 level="watch",
                 setting="amps_set",
-                message=(
-                    f"The whole job happens in the first {percent(max(seen.pedal_used, 0))} of the "
-                    "pedal: set fewer amps."
-                ),
+                message=sentence("checks.pedal_coarse", pedal_used=max(seen.pedal_used, 0)),
             )
         elif seen.pedal_used > NO_RESERVE:
             yield LimitWarning(
                 code="pedal_no_reserve",
                 level="watch",
                 setting="amps_set",
-                message=f"The pedal is at {percent(seen.pedal_used)}: nothing left to push with.",
+                message=sentence("checks.pedal_no_reserve", pedal_used=seen.pedal_used),
             )
     if seen.shortest_half_ms < machine.least_half_ms - 1e-9:
         yield LimitWarning(
             code="half_too_short",
             level="watch",
             setting="frequency_hz",
-            message=(
-                f"The shorter half lasts {seen.shortest_half_ms:.2f} ms; this machine needs "
-                f"{machine.least_half_ms:g} ms. Lower the frequency or move the AC balance."
+            message=sentence(
+                "checks.half_too_short",
+                shortest_half_ms=seen.shortest_half_ms,
+                least_half_ms=machine.least_half_ms,
             ),
         )
     yield from _duty(settings, seen, machine)
@@ -192,9 +188,8 @@ def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[
                 code="duty" if level == "watch" else "duty_full_press",
                 level=level,
                 setting="amps_set",
-                message=(
-                    f"{where} this machine may weld {rest * 10:.1f} of ten minutes, and the run takes "
-                    f"{seen.arc_time_s / 60:.1f}."
+                message=sentence(
+                    "checks.amps_set", where=where, rest=rest * 10, arc_time_s=seen.arc_time_s / 60
                 ),
                 numbers={"amps": amps, "allowed": rest},
             )
@@ -207,10 +202,7 @@ def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[
             code="torch_rating",
             level="watch",
             setting="amps_set",
-            message=(
-                f"The {cooling} torch bears {allowed:.0f} A on AC for a run this long; {seen.rms_a:.0f} "
-                "A rms flow through it. A hot handle means stop."
-            ),
+            message=sentence("checks.torch_rating", cooling=cooling, allowed=allowed, rms_a=seen.rms_a),
             numbers=numbers,
         )
     elif seen.rms_set_a > allowed:
@@ -218,9 +210,8 @@ def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[
             code="torch_full_press",
             level="note",
             setting="amps_set",
-            message=(
-                f"With the pedal fully down {seen.rms_set_a:.0f} A rms flow through the {cooling} torch, "
-                f"which bears {allowed:.0f} A for a run this long: for moments only."
+            message=sentence(
+                "checks.torch_full_press", rms_set_a=seen.rms_set_a, cooling=cooling, allowed=allowed
             ),
             numbers=numbers,
         )

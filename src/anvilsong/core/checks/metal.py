@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anvilsong.core import say
 from anvilsong.core.joint import ROOT_FACE_MM
 from anvilsong.core.metal.chemistry import watch_over
 from anvilsong.core.metal.fillers import pair_rules
 from anvilsong.core.model import LimitWarning, Situation
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 CAN_STOCK_MM = 0.3
 MOST_SQUARE_MM = 6.4  # that amps alone can melt through, where it is asked for
@@ -34,20 +33,13 @@ def _sides(at: Situation) -> Iterator[LimitWarning]:
             yield LimitWarning(
                 code="unknown_alloy",
                 level="watch",
-                message=(
-                    f"The alloy is a guess: planned as {metal.name}. Run a coupon on the same metal "
-                    "first. If it may be magnesium, stop: file a spot bright, put a drop of vinegar on "
-                    "it, and do not weld if it fizzes."
-                ),
+                message=sentence("checks.unknown_alloy", name=metal.name),
             )
         if metal.heat_treatable and "strength" in job.purposes:
             yield LimitWarning(
                 code="softened_zone",
                 level="watch",
-                message=(
-                    f"{metal.name} is hardened by heat treatment: beside the weld it drops to roughly "
-                    "60 % of its strength. Design for it."
-                ),
+                message=sentence("checks.softened_zone", name=metal.name),
             )
 
 
@@ -76,19 +68,18 @@ def _weld_metal(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
     best = next((row for row in at.filler.ranked if row.filler == set_to), at.filler.best)
     if best and best.sensitivity > watch_over():
         safe = best.largest_safe_dilution
-        how = (
-            f"dilution must stay under {percent(safe)}: more filler rod, a bevel or a gap"
-            if safe
-            else "take another filler"
-        )
+        how = sentence("checks.dilution_must_stay_under", safe=safe) if safe else "take another filler"
         yield LimitWarning(
             code="crack_range",
             level="watch",
             setting="filler_class",
-            message=(
-                f"Weld metal of {best.filler} at {percent(at.filler.dilution)} dilution stands at "
-                f"{best.sensitivity:.2f} of the crack range (watch over {watch_over()}): {how}. "
-                "Qualitative."
+            message=sentence(
+                "checks.crack_range",
+                filler=best.filler,
+                dilution=at.filler.dilution,
+                sensitivity=best.sensitivity,
+                watch_over=watch_over(),
+                how=how,
             ),
             numbers={"sensitivity": best.sensitivity, "dilution": at.filler.dilution},
         )
@@ -102,11 +93,7 @@ def _thickness(at: Situation) -> Iterator[LimitWarning]:
         yield LimitWarning(
             code="can_stock",
             level="note",
-            message=(
-                f"Under {say.mm(CAN_STOCK_MM)} this is bench practice, past every published range: sand any "
-                "coating off both faces, back it with a chill bar, leave the filler rod in the pool, let "
-                "each dab freeze."
-            ),
+            message=sentence("checks.can_stock", can_stock_mm=CAN_STOCK_MM),
         )
     if (
         at.weld.takes_bevel
@@ -117,8 +104,5 @@ def _thickness(at: Situation) -> Iterator[LimitWarning]:
         yield LimitWarning(
             code="bevel",
             level="watch",
-            message=(
-                f"Over {say.about_mm(MOST_SQUARE_MM)} a square edge does not melt through from one "
-                f"side: bevel 60 to 90°, root face {say.size(ROOT_FACE_MM)}, or weld from both sides."
-            ),
+            message=sentence("checks.bevel", most_square_mm=MOST_SQUARE_MM, root_face_mm=ROOT_FACE_MM),
         )

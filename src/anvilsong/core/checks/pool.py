@@ -7,7 +7,6 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from anvilsong.core import say
 from anvilsong.core.arc.waveform import Numbers
 from anvilsong.core.model import (
     OVER_WIDTH_AMBER,
@@ -17,7 +16,7 @@ from anvilsong.core.model import (
     LimitWarning,
     Situation,
 )
-from anvilsong.core.quantities import percent
+from anvilsong.core.words import sentence
 
 MELT_AMBER = OVER_WIDTH_AMBER / OVER_WIDTH_RED
 NEAR_ROOT = 1.2  # of the pool's width
@@ -39,9 +38,7 @@ def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarnin
             code="melt_through",
             level="stop",
             setting=amps,
-            message=(
-                f"Pool {say.mm(top)} over a root of {say.mm(root)}: it melts through. Fewer amps, or faster."
-            ),
+            message=sentence("checks.melt_through", top=top, root=root),
             numbers={"melt_through": seen.melt_through},
         )
     elif seen.melt_through >= MELT_AMBER:
@@ -49,10 +46,7 @@ def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarnin
             code="melt_through_near",
             level="watch",
             setting=amps,
-            message=(
-                f"Pool {say.mm(top)} wide, root {say.mm(root)}: near sagging. Ten per cent of heat is "
-                "the difference."
-            ),
+            message=sentence("checks.melt_through_near", top=top, root=root),
             numbers={"melt_through": seen.melt_through},
         )
     if at.wants_root and root <= 0 and is_near_root(at, top):
@@ -60,29 +54,21 @@ def _depth(at: Situation, seen: Consequences, amps: str) -> Iterator[LimitWarnin
             code="short_root",
             level="watch",
             setting=amps,
-            message=(
-                f"The root is not reached at this speed, {say.mm(at.root_depth_mm or 0)} deep: travel a "
-                "little slower, or add a few amps."
-            ),
+            message=sentence("checks.short_root", root_depth_mm=at.root_depth_mm or 0),
         )
     elif at.wants_root and root <= 0:
         yield LimitWarning(
             code="no_root",
             level="stop",
             setting=amps,
-            message=(
-                "Full penetration is asked for and the root is not reached "
-                f"({say.mm(at.root_depth_mm or 0)} deep). More amps, slower, or a bevel."
-            ),
+            message=sentence("checks.no_root", root_depth_mm=at.root_depth_mm or 0),
         )
     elif at.wants_root and root < ROOT_SHORT * top:
         yield LimitWarning(
             code="short_root",
             level="watch",
             setting=amps,
-            message=(
-                f"Root {say.mm(root)} under a pool of {say.mm(top)}: little reserve for full penetration."
-            ),
+            message=sentence("checks.short_root_2", root=root, top=top),
         )
 
 
@@ -97,10 +83,7 @@ def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:
             code="cold",
             level="watch",
             setting=amps,
-            message=(
-                f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the pool "
-                "is slow to form and stays narrow."
-            ),
+            message=sentence("checks.cold", work_heat_w=seen.work_heat_w, heat_wanted_w=seen.heat_wanted_w),
             numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
         )
     elif seen.work_heat_w > HOT_SHARE * seen.heat_wanted_w and seen.melt_through < MELT_AMBER:
@@ -108,10 +91,7 @@ def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:
             code="hot",
             level="watch",
             setting=amps,
-            message=(
-                f"{seen.work_heat_w:.0f} W go in, the joint wants {seen.heat_wanted_w:.0f} W: the bead gets "
-                "wide and flat, and the part warm. Fewer amps, or faster."
-            ),
+            message=sentence("checks.hot", work_heat_w=seen.work_heat_w, heat_wanted_w=seen.heat_wanted_w),
             numbers={"work_heat_w": seen.work_heat_w, "heat_wanted_w": seen.heat_wanted_w},
         )
     if seen.filler_heat_share > CHILLS_SHARE:
@@ -119,9 +99,8 @@ def _heat(seen: Consequences, amps: str) -> Iterator[LimitWarning]:
             code="chill",
             level="watch",
             setting="filler_mm",
-            message=(
-                f"The filler rod takes {percent(seen.filler_heat_share)} of the heat: over "
-                f"{percent(CHILLS_SHARE)} it lies in lumps. Smaller weld, slower, or hotter."
+            message=sentence(
+                "checks.chill", filler_heat_share=seen.filler_heat_share, chills_share=CHILLS_SHARE
             ),
             numbers={"filler_heat_share": seen.filler_heat_share},
         )

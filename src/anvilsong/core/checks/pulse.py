@@ -9,6 +9,7 @@ from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import BOTH_THIN_MM, LimitWarning, Situation
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) -> Iterator[LimitWarning]:
@@ -20,10 +21,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 code="pulse_beats",
                 level="watch",
                 setting="pulse_rate_hz",
-                message=(
-                    f"Only {cycles:.1f} AC cycles fit the shorter phase of the pulse: pulse and AC "
-                    "interfere. Slower pulse or higher frequency."
-                ),
+                message=sentence("checks.pulse_beats", cycles=cycles),
                 numbers={"cycles": cycles},
             )
         if settings.pulse.base_share * settings.amps_run < machine.least_a:
@@ -31,9 +29,10 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 code="pulse_base_low",
                 level="watch",
                 setting="pulse_base_share",
-                message=(
-                    f"Base {settings.pulse.base_share * settings.amps_run:.0f} A is under the "
-                    f"{machine.least_a:.0f} A that this machine can go down to."
+                message=sentence(
+                    "checks.pulse_base_low",
+                    base_share=settings.pulse.base_share * settings.amps_run,
+                    least_a=machine.least_a,
                 ),
             )
         if not machine.can_pulse:
@@ -50,7 +49,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 code="no_mix",
                 level="stop",
                 setting="mix_ac_share",
-                message=f"{machine.name} has no mixed AC and DC.",
+                message=sentence("checks.no_mix", name=machine.name),
             )
     db = loudness_db(settings.wave(), at.job.arc_length_mm)
     if db > LOUD_DB:
@@ -70,5 +69,5 @@ def mixed_on_thin(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
             code="mix_on_thin",
             level="watch",
             setting="mix_ac_share",
-            message="Mixed AC and DC on thin sheet: heat is hard to control.",
+            message=sentence("checks.mix_on_thin"),
         )

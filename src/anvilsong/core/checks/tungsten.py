@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from anvilsong.core.model import Consequences, LimitWarning
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.tungsten import (
     LOAD_AT_RUN,
@@ -17,6 +16,7 @@ from anvilsong.core.torch.tungsten import (
     find_size,
     load_state,
 )
+from anvilsong.core.words import sentence
 
 
 def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitWarning]:
@@ -29,10 +29,7 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             code="thorium",
             level="watch",
             setting="tungsten_class",
-            message=(
-                "Thoriated tungsten: its dust is radioactive. Buy WLa 20; until then grind with "
-                "extraction, never dry and loose."
-            ),
+            message=sentence("checks.thorium"),
         )
     worst = max(seen.tungsten_load, seen.tungsten_load_set / LOAD_BALLS * LOAD_AT_RUN)
     numbers = {"tungsten_load": seen.tungsten_load, "tungsten_load_set": seen.tungsten_load_set}
@@ -41,9 +38,8 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             code="tungsten_melts",
             level="stop",
             setting="tungsten_mm",
-            message=(
-                f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['melts']}. Bigger tungsten, "
-                "less EP or fewer amps."
+            message=sentence(
+                "checks.tungsten_melts", tungsten_load=seen.tungsten_load, state_words=STATE_WORDS["melts"]
             ),
             numbers=numbers,
         )
@@ -52,10 +48,11 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             code="tungsten_hot",
             level="watch",
             setting="tungsten_mm",
-            message=(
-                f"Tungsten at {percent(seen.tungsten_load)} while welding, "
-                f"{percent(seen.tungsten_load_set)} with the pedal fully down: "
-                f"{STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))]}."
+            message=sentence(
+                "checks.tungsten_hot",
+                tungsten_load=seen.tungsten_load,
+                tungsten_load_set=seen.tungsten_load_set,
+                state_words=STATE_WORDS[load_state(max(seen.tungsten_load, seen.tungsten_load_set))],
             ),
             numbers=numbers,
         )
@@ -64,7 +61,9 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             code="tungsten_cool",
             level="note",
             setting="tungsten_mm",
-            message=f"Tungsten at {percent(seen.tungsten_load)}: {STATE_WORDS['wanders']} at low amps.",
+            message=sentence(
+                "checks.tungsten_cool", tungsten_load=seen.tungsten_load, state_words=STATE_WORDS["wanders"]
+            ),
             numbers=numbers,
         )
     least = find_size(tungsten.diameter_mm).post_flow_least_s
@@ -73,8 +72,5 @@ def tungsten_warnings(settings: Settings, seen: Consequences) -> Iterator[LimitW
             code="post_flow_short",
             level="watch",
             setting="post_flow_s",
-            message=(
-                f"Post-flow {settings.post_flow_s:.0f} s: this tungsten needs at least {least:.0f} s, "
-                "or its tip turns blue."
-            ),
+            message=sentence("checks.post_flow_short", post_flow_s=settings.post_flow_s, least=least),
         )

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from anvilsong.core import say
 from anvilsong.core.metal.preheat import THICK_MM, WARM_ENOUGH_C, strictest
 from anvilsong.core.model import LimitWarning, Situation
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 def warmth_warnings(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
@@ -19,9 +19,8 @@ def warmth_warnings(at: Situation, settings: Settings) -> Iterator[LimitWarning]
             code="preheat_over",
             level="stop",
             setting="preheat_c",
-            message=(
-                f"Preheat is set to {say.celsius(preheat)}, and this metal may have "
-                f"{say.celsius(limit.limit_c)} at most: {limit.words}."
+            message=sentence(
+                "checks.preheat_over", preheat=preheat, limit_c=limit.limit_c, words=limit.words
             ),
             numbers={"preheat_c": preheat, "limit_c": limit.limit_c},
         )
@@ -31,7 +30,5 @@ def warmth_warnings(at: Situation, settings: Settings) -> Iterator[LimitWarning]
             code="preheat_advised",
             level="note",
             setting="preheat_c",
-            message=(
-                f"Over {say.about_mm(THICK_MM)}: preheat within the alloy's limit, or have amps to spare."
-            ),
+            message=sentence("checks.preheat_advised", thick_mm=THICK_MM),
         )

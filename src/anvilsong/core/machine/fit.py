@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from anvilsong.core import say
 from anvilsong.core.heat.pedal import NO_RESERVE
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.words import sentence
 
 
 class Need(BaseModel):
@@ -51,7 +52,7 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     good: list[str] = []
     reach = need.set_a / machine.most_a
     if need.run_a > machine.most_a:
-        no.append(f"Stops at {machine.most_a:.0f} A; {need.run_a:.0f} A is needed while welding.")
+        no.append(sentence("machine.stops_needed_while_welding", most_a=machine.most_a, run_a=need.run_a))
     elif need.slow_mm_s is not None:
         just.append(
             f"Reaches only at {say.mm_s(need.slow_mm_s)}: {need.run_a:.0f} of {machine.most_a:.0f} A."
@@ -61,25 +62,30 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     else:
         good.append(f"{need.set_a:.0f} of {machine.most_a:.0f} A.")
     if need.run_a < machine.least_a:
-        no.append(f"Goes no lower than {machine.least_a:.0f} A; {need.run_a:.0f} A is wanted.")
+        no.append(sentence("machine.goes_no_lower_than", least_a=machine.least_a, run_a=need.run_a))
     over = max(0.0, need.arc_s / 600 - duty_allowed)
     if over > 0:
         just.append(
-            f"Duty: may weld {duty_allowed * 10:.1f} of ten minutes at these amps, the run takes "
-            f"{need.arc_s / 60:.1f}."
+            sentence("machine.duty_may_weld_ten", duty_allowed=duty_allowed * 10, arc_s=need.arc_s / 60)
         )
     if not machine.least_frequency_hz <= need.frequency_hz <= machine.most_frequency_hz:
         just.append(
-            f"{need.frequency_hz:.0f} Hz is wanted; its AC frequency "
-            f"{_from_to(machine.least_frequency_hz, machine.most_frequency_hz, 'Hz')}."
+            sentence(
+                "machine.hz_wanted_ac_frequency",
+                frequency_hz=need.frequency_hz,
+                least_frequency_hz=_from_to(machine.least_frequency_hz, machine.most_frequency_hz, "Hz"),
+            )
         )
     if not machine.least_ep_share <= need.ep_share <= machine.most_ep_share:
         just.append(
-            f"{need.ep_share * 100:.0f} % EP is wanted; its AC balance "
-            f"{_from_to(100 * machine.least_ep_share, 100 * machine.most_ep_share, '% EP')}."
+            sentence(
+                "machine.ep_wanted_ac_balance",
+                ep_share=need.ep_share * 100,
+                value=_from_to(100 * machine.least_ep_share, 100 * machine.most_ep_share, "% EP"),
+            )
         )
     if need.wants_trim and not machine.can_trim:
-        just.append("Cannot set the EP amplitude.")
+        just.append(sentence("machine.cannot_set_ep_amplitude"))
     if need.wants_pulse and not machine.can_pulse:
         just.append("Has no pulse.")
     if need.control not in machine.triggers:

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine.model import Scale
 from anvilsong.core.monotone import Monotone
+from anvilsong.core.words import sentence
 
 GUESS_SHARE = (
     0.18  # half of the way between two points, the value is known to about this share of their difference
@@ -79,15 +80,13 @@ def calibrate(points: list[KnobPoint]) -> Knob:
     """
     ordered = sorted(points, key=lambda point: point.position)
     if len(ordered) < 2:
-        raise BadInput.one(
-            "points", f"{len(ordered)} points", "give at least two: the ends stand in the manual"
-        )
+        raise BadInput.one("points", f"{len(ordered)} points", sentence("machine.give_least_two_ends"))
     for first, second in pairwise(ordered):
         if second.position - first.position < 1e-9:
             raise BadInput.one(
                 "points",
                 f"{first.position:g} twice",
-                f"one position has one value, not {first.value:g} and {second.value:g}",
+                sentence("machine.one_position_has_one", value=first.value, value_2=second.value),
             )
     rising = ordered[-1].value > ordered[0].value
     for first, second in pairwise(ordered):
@@ -96,6 +95,6 @@ def calibrate(points: list[KnobPoint]) -> Knob:
             raise BadInput.one(
                 "points",
                 f"{first.position:g} → {first.value:g} and {second.position:g} → {second.value:g}",
-                f"values {way} along this knob, and these two do not",
+                sentence("machine.values_along_knob_these", way=way),
             )
     return Knob(points=tuple(ordered))

@@ -5,13 +5,11 @@ from __future__ import annotations
 from anvilsong.core.job import Control
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
-CRATER_BY_HAND = (
-    "stop moving, feed filler rod into the crater, let the arc go out and strike again on it two or three "
-    "times, each time shorter, until it stands full"
-)
-START_BY_HAND = "strike on the thicker side or on a run-on tab, and go to the joint as soon as it melts"
-CRATER_BY_FOOT = "come off the pedal slowly, and feed filler rod into the crater"
+CRATER_BY_HAND = sentence("machine.stop_moving_feed_filler")
+START_BY_HAND = sentence("machine.strike_thicker_side_run")
+CRATER_BY_FOOT = sentence("machine.come_off_pedal_slowly")
 
 
 def by_hand(settings: Settings, machine: Machine, control: Control) -> list[str]:
@@ -20,16 +18,13 @@ def by_hand(settings: Settings, machine: Machine, control: Control) -> list[str]
     """
     found = []
     if control != "pedal" and not (machine.sets("up_slope_s") or machine.sets("start_amps")):
-        found.append(f"It comes on at full amps: {START_BY_HAND}.")
+        found.append(sentence("machine.comes_full_amps", start_by_hand=START_BY_HAND))
     if control != "pedal" and not machine.sets("down_slope_s"):
-        found.append(f"It has no downslope. At the end {CRATER_BY_HAND}.")
+        found.append(sentence("machine.has_no_downslope_end", crater_by_hand=CRATER_BY_HAND))
     if not machine.sets("pre_flow_s"):
-        found.append(f"It times no gas before the arc: let it flow for {settings.pre_flow_s:.1f} s.")
+        found.append(sentence("machine.times_no_gas_before", pre_flow_s=settings.pre_flow_s))
     if not machine.sets("post_flow_s"):
-        found.append(
-            "It times no gas after the arc: leave the cup over the end and the gas on for "
-            f"{settings.post_flow_s:.0f} s."
-        )
+        found.append(sentence("machine.times_no_gas_after", post_flow_s=settings.post_flow_s))
     return found
 
 
@@ -38,5 +33,5 @@ def crater_end(machine: Machine, control: Control) -> str:
     if control == "pedal":
         return CRATER_BY_FOOT
     if machine.sets("down_slope_s"):
-        return "set more downslope, and feed filler rod into the crater while it falls"
+        return sentence("machine.set_more_downslope_feed")
     return CRATER_BY_HAND

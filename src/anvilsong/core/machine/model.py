@@ -12,15 +12,16 @@ from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.registry import BY_KEY, PANEL
 from anvilsong.core.torch.kit import Torch
 from anvilsong.core.value import Finite, Label, Name, Note, Value, Word
+from anvilsong.core.words import sentence
 
 Basis = Literal["peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "value"]
 BASIS_WORDS: dict[str, str] = {
     "value": "the value itself",
-    "peak": "peak of the EN half",
-    "mean": "mean of the AC cycle",
-    "rms": "rms of the AC cycle",
-    "both_halves": "middle of both halves' peaks",
-    "ep_amps": "amps of the EP half",
+    "peak": sentence("machine.peak_en_half"),
+    "mean": sentence("machine.mean_ac_cycle"),
+    "rms": sentence("machine.rms_ac_cycle"),
+    "both_halves": sentence("machine.middle_both_halves_peaks"),
+    "ep_amps": sentence("machine.amps_ep_half"),
     "share_of_set": "share of full amps",
     "amps": "amps",
 }
@@ -57,17 +58,17 @@ class Scale(Value):
         panel = [point[0] for point in self.points]
         canonical = [point[1] for point in self.points]
         if any(b <= a for a, b in pairwise(panel)):
-            raise ValueError("the panel's values must rise from one point to the next")
+            raise ValueError(sentence("machine.panels_values_must_rise"))
         if len(self.points) > 1:
             rises = [b - a for a, b in pairwise(canonical)]
             if not (all(rise > 0 for rise in rises) or all(rise < 0 for rise in rises)):
-                raise ValueError("the meaning must rise all the way or fall all the way along the scale")
+                raise ValueError(sentence("machine.meaning_must_rise_all"))
         if bool(self.names) != (self.shown_as == "names"):
-            raise ValueError("names|a scale of named places has names and is shown as names")
+            raise ValueError(sentence("machine.names_scale_named_places"))
         if self.names and panel != list(range(len(self.names))):
-            raise ValueError("names|each name has one point, counted from 0")
+            raise ValueError(sentence("machine.names_each_name_has"))
         if (panel[-1] - panel[0]) / self.step > MOST_STEPS:
-            raise ValueError(f"step|a scale has {MOST_STEPS} steps at most from end to end")
+            raise ValueError(sentence("machine.step_scale_has_steps", most_steps=MOST_STEPS))
         return self
 
     @property
@@ -92,15 +93,22 @@ class Control(Value):
         allowed = BASES.get(self.setting, ("value",))
         if self.basis != "value" and self.basis not in allowed:
             raise ValueError(
-                f"basis|{say.within(entry.words)} can be shown as "
-                f"{', '.join(BASIS_WORDS[basis] for basis in allowed)}"
+                sentence(
+                    "machine.basis_can_shown",
+                    words=say.within(entry.words),
+                    value=", ".join(BASIS_WORDS[basis] for basis in allowed),
+                )
             )
         if entry.dimension is None and not self.scale.names:
-            raise ValueError("scale.names|name the shapes in the panel's words")
+            raise ValueError(sentence("machine.scale_names_name_shapes"))
         if entry.dimension is None and any(
             meaning not in range(len(SHAPES)) for _, meaning in self.scale.points
         ):
-            raise ValueError(f"scale.points|a shape is counted 0 to {len(SHAPES) - 1}: {', '.join(SHAPES)}")
+            raise ValueError(
+                sentence(
+                    "machine.scale_points_shape_counted", shapes=len(SHAPES) - 1, shapes_2=", ".join(SHAPES)
+                )
+            )
         return self
 
 
@@ -146,12 +154,12 @@ class Machine(Value):
             ("least_ep_share", "most_ep_share", "balance"),
         ):
             if getattr(self, low) > getattr(self, high):
-                raise ValueError(f"{low}|the least {words} must not be above the most")
+                raise ValueError(sentence("machine.least_must_not_above", low=low, words=words))
         if len(self.shapes) != len(set(self.shapes)):
-            raise ValueError("shapes|each shape stands once")
+            raise ValueError(sentence("machine.shapes_each_shape_stands"))
         seen = [control.setting for control in self.controls]
         if len(seen) != len(set(seen)):
-            raise ValueError("controls|each quantity has one control")
+            raise ValueError(sentence("machine.controls_each_quantity_has"))
         return self
 
     def control(self, setting: str) -> Control | None:
@@ -180,6 +188,4 @@ def with_torch(machine: Machine, torch: Torch | None) -> Machine:
     )
 
 
-IDEAL = Machine(
-    name="Ideal machine", note="Every control, 5 to 400 A: for planning before a machine is chosen."
-)
+IDEAL = Machine(name="Ideal machine", note=sentence("machine.every_control_planning_before"))

@@ -20,6 +20,7 @@ from anvilsong.core.quantities import show
 from anvilsong.core.registry import BY_KEY, PANEL, SettingKey, get_value
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Name, Value
+from anvilsong.core.words import sentence
 
 
 class PanelLine(Value):
@@ -101,9 +102,13 @@ def _line(settings: Settings, control: Control) -> PanelLine:
         )
     elif scale.names and abs(meant - value) > COARSE * abs(value):
         wanted, reached = (say.setting(number, entry.dimension, entry.decimals) for number in (value, meant))
-        said = (
-            f"{control.label} has no place for {say.within(entry.words)} {wanted}: "
-            f"{shown_text(scale, panel_value)} ({reached}) is the nearest."
+        said = sentence(
+            "machine.has_no_place_nearest",
+            label=control.label,
+            words=say.within(entry.words),
+            wanted=wanted,
+            scale=shown_text(scale, panel_value),
+            reached=reached,
         )
     shown = shown_text(scale, panel_value)
     return PanelLine(
@@ -124,7 +129,11 @@ def _shape_line(shape: Shape, control: Control) -> PanelLine:
     # The nearest by heat: the shape whose mean is closest.
     got = min(places, key=lambda name: abs(shape_mean(name) - shape_mean(shape)))
     name = control.scale.names[places[got]]
-    said = f"This panel has no {SHAPE_WORDS[shape].lower()}: {name} is the nearest it has." if missing else ""
+    said = (
+        sentence("machine.panel_has_no_nearest", lower=SHAPE_WORDS[shape].lower(), name=name)
+        if missing
+        else ""
+    )
     return PanelLine(
         setting=control.setting,
         label=control.label,

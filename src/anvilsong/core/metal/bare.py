@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anvilsong.core.metal.alloys import Alloy
 from anvilsong.core.metal.chemistry import crack_sensitivity, mix
+from anvilsong.core.words import sentence
 
 WATCH_WITHOUT_ROD = 0.4  # of the crack range, with nothing in the pool to lead out of it
 
@@ -14,7 +15,4 @@ def without_rod(a: Alloy, b: Alloy) -> list[str]:
     if bare < WATCH_WITHOUT_ROD:
         return []
     names = " to ".join(dict.fromkeys((a.name, b.name)))
-    return [
-        f"Without filler rod the weld metal of {names} stands at {bare:.2f} of the crack range: look for "
-        "cracks along the middle and in the crater, and feed filler rod where one shows."
-    ]
+    return [sentence("metal.without_filler_rod_weld", names=names, bare=bare)]

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Literal
 
-from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, Family
 from anvilsong.core.metal.bare import without_rod
@@ -15,6 +14,7 @@ from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilut
 from anvilsong.core.metal.selector import named_for, watch_for
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.value import Value
+from anvilsong.core.words import sentence
 
 HIGH_MG_FOR_SILICON, HIGH_MG_WARM = 2.8, 3.0
 USUAL_BONUS, USUAL_STEP, USUAL_BONUS_ASKED, CRACK_COST, UNASKED_WEIGHT = 4.0, 2.0, 1.5, 3.0, 0.25
@@ -146,25 +146,32 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
     magnesium = max(a.mg, b.mg)
     if filler.is_silicon and magnesium > HIGH_MG_FOR_SILICON and not _pair_takes(a, b, filler):
         rich = a if a.mg >= b.mg else b
-        text = (
-            f"{rich.name} has {rich.mg:g} % magnesium: over about {HIGH_MG_FOR_SILICON} % a 4xxx filler "
-            "makes brittle magnesium silicide"
+        text = sentence(
+            "metal.has_magnesium_over_about",
+            name=rich.name,
+            mg=rich.mg,
+            high_mg_for_silicon=HIGH_MG_FOR_SILICON,
         )
         broken.append(Refusal(filler=filler.name, rule=2, reason=text))
     if named_for(a, b) == []:
-        text = f"the published guide names no filler for {a.name} to {b.name}"
+        text = sentence("metal.published_guide_names_no", name=a.name, name_2=b.name)
         broken.append(Refusal(filler=filler.name, rule=0, reason=text))
     if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
-        text = (
-            f"{filler.name} has {filler.mg:g} % magnesium: over {HIGH_MG_WARM:g} % it is open to stress "
-            f"corrosion in service over {say.celsius(65)}"
+        text = sentence(
+            "metal.has_magnesium_over_open",
+            name=filler.name,
+            mg=filler.mg,
+            high_mg_warm=HIGH_MG_WARM,
+            value=65,
         )
         broken.append(Refusal(filler=filler.name, rule=3, reason=text))
     if "colour" in purposes and filler.is_silicon and not (greys(a) or greys(b)):
         broken.append(Refusal(filler=filler.name, rule=4, reason=f"{filler.name} goes grey when anodised"))
     against = None if broken else _takes(a, b, filler)
     if against is not None:
-        text = f"{against.name} does not take {filler.name}, which is for {filler.good_for}"
+        text = sentence(
+            "metal.does_not_take_which", name=against.name, name_2=filler.name, good_for=filler.good_for
+        )
         broken.append(Refusal(filler=filler.name, rule=0, reason=text))
     return broken
 
@@ -179,18 +186,12 @@ def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str |
     if "warm_service" in purposes:
         for alloy in dict.fromkeys((a, b)):
             if alloy.mg > HIGH_MG_WARM:
-                text = (
-                    f"{alloy.name} itself has {alloy.mg:g} % magnesium and is open to stress corrosion "
-                    f"over {say.celsius(65)}: make the part of 5454 or a 6xxx"
-                )
+                text = sentence("metal.itself_has_magnesium_open", name=alloy.name, mg=alloy.mg, value=65)
                 refused.append(Refusal(filler="any", rule=3, reason=text))
     if filler_wanted == "none":
         for alloy in dict.fromkeys((a, b)):
             if alloy.heat_treatable and not alloy.refused:
-                text = (
-                    f"{alloy.name} cracks while it cools when it is welded, or tacked, without filler: "
-                    "take a filler rod"
-                )
+                text = sentence("metal.cracks_while_cools_when", name=alloy.name)
                 refused.append(Refusal(filler="none", rule=5, reason=text))
     return refused
 
@@ -243,17 +244,19 @@ def choose_filler(
     watches = [watch] if watch and ranked else []
     watches += without_rod(a, b) if wanted == "none" and not pair_refused else []
     if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
-        watches.append(f"{grey.name} itself goes grey when anodised: no filler rod gives its colour.")
+        watches.append(sentence("metal.itself_goes_grey_when", name=grey.name))
     if not ranked and not pair_refused:
         silicon = next((row for row in refused if row.rule == 2), None)
         why = (
-            f"{silicon.reason}, and the other side takes nothing else" if silicon else "no filler suits both"
+            sentence("metal.other_side_takes_nothing", reason=silicon.reason)
+            if silicon
+            else "no filler suits both"
         )
         pair_refused.append(
             Refusal(
                 filler="any",
                 rule=silicon.rule if silicon else 0,
-                reason=f"{a.name} to {b.name} is advised against: {why}. Bolt or bond it, or change one side",
+                reason=sentence("metal.advised_against_bolt_bond", name=a.name, name_2=b.name, why=why),
             )
         )
     if wanted and wanted != "none":

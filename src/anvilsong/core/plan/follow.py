@@ -16,6 +16,7 @@ from anvilsong.core.plan.windows import windows
 from anvilsong.core.prep import amps_for_warmth, passes, run_sheet, travel_for_amps
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 @dataclass(frozen=True)
@@ -96,5 +97,5 @@ def _by_hand(reason: Reason, was: Settings, now: Settings) -> Reason:
         rule="Set by you",
         source=f"The plan: {reason.rule[0].lower()}{reason.rule[1:]}",
         value=value,
-        said=f"Set by you: {words[1]} instead of the plan's {words[0]}.",
+        said=sentence("plan.set_you_instead_plans", words=words[1], words_2=words[0]),
     )

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from anvilsong.core import say
 from anvilsong.core.arc.waveform import Wave, heat_per_amp_w
 from anvilsong.core.checks import refusals
 from anvilsong.core.coefficients import Coefficients, nominal
@@ -50,6 +49,7 @@ from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import (
     find_size,
 )
+from anvilsong.core.words import sentence
 
 # Of a short machine's amps, under a pedal; as long as a hand goes so slowly with ease.
 IN_HAND, EASY_MM_S = 0.93, 2.0
@@ -130,11 +130,16 @@ def _slowed(
     """The machine is short at the usual speed, and reaches at a slower one: what that does."""
     usual, need = was
     per_mm = seen.work_heat_w / settings.travel_mm_s / 1000
-    text = (
-        f"At the usual {say.mm_s(usual)} the joint wants {need:.0f} A and {machine.name} stops at "
-        f"{machine.most_a:.0f} A: planned at {say.mm_s(settings.travel_mm_s)}, "
-        f"where {settings.amps_run:.0f} A do. The border is then {say.mm(seen.border_mm)}, "
-        f"and {say.per_mm(per_mm, 'kJ', 2)} go into the part: let it cool between runs."
+    text = sentence(
+        "plan.usual_joint_wants_stops",
+        usual=usual,
+        need=need,
+        name=machine.name,
+        most_a=machine.most_a,
+        travel_mm_s=settings.travel_mm_s,
+        amps_run=settings.amps_run,
+        border_mm=seen.border_mm,
+        per_mm=per_mm,
     )
     return LimitWarning(
         code="machine_slow",

@@ -7,6 +7,7 @@ import math
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import FASTEST_DAB_HZ, Situation
 from anvilsong.core.settings import Pulse
+from anvilsong.core.words import sentence
 
 FINE_RIPPLE_MM, WIDE_RIPPLE_MM, SLOWEST_DAB_HZ = 1.8, 3.2, 0.8
 FOIL_MM = 0.8
@@ -91,9 +92,9 @@ def pulse_advice(at: Situation) -> str:
     if at.job.school.pulse != "none":
         return ""
     if at.job.position in ("vertical", "overhead"):
-        return "A dab-paced pulse stops the pool from sagging in this position."
+        return sentence("plan.dab_paced_pulse_stops")
     if at.job.thin_mm <= FOIL_MM:
-        return "A fast pulse puts less heat into metal this thin."
+        return sentence("plan.fast_pulse_puts_less")
     if "appearance" in at.job.purposes:
-        return "A dab-paced pulse makes even ripples: one dab a pulse."
+        return sentence("plan.dab_paced_pulse_makes")
     return ""

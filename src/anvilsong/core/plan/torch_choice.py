@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.metal.rods import rod_diameter_mm, rod_for_pass_mm
 from anvilsong.core.model import (
@@ -32,6 +31,7 @@ from anvilsong.core.torch.tungsten import (
     flat_mm,
     included_angle_deg,
 )
+from anvilsong.core.words import sentence
 
 MOST_USUAL_CUP = 10
 
@@ -65,10 +65,12 @@ def cup_of(work: Work, tungsten_mm: float) -> Cup:
     width = min(asked, bore_mm(MOST_USUAL_CUP) + BORE_TOLERANCE_MM)
     cup = fitted_cup(at, choose_cup(width, stocked, lens), lens)
     if not covers(cup.number, width):
-        text = (
-            f"The widest cup on the shelf, {cup.number}, shields {say.near_mm(bore_mm(cup.number))}; "
-            f"{say.mm(width)} is wanted. Buy number "
-            f"{math.ceil((width - BORE_TOLERANCE_MM) / bore_mm(1))}."
+        text = sentence(
+            "plan.widest_cup_shelf_shields",
+            number=cup.number,
+            number_2=bore_mm(cup.number),
+            width=width,
+            width_2=math.ceil((width - BORE_TOLERANCE_MM) / bore_mm(1)),
         )
         work.warnings.append(
             LimitWarning(code="cup_short", level="watch", setting="cup_number", message=text)
@@ -100,8 +102,8 @@ def filler_of(work: Work) -> Filler | None:
     stocked = work.kit.fillers
     if stocked is not None and best.filler not in stocked:
         on_shelf = next((row for row in at.filler.ranked if row.filler in stocked), None)
-        text = f"{best.filler} is the filler rod for this and is not on the shelf: " + (
-            f"planned with {on_shelf.filler}, which is; or buy {best.filler}."
+        text = sentence("plan.filler_rod_not_shelf", filler=best.filler) + (
+            sentence("plan.planned_with_which_buy", filler=on_shelf.filler, filler_2=best.filler)
             if on_shelf
             else f"buy {best.filler}."
         )

@@ -25,6 +25,7 @@ from anvilsong.core.torch.tungsten import (
     choose_tungsten,
     tungsten_sizes,
 )
+from anvilsong.core.words import sentence
 
 PEDAL_START_A, CAN_START = (10, 30), 0.4  # under it can stock would be gone before the foot moves
 
@@ -75,12 +76,8 @@ def amps_and_tungsten(work: Work, course: Course, planned: Wave) -> Chosen:
     every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
     waves = [replace(found.wave, amps=amps) for amps in (found.run_a, found.full_a)]
     wanted = choose_tungsten(waves[0], waves[1], every, job.school.tip, work.c.tungsten_limit)
-    buy = (
-        f"Buy {wanted[0]} {say.size(wanted[1])}"
-        if wanted
-        else "None made bears it: fewer amps, less EP, or a lower EP amplitude"
-    )
-    text = f"No tungsten on the shelf bears this; the biggest is {say.size(biggest.diameter_mm)}. {buy}."
+    buy = f"Buy {wanted[0]} {say.size(wanted[1])}" if wanted else sentence("plan.none_made_bears_fewer")
+    text = sentence("plan.no_tungsten_shelf_bears", diameter_mm=biggest.diameter_mm, buy=buy)
     work.warnings.append(
         LimitWarning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
     )
@@ -98,11 +95,7 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
     pulse = held_up(asked, steady_a, machine) if asked else can_stock_pulse(machine, steady_a, frequency)
     if pulse is None:
         if job.school.pulse != "none":
-            lacks = (
-                f"goes no lower than {machine.least_a:.0f} A, which leaves no background amps"
-                if asked
-                else ""
-            )
+            lacks = sentence("plan.goes_no_lower_than", least_a=machine.least_a) if asked else ""
             work.warnings.append(
                 LimitWarning(
                     code="no_pulse",
@@ -117,10 +110,7 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
         wave, work.c, job.arc_length_mm, job.helium_share
     )
     if peak > machine.most_a:
-        text = (
-            f"A pulse wants peaks of {peak:.0f} A for the same heat and {machine.name} stops at "
-            f"{machine.most_a:.0f} A: planned steady."
-        )
+        text = sentence("plan.pulse_wants_peaks_same", peak=peak, name=machine.name, most_a=machine.most_a)
         work.warnings.append(
             LimitWarning(code="pulse_short", level="note", setting="pulse_rate_hz", message=text)
         )

@@ -7,9 +7,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from anvilsong.core import say
 from anvilsong.core.model import Situation
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 FIRST_SHARE, MORE_PER_LAYER, FREQUENCY_MORE_HZ = 0.60, 0.10, 30.0
 BEAD_PER_ROD_SECTION, BRIDGE_MM, LEAST_FILL_MM = 0.9, 10.0, 0.3
@@ -56,7 +56,7 @@ def bridge_gap(at: Situation, settings: Settings) -> list[GapStep]:
     gap.wait()
     gap.fill()
     if "appearance" in at.job.purposes:
-        gap.lay("level", "Level the face: one pass at 40 to 50 Hz, hardly any filler rod.", 0.0, 1.0)
+        gap.lay("level", sentence("prep.level_face_one_pass"), 0.0, 1.0)
     return gap.steps
 
 
@@ -99,15 +99,12 @@ class _Gap:
         )
 
     def clean(self) -> None:
-        text = "Degrease and brush both edges and both faces, inside the gap too."
+        text = sentence("prep.degrease_brush_both_edges")
         self.steps.append(GapStep(kind="clean", text=text, gap_left_mm=self.gap))
 
     def tack(self) -> None:
         """Half a bridge at either end."""
-        text = (
-            f"Tack both ends with filler rod across {say.size(self.gap)}; clamp the part so that the gap "
-            "cannot open."
-        )
+        text = sentence("prep.tack_both_ends_with", gap=self.gap)
         self.lay("tack", text, BRIDGE_MM * self.gap * self.thickness, FIRST_SHARE)
 
     def build_edges(self) -> None:
@@ -121,10 +118,7 @@ class _Gap:
             for side, edge in enumerate(("one edge", "the other edge")):
                 self.left -= each
                 self.built[side] += each
-                text = (
-                    f"Build {edge} with quick short passes, {say.about_mm(15)} to {say.about_mm(20)} at a "
-                    "time; move on before it melts back."
-                )
+                text = sentence("prep.build_with_quick_short", edge=edge, value=15, value_2=20)
                 self.lay("edge", text, each * self.thickness * (self.length - BRIDGE_MM), self.share)
             self.layers += 1
 
@@ -132,16 +126,14 @@ class _Gap:
         bridges = max(1, round(self.length / A_BRIDGE_EVERY_MM))
         tied_mm = min(bridges * BRIDGE_MM, 0.3 * (self.length - BRIDGE_MM))
         share = max(self.share, FIRST_SHARE + MORE_PER_LAYER)
-        text = (
-            f"Bridge at the widest place, from one side then the other: {bridges} × {say.mm(BRIDGE_MM, 0)}."
-        )
+        text = sentence("prep.bridge_widest_place_from", bridges=bridges, bridge_mm=BRIDGE_MM)
         self.lay("bridge", text, tied_mm * self.left * self.thickness, share)
 
     def wait(self) -> None:
         self.steps.append(
             GapStep(
                 kind="wait",
-                text="Let it cool until it is hand-warm, never quench. Brush.",
+                text=sentence("prep.let_cool_until_hand"),
                 gap_left_mm=self.left,
                 built_mm=(self.built[0], self.built[1]),
                 wait_s=WAIT_S + WAIT_PER_LAYER_S * self.layers,
@@ -153,8 +145,5 @@ class _Gap:
         rest = self.gap * self.thickness * self.length - sum(step.volume_mm3 for step in self.steps)
         share = min(1.0, max(self.share, FIRST_SHARE + MORE_PER_LAYER) + MORE_PER_LAYER)
         self.left = 0.0
-        text = (
-            "Fill from the closed end in one direction, alternating sides; the thicker filler rod only if "
-            "the pool stays wet."
-        )
+        text = sentence("prep.fill_from_closed_end")
         self.lay("fill", text, rest, share)

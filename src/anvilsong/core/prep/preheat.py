@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
-from anvilsong.core import say
 from anvilsong.core.metal.preheat import THICK_MM, PreheatLimit, burner_kw, burner_minutes, heat_kj, strictest
 from anvilsong.core.model import Situation
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 THICK_PURE_MM = 5.0
 DEFAULT_WIDTH_MM, DEFAULT_OVER_LENGTH_MM = 150.0, 100.0
@@ -42,11 +42,11 @@ def preheat_wanted(at: Situation) -> str:
     job = at.job
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)
     if at.is_casting:
-        return "A casting: it drives out moisture and oil, and lowers the amps."
+        return sentence("prep.casting_drives_out_moisture")
     if thickest > THICK_MM:
-        return f"Over {say.about_mm(THICK_MM)}: takes the chill off and lowers the amps."
+        return sentence("prep.over_takes_chill_off", thick_mm=THICK_MM)
     if thickest > THICK_PURE_MM and "pure" in (job.a.metal.family, job.b.metal.family):
-        return f"Pure aluminium over {say.about_mm(THICK_PURE_MM)} carries heat away fast."
+        return sentence("prep.pure_aluminium_over_carries", thick_pure_mm=THICK_PURE_MM)
     return ""
 
 

@@ -9,25 +9,13 @@ from anvilsong.core.machine import Machine, by_hand
 from anvilsong.core.model import Situation, Step
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 MOSTLY_HELIUM = 0.5
-HEAVY_GAS = (
-    "Argon is heavier than air and has no smell: ventilate pits, tanks and small rooms, and never work there "
-    "alone. Cylinder chained upright."
-)
-LIGHT_GAS = (
-    "This gas is lighter than air and has no smell: it gathers under roofs and lids and takes the air there. "
-    "Ventilate from above, and never work in a small room alone. Cylinder chained upright."
-)
-HF_START = (
-    "High-frequency start: with a pacemaker or implant ask a doctor first. Dry gloves, work clamp on the "
-    "part."
-)
-CONTINUOUS_HF = (
-    "A sine machine leaves its high frequency on as long as the arc burns: with a pacemaker or implant stay "
-    "away from it and ask a doctor first; it disturbs radios, telephones and electronics nearby. Dry gloves, "
-    "work clamp on the part."
-)
+HEAVY_GAS = sentence("prep.argon_heavier_than_air")
+LIGHT_GAS = sentence("prep.gas_lighter_than_air")
+HF_START = sentence("prep.high_frequency_start_with")
+CONTINUOUS_HF = sentence("prep.sine_machine_leaves_high")
 
 
 def is_transformer(machine: Machine) -> bool:
@@ -59,40 +47,39 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
     tungsten, cup = settings.tungsten, settings.cup
     if tungsten is not None:
         point = (
-            f"grind lengthwise to {tungsten.angle_deg:.0f}° with a {say.size(tungsten.flat_mm or 0)} flat"
+            sentence(
+                "prep.grind_lengthwise_with_flat", angle_deg=tungsten.angle_deg, flat_mm=tungsten.flat_mm or 0
+            )
             if tungsten.tip == "point"
-            else "ball on clean copper to at most 1.3 diameters"
+            else sentence("prep.ball_clean_copper_most")
         )
         yield Step(
             station="torch",
             key="tungsten",
             text=f"{tungsten.class_} {say.size(tungsten.diameter_mm)}, {point}.",
-            why="The everyday size, or the nearest to it, that bears the load.",
-            caution="Eye protection and extraction at the wheel.",
+            why=sentence("prep.tungsten_why"),
+            caution=sentence("prep.tungsten_caution"),
         )
     body = "gas lens" if cup.gas_lens else "plain collet body"
     yield Step(
         station="torch",
         key="cup",
         text=f"Cup {cup.number} with {body}, stick-out {say.near_mm(cup.stick_out_mm)}.",
-        why="Covers pool and both borders.",
+        why=sentence("prep.cup_why"),
     )
     yield Step(
         station="torch",
         key="gas",
-        text=(
-            f"Set {say.l_min(settings.gas.flow_l_min)} of {settings.gas.kind} while the gas flows, "
-            "ball's middle."
-        ),
-        why="With no gas flowing the reading means nothing.",
+        text=sentence("prep.gas", flow_l_min=settings.gas.flow_l_min, kind=settings.gas.kind),
+        why=sentence("prep.gas_why"),
         caution=LIGHT_GAS if at.job.helium_share > MOSTLY_HELIUM else HEAVY_GAS,
     )
     if machine.water_cooled and settings.amps_set > machine.torch_amps / 2:
         yield Step(
             station="torch",
             key="cooler",
-            text="Cooler on, not auto: see the return flow before the first arc.",
-            why="Over half the torch's rating.",
+            text=sentence("prep.cooler"),
+            why=sentence("prep.cooler_why"),
         )
 
 
@@ -101,23 +88,23 @@ def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]
     yield Step(
         station="tune",
         key="set",
-        text="Mode AC, start by high frequency; set the panel as the set line says.",
-        why="One setting at a time between coupons.",
+        text=sentence("prep.set"),
+        why=sentence("prep.set_why"),
         caution=CONTINUOUS_HF if is_transformer(machine) else HF_START,
     )
     yield Step(
         station="tune",
         key="shade",
-        text=f"Helmet shade {suggested} to start, lighter only while the pool is clear, never under {least}.",
+        text=sentence("prep.shade", suggested=suggested, least=least),
         why="AWS F2.2 for this process.",
-        caution="Aluminium reflects: cover neck, wrists and bystanders. Ventilate: the arc makes ozone.",
+        caution=sentence("prep.shade_caution"),
     )
     if hand := by_hand(settings, machine, at.job.control):
         yield Step(
             station="tune",
             key="by_hand",
             text=" ".join(hand),
-            why=f"{machine.name} has no control for it.",
+            why=sentence("prep.by_hand_why", name=machine.name),
         )
 
 
@@ -127,16 +114,13 @@ def _coupon(at: Situation) -> Iterator[Step]:
     yield Step(
         station="coupon",
         key="run",
-        text=(
-            f"Run a coupon of about {say.about_mm(100)} on scrap of {names}, the same thickness and "
-            "joint. Time it."
-        ),
-        why="Settings are a start; the bead decides.",
-        caution="Hot aluminium looks cold: mark the coupon HOT, use pliers.",
+        text=sentence("prep.run", value=100, names=names),
+        why=sentence("prep.run_why"),
+        caution=sentence("prep.run_caution"),
     )
     yield Step(
         station="coupon",
         key="measure",
-        text="Measure bead width and the cleaned border left and right, in the middle of the run.",
-        why="The border is compared with the aim, and the next change worked out.",
+        text=sentence("prep.measure"),
+        why=sentence("prep.measure_why"),
     )

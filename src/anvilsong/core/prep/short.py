@@ -20,6 +20,7 @@ from anvilsong.core.model import later_within, situation
 from anvilsong.core.prep import trade
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.quantities import percent
+from anvilsong.core.words import sentence
 
 LEAN_SHARE, SLOWER, MIX_AC_SHARE, MIX_LEVEL, HELIUM = 0.25, 0.75, 0.7, 1.0, 0.5
 SMALL_LEG_SHARE, SMALLEST_LEG_MM = 0.5, 3.0
@@ -136,14 +137,13 @@ def ways_to_reach(
     reached = need_a(together, c)
     if reached <= machine.most_a:
         said = (
-            f"Together these just reach: {reached:.0f} A of {machine.most_a:.0f} A."
+            sentence("prep.together_these_just_reach", reached=reached, most_a=machine.most_a)
             if len(names) > 1
             else f"This alone reaches: {reached:.0f} A of {machine.most_a:.0f} A."
         )
     else:
-        said = (
-            f"No: with everything it still wants {reached:.0f} A and {machine.name} stops at "
-            f"{machine.most_a:.0f} A."
+        said = sentence(
+            "prep.no_with_everything_still", reached=reached, name=machine.name, most_a=machine.most_a
         )
     said = f"{said} {_another(job, machine, ep_share, shop, c, len(names))}".strip()
     return Short(
@@ -173,7 +173,7 @@ def _another(
         return ""
     best = reaching[0]
     if not best.together:
-        return f"{best.machine} does it as it is."
+        return sentence("prep.does_it_as_it", machine=best.machine)
     words = [way.words[0].lower() + way.words[1:] for way in best.ways if way.key in best.together]
     return f"{best.machine} reaches with less: {', '.join(words)}."
 
@@ -198,8 +198,8 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             travel_mm_s * SLOWER >= trade.SLOWEST_HAND_MM_S,
             Change(
                 "slower",
-                f"Travel at {percent(SLOWER)} of the usual speed",
-                "Wider border, more heat into the part.",
+                sentence("prep.travel_usual_speed", slower=SLOWER),
+                sentence("prep.wider_border_more_heat"),
                 lambda case: replace(case, travel_mm_s=case.travel_mm_s * SLOWER),
             ),
         ),
@@ -207,8 +207,8 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             at.weld.takes_bevel and at.job.bevel is None and at.mean_thickness_mm > THIN_FOR_A_BEVEL_MM,
             Change(
                 "bevel",
-                f"Bevel 60°, root face {say.size(1.6)}, more passes",
-                "Grinding, more filler rod and time.",
+                sentence("prep.bevel_root_face_more", value=1.6),
+                sentence("prep.grinding_more_filler_rod"),
                 lambda case: case.with_job(bevel=Bevel(), edge_prep=None),
             ),
         ),
@@ -216,7 +216,7 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             leg > SMALLEST_LEG_MM,
             Change(
                 "more_passes",
-                f"First pass with a {say.mm(small_leg)} leg, then more passes",
+                sentence("prep.first_pass_with_leg", small_leg=small_leg),
                 "More passes.",
                 lambda case: case.with_job(leg_mm=small_leg),
             ),
@@ -234,7 +234,7 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             machine.can_mix and max(job.a.thickness_mm, job.b.thickness_mm) >= THICK_FOR_MIX_MM,
             Change(
                 "mix",
-                f"Mixed AC and DC, {percent(MIX_AC_SHARE)} AC",
+                sentence("prep.mixed_ac_dc_ac", mix_ac_share=MIX_AC_SHARE),
                 "Less cleaning, rougher bead.",
                 lambda case: replace(case, wave=_mixed(case.wave)),
             ),
@@ -244,7 +244,7 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             Change(
                 "helium",
                 f"Argon with {percent(HELIUM)} helium",
-                "Dear gas, more flow, harder starts.",
+                sentence("prep.dear_gas_more_flow"),
                 lambda case: case.with_job(helium_share=HELIUM),
             ),
         ),

@@ -13,6 +13,7 @@ from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.preheat import limit_for, warming
 from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 BACKING_UNDER_MM = 1.6
 COLD_PART_C, HAND_WARM_C = 10.0, 30.0
@@ -48,9 +49,9 @@ def _hot_work() -> Iterator[Step]:
     yield Step(
         station="prep",
         key="hot_work",
-        text=f"Clear {say.metres(10)} around of what burns, or cover it; an extinguisher within reach.",
-        why="Sparks from grinding and hot drops go far.",
-        caution="Watch the place for an hour after the last arc.",
+        text=sentence("prep.hot_work", value=10),
+        why=sentence("prep.hot_work_why"),
+        caution=sentence("prep.hot_work_caution"),
     )
 
 
@@ -59,15 +60,9 @@ def _identify(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="identify",
-            text="Find out what the metal is: ask, look for a stamp, try on scrap of the same piece.",
-            why=(
-                "Extruded shape: most likely 6xxx. Sheet that bends without cracking: 3xxx or 5xxx. "
-                "Rough skin and a parting line: cast."
-            ),
-            caution=(
-                "If it may be magnesium, stop: put a drop of vinegar on a filed spot. Fizzing is "
-                "magnesium: do not weld. Its swarf burns: class D extinguisher or dry sand, no water."
-            ),
+            text=sentence("prep.identify"),
+            why=sentence("prep.identify_why"),
+            caution=sentence("prep.identify_caution"),
             minutes=5,
         )
     beryllium = next((side.metal.name for side in (at.job.a, at.job.b) if side.metal.name in BERYLLIUM), None)
@@ -75,23 +70,17 @@ def _identify(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="beryllium",
-            text=f"Extraction at the arc and at the grinder: {beryllium} may contain beryllium.",
-            why="Some melts of it carry a few hundredths of a per cent.",
-            caution=(
-                "Beryllium dust and fume harm the lungs for good: no dry grinding without extraction, "
-                "follow the maker's data sheet."
-            ),
+            text=sentence("prep.beryllium", beryllium=beryllium),
+            why=sentence("prep.beryllium_why"),
+            caution=sentence("prep.beryllium_caution"),
         )
     if is_hollow(at):
         yield Step(
             station="prep",
             key="vent",
-            text="Open a vent and make sure that what is hollow is empty, clean and dry.",
-            why="Trapped air blows the last bit of the weld open.",
-            caution=(
-                "Never weld a closed vessel, or one that had fuel in it, before someone qualified has "
-                "cleaned and vented it."
-            ),
+            text=sentence("prep.vent"),
+            why=sentence("prep.vent_why"),
+            caution=sentence("prep.vent_caution"),
             minutes=5,
         )
 
@@ -100,33 +89,27 @@ def _clean(at: Situation) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="degrease",
-        text=(
-            "Degrease both sides and the filler rod with acetone or alcohol, inside and out, then let it dry."
-        ),
-        why="Before brushing: brushing first rubs the grease in.",
-        caution=(
-            "Never a chlorinated solvent or brake cleaner: heat and ultraviolet turn it into phosgene. "
-            "No hydrofluoric brightener without the rules of its own trade: it burns to the bone. "
-            "Acetone vapour burns: no can and no rags near the arc."
-        ),
+        text=sentence("prep.degrease"),
+        why=sentence("prep.degrease_why"),
+        caution=sentence("prep.degrease_caution"),
         minutes=_minutes("degrease", at) + 3,
     )
     if at.surface.dirty or at.is_casting:
         yield Step(
             station="prep",
             key="grind",
-            text=f"Grind or scrape to clean metal, {say.about_mm(25)} back.",
-            why="Skin, corrosion and oil come up into the pool.",
-            caution="Eyes and extraction; never let aluminium dust and steel sparks meet: the mixture burns.",
+            text=sentence("prep.grind", value=25),
+            why=sentence("prep.grind_why"),
+            caution=sentence("prep.grind_caution"),
             minutes=_minutes("grind", at),
         )
-    why = "Breaks the oxide. Weld within a few hours; next day brush again."
+    why = sentence("prep.breaks_oxide_weld_within")
     if at.surface.key == "blasted":
-        why = "Blast media embed in the metal; brushing brings them out."
+        why = sentence("prep.blast_media_embed_metal")
     yield Step(
         station="prep",
         key="brush",
-        text="Brush with a stainless brush that touches nothing but aluminium.",
+        text=sentence("prep.brush"),
         why=why,
         minutes=_minutes("brush", at),
     )
@@ -134,8 +117,8 @@ def _clean(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="rod",
-            text="Wipe the filler rod, leave it dry, snip the oxidised ball off its end.",
-            why="Dirt on the filler rod goes straight into the pool.",
+            text=sentence("prep.rod"),
+            why=sentence("prep.rod_why"),
             minutes=1,
         )
 
@@ -145,16 +128,13 @@ def _shape(at: Situation) -> Iterator[Step]:
     if not at.weld.takes_bevel or job.bevel is None:
         return
     angle, land = job.bevel.angle_deg, job.bevel.root_face_mm
-    why = (
-        f"Over {say.about_mm(SQUARE_BUTT_LIMIT_MM)} a square edge does not melt through from one side; "
-        "the settings are for this root."
-    )
+    why = sentence("prep.over_square_edge_does", square_butt_limit_mm=SQUARE_BUTT_LIMIT_MM)
     if not at.bevel_planned:
         why = "As the job says."
     yield Step(
         station="prep",
         key="bevel",
-        text=f"Bevel to {angle:.0f}° included, root face {say.near_mm(land)}; deburr.",
+        text=sentence("prep.bevel", angle=angle, land=land),
         why=why,
         minutes=_minutes("bevel", at),
     )
@@ -166,22 +146,19 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="backing",
-            text="Clamp a chill bar behind the joint, and blocks at holes and ends.",
-            why="Thin metal and ends melt back.",
+            text=sentence("prep.backing"),
+            why=sentence("prep.backing_why"),
             minutes=5,
         )
     if needs_bridging(at):
         steps = bridge_gap(at, settings)
         seconds = sum(step.wait_s for step in steps)
-        text = (
-            f"Bridge the {say.size(job.gap_mm)} gap as a sequence of {len(steps)} steps (below), not as "
-            "one bead."
-        )
+        text = sentence("prep.bridge_gap_sequence_steps", gap_mm=job.gap_mm, steps=len(steps))
         yield Step(
             station="prep",
             key="gap",
             text=text,
-            why="A gap over half the thickness swallows a plain bead.",
+            why=sentence("prep.gap_why"),
             minutes=5 + seconds / 60,
         )
         return
@@ -190,15 +167,18 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
     tacks = tack_plan(job.weld_length_mm, job.thin_mm)
     rod = f" with {settings.filler.class_}" if settings.filler else ""
     hard = any(side.metal.heat_treatable for side in (job.a, job.b))
-    why = "Opposite ends first, so that the gap stays." + (
-        " A tack without filler cracks in this alloy." if hard else ""
+    why = sentence("prep.opposite_ends_first_gap") + (
+        sentence("prep.tack_without_filler_cracks") if hard else ""
     )
     yield Step(
         station="prep",
         key="tack",
-        text=(
-            f"Fit up, {f'gap {say.size(job.gap_mm)}' if job.gap_mm else 'no gap'}, and tack{rod}: "
-            f"{tacks.count} tacks, {say.mm(tacks.spacing_mm, 0)} apart, ends first, then the middles."
+        text=sentence(
+            "prep.tack",
+            no_gap=f"gap {say.size(job.gap_mm)}" if job.gap_mm else "no gap",
+            rod=rod,
+            count=tacks.count,
+            spacing_mm=tacks.spacing_mm,
         ),
         why=why,
         minutes=2 + 0.5 * tacks.count,
@@ -210,11 +190,10 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="cold_part",
-            text=(
-                f"The part is at {say.celsius(at.job.part_temperature_c)}: warm it evenly to hand-warm, "
-                f"about {say.celsius(HAND_WARM_C)}, and wipe it dry."
+            text=sentence(
+                "prep.cold_part", part_temperature_c=at.job.part_temperature_c, hand_warm_c=HAND_WARM_C
             ),
-            why="Frost and dew sit on cold metal; the water in them becomes pores.",
+            why=sentence("prep.cold_part_why"),
             minutes=10,
         )
     heat = warming(at, settings)
@@ -224,17 +203,17 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
     text = (
         f"Preheat to {say.celsius(heat.advised_c)}"
         if must
-        else f"Preheat to {say.celsius(heat.advised_c)} if amps run short"
+        else sentence("prep.preheat_if_amps_run", advised_c=heat.advised_c)
     )
     yield Step(
         station="prep",
         key="preheat",
-        text=f"{text}, checked with a temperature stick; never over {say.celsius(heat.limit_c)}.",
+        text=sentence("prep.preheat", text=text, limit_c=heat.limit_c),
         why=(
             f"{heat.why} {heat.words[0].upper()}{heat.words[1:]}. About {heat.heat_kj:.0f} kJ, and "
             f"{heat.amps_cold - heat.amps_warm:.0f} A less."
         ),
-        caution="Hot aluminium looks cold: mark it HOT, use pliers.",
+        caution=sentence("prep.preheat_caution"),
         minutes=heat.minutes,
     )
 
@@ -246,8 +225,8 @@ def _between_passes(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="interpass",
-            text=f"Between passes let it cool under {say.celsius(limit.limit_c)}; a temperature stick tells.",
-            why="Each pass adds its heat to the one before; the same amps then melt more.",
+            text=sentence("prep.interpass", limit_c=limit.limit_c),
+            why=sentence("prep.interpass_why"),
             after_arc=True,
         )
 
@@ -258,22 +237,16 @@ def _casting(at: Situation) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="dirt_pass",
-        text=(
-            "Run a short first pass with little filler rod: it brings the dirt up. Stop, grind or brush it "
-            "off, and go again until the pool stays clean."
-        ),
-        why=(
-            f"Castings are full of oil and gas; two or three rounds are usual. Runs of {say.about_mm(20)} to "
-            f"{say.about_mm(30)}."
-        ),
+        text=sentence("prep.dirt_pass"),
+        why=sentence("prep.dirt_pass_why", value=20, value_2=30),
         minutes=10,
     )
     yield Step(
         station="prep",
         key="cool",
-        text="Let it cool slowly under a dry blanket.",
+        text=sentence("prep.cool"),
         after_arc=True,
-        why="Cold air on one side cracks it.",
-        caution="Never quench a casting or a structural part: steam, and cracks.",
+        why=sentence("prep.cool_why"),
+        caution=sentence("prep.cool_caution"),
         minutes=30,
     )

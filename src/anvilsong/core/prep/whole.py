@@ -16,6 +16,7 @@ from anvilsong.core.prep.rod import RodUse, rod_use
 from anvilsong.core.prep.short import Case, Short, as_planned, need_a, ways_to_reach
 from anvilsong.core.prep.tacks import TackPlan, tack_plan
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 UNLIKE, THICK_FOR_MIX_MM = 1.25, 6.0
 
@@ -74,10 +75,7 @@ def aim_words(at: Situation) -> str:
     if strong < UNLIKE * weak:
         return ""
     share = strong / (strong + weak)
-    return (
-        f"Side {letter} carries {share * 100:.0f} % of the heat away: point the arc at it and let the "
-        "pool wash onto the other side. Never dwell on the thin one."
-    )
+    return sentence("prep.side_carries_heat_away", letter=letter, share=share * 100)
 
 
 def mix_words(at: Situation) -> str:
@@ -89,8 +87,5 @@ def mix_words(at: Situation) -> str:
     if thick < BOTH_THIN_MM:
         return ""
     if thick >= THICK_FOR_MIX_MM or thick >= 2 * job.thin_mm:
-        return (
-            "Mixed AC and DC helps here if the machine has it: more heat for the same amps, less "
-            "cleaning. Not on thin to thin, where heat is hard to control."
-        )
+        return sentence("prep.mixed_ac_dc_helps")
     return ""

@@ -23,12 +23,13 @@ from anvilsong.core.model import with_equal_heat
 from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY, PANEL, foot_within, get_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 NEVER_ALONG = (
-    "Cup, lens and stick-out: they set how far the border can reach.",
-    "Tungsten, its tip and its wear.",
-    "Arc length, torch angle and travel speed.",
-    "How clean the metal was.",
+    sentence("shop.cup_lens_stick_out"),
+    sentence("shop.tungsten_tip_wear"),
+    sentence("shop.arc_length_torch_angle"),
+    sentence("shop.how_clean_metal_was"),
 )
 
 
@@ -87,7 +88,7 @@ def swap(
     if abs(heats[1] / heats[0] - 1) > 0.01:
         differs.insert(0, f"Heat: {mine.name} reaches {percent(heats[1] / heats[0])} of theirs.")
     if abs(cleaning[1] / cleaning[0] - 1) > 0.05:
-        differs.append(f"Cleaning: the EP half carries {percent(cleaning[1] / cleaning[0])} of theirs.")
+        differs.append(sentence("shop.cleaning_ep_half_carries", cleaning=cleaning[1] / cleaning[0]))
     differs += [line.said for line in panel.lines if line.said]
     return Swap(
         theirs=canonical,
@@ -109,8 +110,12 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
         if entry.dimension is None:
             if was != now:
                 found.append(
-                    f"{entry.words}: {SHAPE_WORDS[now].lower()} instead of "
-                    f"{SHAPE_WORDS[was].lower()}; amps are moved for it."
+                    sentence(
+                        "shop.instead_amps_are_moved",
+                        words=entry.words,
+                        lower=SHAPE_WORDS[now].lower(),
+                        lower_2=SHAPE_WORDS[was].lower(),
+                    )
                 )
         elif abs(was - now) > entry.step:
             found.append(
@@ -121,8 +126,8 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
         if getattr(theirs, name) is not None and getattr(mine, name) is None:
             what = "pulse" if name == "pulse" else "mixed AC and DC"
             can = machine.can_pulse if name == "pulse" else machine.can_mix
-            lacks = f"leaves no room for a {what} at so few amps" if can else f"has no {what}"
-            found.append(f"{machine.name} {lacks}: the same mean heat, run steadily.")
+            lacks = sentence("shop.leaves_no_room_few", what=what) if can else f"has no {what}"
+            found.append(sentence("shop.same_mean_heat_run", name=machine.name, lacks=lacks))
     return found
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from anvilsong.core.torch.kit import Torch
+from anvilsong.core.words import sentence
 
 COOLER_ON_OVER, LEAST_DUTY, MOST_OF_RATING = 0.5, 0.10, 1.5
 
@@ -41,12 +42,12 @@ def cooler_words(torch: Torch, cooler: str, rms_a: float) -> str:
     if torch.cooling == "air":
         return ""
     if cooler == "none":
-        return f"{torch.name} is water-cooled and the kit has no cooler: do not run it dry."
-    see = "See the coolant come back before the first arc."
+        return sentence("torch.water_cooled_kit_has", name=torch.name)
+    see = sentence("torch.see_coolant_come_back")
     if rms_a > COOLER_ON_OVER * torch.rated_a:
-        return f"Cooler on, not auto: {rms_a:.0f} A is over half of {torch.rated_a:.0f} A. {see}"
+        return sentence("torch.cooler_not_auto_over", rms_a=rms_a, rated_a=torch.rated_a, see=see)
     return (
         f"Cooler on. {see}"
         if cooler == "on"
-        else f"Cooler auto does at {rms_a:.0f} A, but check that it starts. {see}"
+        else sentence("torch.cooler_auto_does_but", rms_a=rms_a, see=see)
     )

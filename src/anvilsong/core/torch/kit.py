@@ -12,6 +12,7 @@ from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.tungsten import TUNGSTEN_CLASS_NAMES, TungstenKey, tungsten_sizes
 from anvilsong.core.typed import CURRENT, HOSE, LENGTH, NUMBER, PRESSURE, SHARE
 from anvilsong.core.value import CupNumber, Name, RodMm, TungstenMm, Value, Word
+from anvilsong.core.words import sentence
 
 
 class Torch(Value):
@@ -45,7 +46,9 @@ class StockedTungsten(Value, populate_by_name=True, serialize_by_alias=True):
         if self.class_ not in TUNGSTEN_CLASS_NAMES:
             raise ValueError(f"class|known classes are {', '.join(TUNGSTEN_CLASS_NAMES)}")
         if self.diameter_mm not in sizes:
-            raise ValueError(f"diameter_mm|known diameters are {', '.join(map(say.size, sizes))}")
+            raise ValueError(
+                sentence("torch.diameter_mm_known_diameters", size=", ".join(map(say.size, sizes)))
+            )
         return self
 
 
@@ -74,10 +77,10 @@ class Kit(Value):
     @model_validator(mode="after")
     def _some_cup(self) -> Kit:
         if not self.cups and not self.lens_cups:
-            raise ValueError("cups|name at least one cup, plain or for a lens")
+            raise ValueError(sentence("torch.cups_name_least_one"))
         names = [cylinder.name for cylinder in self.cylinders]
         if len(names) != len(set(names)):
-            raise ValueError("cylinders|each cylinder has a name of its own, since its gauge is read by it")
+            raise ValueError(sentence("torch.cylinders_each_cylinder_has"))
         return self
 
     @cached_property

@@ -10,6 +10,7 @@ import numpy as np
 
 from anvilsong.core.arc.waveform import Numbers, Wave, tip_means
 from anvilsong.core.tables import Row, read_table
+from anvilsong.core.words import sentence
 
 Tip = Literal["point", "ball"]
 # In the order they are proposed; thorium never is while anything else bears the load.
@@ -22,11 +23,11 @@ LOAD_AT_RUN, LOAD_AT_SET, LOAD_WANDERS, LOAD_BALLS, LOAD_MELTS = 0.85, 1.05, 0.2
 EVERYDAY_MM = 2.4
 FINEST_MM, FINEST_MOST_A = 1.0, 40.0  # a 1.0 mm tungsten is for foil
 STATE_WORDS: dict[State, str] = {
-    "wanders": "big for this: it starts and steers a little worse",
+    "wanders": sentence("torch.big_starts_steers_little"),
     "good": "tip stays sharp",
     "rounds": "tip rounds off",
     "balls": "balls and shakes",
-    "melts": "melts, spits into the weld",
+    "melts": sentence("torch.melts_spits_into_weld"),
 }
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from anvilsong.core.warming.drawing import PartDrawing
 from anvilsong.core.warming.result import Compared, HeatRun
+from anvilsong.core.words import sentence
 
 PAUSE_S = 30.0
 
@@ -30,7 +31,7 @@ def variants(part: PartDrawing) -> list[Variant]:
             run if n == 0 else run.model_copy(update={"pause_s": run.pause_s + PAUSE_S})
             for n, run in enumerate(part.runs)
         )
-        words = f"With {PAUSE_S:.0f} s more before each later run"
+        words = sentence("warming.with_s_more_before", pause_s=PAUSE_S)
         found.append(Variant(words, part.model_copy(update={"runs": paused})))
     if any(shape.does == "block" for shape in part.shapes):
         bare = tuple(shape for shape in part.shapes if shape.does != "block")

@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from anvilsong.core.typed import LENGTH, TEMPERATURE, TIME
 from anvilsong.core.value import LEAST_THICKNESS_MM, MOST_THICKNESS_MM, Label, Value
+from anvilsong.core.words import sentence
 
 LEAST_SIDE_MM, MOST_SIDE_MM, HOTTEST_PART_C = 0.5, 3000.0, 400.0
 MOST_SHAPES, MOST_RUNS, MOST_MARKS, MOST_CORNERS = 60, 12, 12, 2000
@@ -48,7 +49,7 @@ class Shape(Value):
     @model_validator(mode="after")
     def _has_corners(self) -> Shape:
         if self.form == "outline" and len(self.corners) < 3:
-            raise ValueError("corners|an outline has at least three")
+            raise ValueError(sentence("warming.corners_outline_has_least"))
         return self
 
 
@@ -66,7 +67,7 @@ class Run(Value):
     @model_validator(mode="after")
     def _has_length(self) -> Run:
         if self.length_mm < 5:
-            raise ValueError("to_x_mm|a run is at least 5 mm long")
+            raise ValueError(sentence("warming.x_mm_run_least"))
         return self
 
     @property
@@ -125,16 +126,16 @@ class PartDrawing(Value):
     def _is_a_part(self) -> PartDrawing:
         left, bottom, right, top = self.box_mm
         if right - left < 10 or top - bottom < 5:
-            raise ValueError("shapes|draw metal first, at least 10 mm long and 5 mm wide")
+            raise ValueError(sentence("warming.shapes_draw_metal_first"))
         if max(right - left, top - bottom) > MOST_SIDE_MM:
-            raise ValueError(f"shapes|a part of up to {MOST_SIDE_MM:.0f} mm can be computed")
+            raise ValueError(sentence("warming.shapes_part_up_mm", most_side_mm=MOST_SIDE_MM))
         for number, run in enumerate(self.runs):
             inside = all(
                 left - 1 <= x <= right + 1 and bottom - 1 <= y <= top + 1
                 for x, y in ((run.x_mm, run.y_mm), (run.to_x_mm, run.to_y_mm))
             )
             if not inside:
-                raise ValueError(f"runs.{number}|it must begin and end on the part")
+                raise ValueError(sentence("warming.runs_must_begin_end", number=number))
         return self
 
 

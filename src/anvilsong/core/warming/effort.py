@@ -7,6 +7,7 @@ import math
 from anvilsong.core.errors import BadInput
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.drawing import PartDrawing
+from anvilsong.core.words import sentence
 
 MOST_SECONDS = 240.0
 REST_STEP_S, USUAL_COOLING_S = 0.5, 30.0
@@ -42,9 +43,6 @@ def check_effort(part: PartDrawing, arc: Arc) -> float:
         raise BadInput.one(
             "cell_mm",
             f"{cell:g} mm",
-            (
-                f"this would take about {seconds / 60:.0f} minutes; take cells of {coarser:.1f} mm, or a "
-                "smaller part"
-            ),
+            sentence("warming.would_take_about_minutes", seconds=seconds / 60, coarser=coarser),
         )
     return seconds

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from anvilsong.core.warming.drawing import Mark, PartDrawing, Run, Shape
+from anvilsong.core.words import sentence
 
 
 def plate(length_mm: float = 300, width_mm: float = 150, thickness_mm: float = 3) -> PartDrawing:
@@ -63,7 +64,7 @@ def casting(thickness_mm: float = 12) -> PartDrawing:
 
 
 PRESETS: dict[str, tuple[str, Callable[[], PartDrawing]]] = {
-    "plate": ("Plate, seam in the middle", plate),
+    "plate": (sentence("warming.plate_seam_middle"), plate),
     "strip": ("Narrow strip", strip),
     "corner_strip": ("Corner strip, laid flat", corner_strip),
     "tube_seam": ("Tube seam, unrolled", tube_seam),

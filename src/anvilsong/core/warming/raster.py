@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.plate import Array
 from anvilsong.core.warming.drawing import BLOCK_METALS, BlockMetal, PartDrawing, Shape
+from anvilsong.core.words import sentence
 
 BLOCK_MM = 20.0
 MOST_CELLS = 400_000
@@ -53,7 +54,7 @@ def rasterised(part: PartDrawing, cell_mm: float) -> Raster:
         raise BadInput.one(
             "cell_mm",
             f"{cell_mm:g} mm",
-            f"{columns * rows:,} grid points are too many: at most {MOST_CELLS:,}; take a coarser grid",
+            sentence("warming.grid_points_are_too", columns=columns * rows, most_cells=MOST_CELLS),
         )
     x = np.asarray(left + (np.arange(columns) + 0.5) * cell_mm, dtype=np.float64)
     y = np.asarray(bottom + (np.arange(rows) + 0.5) * cell_mm, dtype=np.float64)[:, None]
@@ -78,7 +79,9 @@ def rasterised(part: PartDrawing, cell_mm: float) -> Raster:
         for words, way in (("begins", inset), ("ends", run.length_mm - inset)):
             if not found.is_metal(*run.at_mm(way)):
                 raise BadInput.one(
-                    f"runs.{number}", words, f"run {number + 1} {words} where there is no metal"
+                    f"runs.{number}",
+                    words,
+                    sentence("warming.run_where_there_no", number=number + 1, words=words),
                 )
     return found
 

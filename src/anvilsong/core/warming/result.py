@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from anvilsong.core.value import Label, Value
+from anvilsong.core.words import sentence
 
 Series = Annotated[tuple[float, ...], Field(min_length=1, max_length=400)]
 Positive = Annotated[float, Field(gt=0, le=1e9)]
@@ -46,7 +47,7 @@ class RunTrace(Value):
             len(each) for each in (self.way_mm, self.share, self.width_mm, self.travel_mm_s, self.ahead_c)
         }
         if len(lengths) > 1 or self.way_mm[-1] <= 0:
-            raise ValueError("way_mm|the traces of a run are of one length, along a way")
+            raise ValueError(sentence("warming.way_mm_traces_run"))
         return self
 
     @property

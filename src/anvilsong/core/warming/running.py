@@ -25,6 +25,7 @@ from anvilsong.core.warming.result import (
     RunTrace,
     as_picture,
 )
+from anvilsong.core.words import sentence
 
 LONGEST_STAND_S = 12.0  # at the start, for a pool
 RESTS_OVER, RELIT, COOLS_TO = 1.3, 0.8, 0.25  # of the wanted pool; and of the warmth ahead, in a rest
@@ -223,7 +224,7 @@ class _Welding:
                 raise BadInput.one(
                     "cools_to_c",
                     f"{run.cools_to_c:g} °C",
-                    "within an hour it does not get so cool; allow more",
+                    sentence("warming.within_hour_does_not"),
                 )
             self._rest(PAUSE_STEP_S)
         return self.plate.time_s - begun

@@ -15,19 +15,17 @@ from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.plan.work import Course, Ends
 from anvilsong.core.prep import FIRST_SHARE
 from anvilsong.core.quantities import percent
+from anvilsong.core.words import sentence
 
-ROSENTHAL = "Moving point source with mirror images (Rosenthal 1946); joint factors are estimates"
+ROSENTHAL = sentence("plan.moving_point_source_with")
 
 
 def preheat(value: float, words: str) -> Reason:
     """Why a casting is preheated."""
-    said = (
-        "Castings are preheated: it drives out moisture and oil, and lowers the amps. "
-        f"{words[0].upper()}{words[1:]}."
-    )
+    said = sentence("plan.castings_are_preheated_drives", upper=words[0].upper(), words=words[1:])
     return Reason(
         setting="preheat_c",
-        rule="Preheat of castings, within the alloy's limit",
+        rule=sentence("plan.preheat_c_rule"),
         source=WORKSHOP,
         value=value,
         said=said,
@@ -40,11 +38,10 @@ def travel(value: float, at: Situation, chosen: bool, short: str = "", fast_for:
     """
     said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
     if short:
-        said = f"Slower than the usual {say.mm_s(at.usual_travel_mm_s)}, so that {short} reaches the pool."
+        said = sentence("plan.slower_than_usual_reaches", usual_travel_mm_s=at.usual_travel_mm_s, short=short)
     if fast_for:
-        said = (
-            f"Faster than the usual {say.mm_s(at.usual_travel_mm_s)}, at which this metal takes fewer amps "
-            f"than {fast_for} can go down to."
+        said = sentence(
+            "plan.faster_than_usual_which", usual_travel_mm_s=at.usual_travel_mm_s, fast_for=fast_for
         )
     return Reason(
         setting="travel_mm_s",
@@ -83,7 +80,7 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         )
     return Reason(
         setting="amps_run",
-        rule="Heat for the wanted pool and the filler rod, over the heat of each ampere",
+        rule=sentence("plan.amps_run_rule"),
         value=value,
         numbers=numbers,
         source=ROSENTHAL,
@@ -97,28 +94,19 @@ def _size_words(at: Situation) -> str:
     if at.job.part_size == "large":
         return ""
     size = PART_SIZE_WORDS[at.job.part_size]
-    return (
-        f" A part {size} warms as it is welded: {percent(1 - at.cold_share)} less than a large one in the "
-        "middle of the weld. Begin with more, and come off."
-    )
+    return sentence("plan.part_warms_welded_less", size=size, value=1 - at.cold_share)
 
 
 def _gap_words(at: Situation) -> str:
     """That a bridged gap starts lower."""
-    return (
-        f" The gap is closed first, with {percent(FIRST_SHARE)} of it and more with each layer."
-        if needs_bridging(at)
-        else ""
-    )
+    return sentence("plan.gap_closed_first_with", first_share=FIRST_SHARE) if needs_bridging(at) else ""
 
 
 def _pool_words(at: Situation) -> str:
     """What the pool is made in: the sheet, or the root of a groove."""
     pool = f"A pool of {say.mm(at.wanted_width_mm)}"
     if at.weld.takes_bevel and at.job.bevel is not None:
-        return (
-            f"{pool} at the root of the groove, on a root face of {say.near_mm(at.job.bevel.root_face_mm)},"
-        )
+        return sentence("plan.root_groove_root_face", pool=pool, root_face_mm=at.job.bevel.root_face_mm)
     return f"{pool} on {say.sheet(at.thickness_mm)}"
 
 
@@ -130,20 +118,18 @@ def amps_set(
     numbers = {"amps_run": run, "headroom": headroom, "hottest_pass_a": hottest, "most_a": machine.most_a}
     pedal = job.control == "pedal"
     if not pedal:
-        said = f"Torch switch: set to the need, {run:.0f} A."
+        said = sentence("plan.torch_switch_set_need", run=run)
     elif hottest > run * headroom:
-        said = f"{run:.0f} A while welding at the root; the passes over it want up to {hottest:.0f} A."
+        said = sentence("plan.while_welding_root_passes", run=run, hottest=hottest)
         if band := handbook_band_a(at.mean_thickness_mm, job.joint, job.position):
-            said += f" Handbooks give {band[0]:.0f} to {band[1]:.0f} A for this plate."
+            said += sentence("plan.handbooks_give_plate", band=band[0], band_2=band[1])
     else:
         said = f"{run:.0f} A while welding; headroom {headroom:.3g}."
     if max(run * headroom, hottest) > machine.most_a + 0.5:
         said = f"{said} Cut at the machine's {machine.most_a:.0f} A."
     return Reason(
         setting="amps_set",
-        rule="Welding amps times the headroom of your way with the pedal, and enough for the hottest pass"
-        if pedal
-        else "With a torch switch the machine is set to the need",
+        rule=sentence("plan.amps_set_rule") if pedal else sentence("plan.amps_set_rule_2"),
         formula=AMPS_SET.text,
         numbers=numbers,
         source=WORKSHOP,
@@ -155,8 +141,8 @@ def amps_set(
 
 def _foot_start_words(start_a: float) -> str:
     if start_a < 10:
-        return "The pedal's least: metal this thin would be gone before the pedal moves at more."
-    return "The pedal's least: 10 to 30 A strike and show the joint."
+        return sentence("plan.pedals_least_metal_thin")
+    return sentence("plan.pedals_least_strike_show")
 
 
 def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
@@ -168,7 +154,7 @@ def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
     return [
         Reason(
             setting="start_amps",
-            rule="A share of full amps, and at least what the machine gives",
+            rule=sentence("plan.start_amps_rule"),
             numbers=numbers | {"share": start_share},
             source=WORKSHOP,
             value=start,
@@ -176,26 +162,24 @@ def start_and_end(ends: Ends, least: float, control: str) -> list[Reason]:
         ),
         Reason(
             setting="up_slope_s",
-            rule="No slopes under a pedal; short on thick metal, longer at thin edges",
+            rule=sentence("plan.up_slope_s_rule"),
             source=WORKSHOP,
             value=up,
-            said="Off: the pedal does it." if foot else "From start amps to full.",
+            said=sentence("plan.up_slope_s_said") if foot else sentence("plan.up_slope_s_said_2"),
         ),
         Reason(
             setting="down_slope_s",
-            rule="No slopes under a pedal; long enough to fill the crater",
+            rule=sentence("plan.down_slope_s_rule"),
             source=WORKSHOP,
             value=down,
-            said="Off: the pedal does it, with filler rod into the crater."
-            if foot
-            else "Feed filler rod into the crater while it falls.",
+            said=sentence("plan.down_slope_s_said") if foot else sentence("plan.down_slope_s_said_2"),
         ),
         Reason(
             setting="finish_amps",
-            rule="A share of full amps, and at least what the machine gives",
+            rule=sentence("plan.finish_amps_rule"),
             numbers=numbers | {"share": finish_share},
             source=WORKSHOP,
             value=finish,
-            said="The pedal goes to the bottom." if foot else f"{percent(finish_share)} of full amps.",
+            said=sentence("plan.finish_amps_said") if foot else f"{percent(finish_share)} of full amps.",
         ),
     ]

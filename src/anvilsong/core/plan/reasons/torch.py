@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from anvilsong.core import say
 from anvilsong.core.arc.waveform import Wave
+from anvilsong.core.formula import Formula
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
 from anvilsong.core.model import Reason, Situation
 from anvilsong.core.plan.reasons.source import WORKSHOP
@@ -33,6 +34,11 @@ from anvilsong.core.torch.tungsten import (
     load_parts,
     tungsten_load,
     tungsten_sizes,
+)
+from anvilsong.core.words import sentence
+
+CUP = Formula(
+    "max(ceil((max(pool_width_mm + 2 * border_mm, 3 * tungsten_mm) - 0.25) / 1.5875), least_number)"
 )
 
 
@@ -70,16 +76,15 @@ def tungsten(
     }
     return Reason(
         setting="tungsten_mm",
-        rule=(
-            f"Nearest to the everyday {say.size(EVERYDAY_MM)} with a load of 25 to 85 % while welding "
-            "and at most 105 % with the pedal fully down"
-        ),
+        rule=sentence("plan.tungsten_mm_rule", everyday_mm=EVERYDAY_MM),
         numbers=numbers,
-        source="Published AC ranges; ISO 6848 classes",
+        source=sentence("plan.tungsten_mm_source"),
         value=diameter,
-        said=(
-            f"Load {percent(float(en + ep))} while welding, {percent(float(en + ep) * full / run)} with the "
-            f"pedal fully down.{_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit)}"
+        said=sentence(
+            "plan.tungsten_mm_said",
+            en=float(en + ep),
+            en_2=float(en + ep) * full / run,
+            diameter=_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit),
         ),
     )
 
@@ -93,16 +98,11 @@ def cup(number: int, lens: bool, width: float, at: Situation, tungsten_mm: float
         "width_to_shield_mm": width,
         "least_number": float((EVERYDAY_LENS if lens else EVERYDAY_PLAIN)[0]),
     }
-    said = (
-        f"Shields {say.mm(width)}: pool, both borders, and three tungstens. Bore "
-        f"{say.near_mm(bore_mm(number))}."
-    )
+    said = sentence("plan.shields_pool_both_borders", width=width, number=bore_mm(number))
     return Reason(
         setting="cup_number",
-        rule="Smallest everyday cup whose bore covers max(pool + 2 × border, 3 × tungsten)",
-        formula=(
-            "max(ceil((max(pool_width_mm + 2 * border_mm, 3 * tungsten_mm) - 0.25) / 1.5875), least_number)"
-        ),
+        rule=sentence("plan.cup_number_rule"),
+        formula=CUP.text,
         numbers=numbers,
         source=WORKSHOP,
         school=f"shielding: {'lens' if lens else 'plain'}",
@@ -116,16 +116,16 @@ def stick_out(value: float, needed: float, number: int, lens: bool, at: Situatio
     share = USUAL_STICK_OUT[lens]
     formula, numbers = stick_out_formula(at, number, lens)
     said = (
-        f"The cup's shoulder leaves {say.mm(needed)} in this corner."
+        sentence("plan.cups_shoulder_leaves_corner", needed=needed)
         if needed >= bore_mm(number) * share
         else f"{percent(share)} of the bore {'with a lens' if lens else 'with a plain body'}."
     )
     return Reason(
         setting="stick_out_mm",
-        rule="A share of the bore, and at least what the cup's shoulder leaves in the joint",
+        rule=sentence("plan.stick_out_mm_rule"),
         formula=formula.text,
         numbers=numbers,
-        source="Geometry of the cup in the angle",
+        source=sentence("plan.stick_out_mm_source"),
         value=value,
         said=said,
     )
@@ -149,15 +149,12 @@ def flow(value: float, target: float, number: int, helium: float) -> Reason:
     low, high = shop_rule_l_min(number)
     return Reason(
         setting="flow_l_min",
-        rule="At a constant Reynolds number the gas flows smoothly",
+        rule=sentence("plan.flow_l_min_rule"),
         formula=formula.text,
         numbers=numbers,
-        source="Pipe flow; kinematic viscosity of argon 1.34e-5 m²/s",
+        source=sentence("plan.flow_l_min_source"),
         value=value,
-        said=(
-            f"Cup {number} at a Reynolds number of {target:.0f}, smooth. Rule of thumb: {say.l_min(low)} to "
-            f"{say.l_min(high)}."
-        ),
+        said=sentence("plan.flow_l_min_said", number=number, target=target, low=low, high=high),
     )
 
 
@@ -175,28 +172,20 @@ def gas_times(
     stop_l = gas_used_l(0.0, 1, pre, post, flow_l_min)
     before = Reason(
         setting="pre_flow_s",
-        rule="0.5 s, 0.7 s on thin metal, more for a long hose",
+        rule=sentence("plan.pre_flow_s_rule"),
         numbers={"thickness_mm": thin_mm},
         source=WORKSHOP,
         value=pre,
-        said="The first flash of arc in air spoils thin metal."
-        if thin_mm <= 1.6
-        else "Air out of the cup before the arc.",
+        said=sentence("plan.pre_flow_s_said") if thin_mm <= 1.6 else sentence("plan.pre_flow_s_said_2"),
     )
     after = Reason(
         setting="post_flow_s",
-        rule=(
-            "A second for each 15 A while welding, at least what the tungsten needs, 4 to 20 s; more "
-            "with a long stick-out"
-        ),
+        rule=sentence("plan.post_flow_s_rule"),
         formula=POST_FLOW.text,
         numbers={"amps_run": run, "least_s": least, "longer": post_flow_factor(covered)},
         source=WORKSHOP,
         value=post,
-        said=(
-            f"Leave the torch over the end until it stops; {say.size(tungsten_mm)} needs at least "
-            f"{least:.0f} s. Each stop costs {say.litres(stop_l, 1)} of gas."
-        ),
+        said=sentence("plan.post_flow_s_said", tungsten_mm=tungsten_mm, least=least, stop_l=stop_l),
     )
     return before, after
 
@@ -216,16 +205,13 @@ def filler(
     )
     kind = Reason(
         setting="filler_class",
-        rule="Hard rules first, then ranked by what the weld must be",
+        rule=sentence("plan.filler_class_rule"),
         numbers={"score": best.score, "crack_sensitivity": best.sensitivity, "dilution": at.filler.dilution},
-        source="AWS A5.10 / ISO 18273 classes; selection charts",
+        source=sentence("plan.filler_class_source"),
         value=best.filler,
         said=f"{why}: {best.good_for}.",
     )
-    rule = (
-        f"About the thinner side to {say.size(2.4)}; that size to {say.about_mm(4)}; {say.size(3.2)} to "
-        f"{say.about_mm(7)}; {say.size(4.0)} over"
-    )
+    rule = sentence("plan.about_thinner_side_size", value=2.4, value_2=4, value_3=3.2, value_4=7, value_5=4.0)
     size = Reason(
         setting="filler_mm",
         rule=rule,
@@ -233,7 +219,7 @@ def filler(
         source=WORKSHOP,
         value=diameter,
         said=(
-            f"The root pass takes {say.mm2(at.section_mm2)}: no thicker filler rod; later passes have theirs."
+            sentence("plan.filler_mm_said", section_mm2=at.section_mm2)
             if by_pass
             else f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else ".")
         ),

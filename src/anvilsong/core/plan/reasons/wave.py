@@ -13,11 +13,14 @@ from anvilsong.core.plan.pulse import SLOWEST_DAB_HZ, ripple_wanted_mm
 from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Pulse
+from anvilsong.core.words import sentence
 
 # To the nearest 5 Hz, by ceil(x/5 − 1/2).
 FREQUENCY = Formula(
     "min(max(5 * ceil((band_low_hz + band_high_hz) / 2 * school_factor / 5 - 0.5), least_hz), most_hz)"
 )
+
+EP_SHARE = Formula("min(max(surface_share + school_shift, least, border_share), allowed)")
 
 
 def frequency(band: Band, school: str, factor: float, machine: Machine) -> Reason:
@@ -34,7 +37,7 @@ def frequency(band: Band, school: str, factor: float, machine: Machine) -> Reaso
         rule=band.words,
         formula=FREQUENCY.text,
         numbers=numbers,
-        source="Workshop bands for inverter AC",
+        source=sentence("plan.frequency_hz_source"),
         school=f"frequency: {school}",
         value=float(FREQUENCY(**numbers)),
         said=f"{band.words.split(':')[0].split(',')[0]}: {band.low_hz:.0f} to {band.high_hz:.0f} Hz"
@@ -45,17 +48,14 @@ def frequency(band: Band, school: str, factor: float, machine: Machine) -> Reaso
 def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
     """Why this shape: the school's, or what the machine has."""
     said = (
-        f"As your way of working says: {wanted}."
+        sentence("plan.your_way_working_says", wanted=wanted)
         if shape == wanted
-        else f"{machine} has no {wanted} wave; {shape} is what it has."
+        else sentence("plan.has_no_wave_what", machine=machine, wanted=wanted, shape=shape)
     )
     return Reason(
         setting="shape_en",
-        rule=(
-            "Waveform by your way of working, within what the machine has; amps are converted so that the "
-            "heat stays"
-        ),
-        source="Means of the unit shapes",
+        rule=sentence("plan.shape_en_rule"),
+        source=sentence("plan.shape_en_source"),
         school=f"waveform: {wanted}",
         value=shape,
         said=said,
@@ -65,16 +65,16 @@ def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
 def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
     """Why the positive half is trimmed, or not."""
     if asked and not can:
-        said = "A lower EP amplitude is wanted; this machine cannot set it."
+        said = sentence("plan.lower_ep_amplitude_wanted")
     elif asked and value == 0:
-        said = "Left at 100 %: with less the border would be too thin on this metal."
+        said = sentence("plan.left_with_less_border")
     elif asked:
-        said = "Lowered for a narrow, straight border and a sharp tungsten."
+        said = sentence("plan.lowered_narrow_straight_border")
     else:
         said = "Both halves equal."
     return Reason(
         setting="ep_trim",
-        rule="EP amplitude lowered for appearance or by your way of working, 20 to 30 %",
+        rule=sentence("plan.ep_trim_rule"),
         source=WORKSHOP,
         school=f"amplitude: {school}",
         value=value,
@@ -96,25 +96,19 @@ def ep_share(value: float, first: float, at: Situation, limits: tuple[float, flo
     said = f"{at.surface.words}: {percent(at.surface.ep_share)} EP to start."
     if value < first:
         for_what = (
-            "a border narrow enough for the look"
+            sentence("plan.border_narrow_enough_look")
             if "appearance" in at.job.purposes
             else "what the tungsten bears"
             if lowered
-            else "enough for the border at this speed"
+            else sentence("plan.enough_border_speed")
         )
-        said = f"{percent(first)} is usual for this surface; {percent(value)} is {for_what}."
+        said = sentence("plan.usual_surface", first=first, value=value, for_what=for_what)
     elif value > first:
-        said = (
-            f"{percent(first)} is usual for this surface; {percent(value)} cleans "
-            f"{say.mm(at.aim.low_mm)} beside this bead."
-        )
+        said = sentence("plan.usual_surface_cleans_beside", first=first, value=value, low_mm=at.aim.low_mm)
     return Reason(
         setting="ep_share",
-        rule=(
-            "EP by surface, moved by your way of working, enough for the border, under what tungsten or "
-            "look allow"
-        ),
-        formula="min(max(surface_share + school_shift, least, border_share), allowed)",
+        rule=sentence("plan.ep_share_rule"),
+        formula=EP_SHARE.text,
         numbers=numbers,
         source="Surface table; workshop practice",
         school=f"balance: {school}",
@@ -134,9 +128,9 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         "base": value.base_share,
     }
     rule = (
-        f"One dab a pulse: travel over ripple pitch, {SLOWEST_DAB_HZ:g} to {FASTEST_DAB_HZ:g} a second"
+        sentence("plan.one_dab_pulse_travel", slowest_dab_hz=SLOWEST_DAB_HZ, fastest_dab_hz=FASTEST_DAB_HZ)
         if dab
-        else "As fast as two AC cycles in the shorter phase allow"
+        else sentence("plan.fast_two_ac_cycles")
     )
     said = (
         f"A ripple each {say.mm(travel_mm_s / value.rate_hz)}."
@@ -159,19 +153,19 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         ),
         Reason(
             setting="pulse_peak_share",
-            rule="35 to 50 % at peak for dabbing, 30 % on foil, a third on can stock",
+            rule=sentence("plan.pulse_peak_share_rule"),
             source=WORKSHOP,
             school=school,
             value=value.peak_share,
-            said="Time enough for one dab." if dab else "The pool freezes in between.",
+            said=sentence("plan.pulse_peak_share_said") if dab else sentence("plan.pulse_peak_share_said_2"),
         ),
         Reason(
             setting="pulse_base_share",
-            rule="25 to 40 % of the peak, at least what the machine gives; the mean heat stays",
+            rule=sentence("plan.pulse_base_share_rule"),
             numbers={"mean_factor": mean},
             source=WORKSHOP,
             school=school,
             value=value.base_share,
-            said=f"Mean {mean * 100:.0f} % of the peak: the amps are raised for it.",
+            said=sentence("plan.pulse_base_share_said", mean=mean * 100),
         ),
     ]
