@@ -10,7 +10,6 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationInfo, field_validator, model_validator
 
-from anvilsong.core import say
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.alloys import Alloy, find_alloy
@@ -26,6 +25,7 @@ from anvilsong.core.value import (
     Value,
     Word,
 )
+from anvilsong.core.words import sentence
 
 JointName = Literal[
     "butt", "lap", "tee", "outside_corner", "inside_corner", "edge", "build_up", "tube_tube", "tube_plate"
@@ -68,8 +68,11 @@ class Side(Value):
             raise ValueError(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
             raise ValueError(
-                f"allowed is {say.mm(LEAST_THICKNESS_MM, 2)} to {say.mm(MOST_THICKNESS_MM, 0)}, such "
-                "as 3.2 mm, 1/8 or 11ga"
+                sentence(
+                    "job.allowed_such_mm_ga",
+                    least_thickness_mm=LEAST_THICKNESS_MM,
+                    most_thickness_mm=MOST_THICKNESS_MM,
+                )
             )
         return given
 
@@ -98,14 +101,14 @@ class Part(Value):
     @classmethod
     def _of_a_part(cls, given: float | None) -> float | None:
         if given and given < LEAST_PART_MM:  # 0 stands for unknown
-            raise ValueError(f"allowed is {say.mm(LEAST_PART_MM, 0)} or more, or nothing")
+            raise ValueError(sentence("job.allowed_more_nothing", least_part_mm=LEAST_PART_MM))
         return given
 
 
 PartSize = Literal["large", "hand", "fist"]
 PART_SIZE_WORDS: dict[PartSize, str] = {
     "large": "larger than that",
-    "hand": "about as big as a hand",
+    "hand": sentence("job.about_big_hand"),
     "fist": "smaller than a fist",
 }
 
@@ -207,11 +210,9 @@ class Job(Value):
     def _solid_metal(self) -> Job:
         melts = min(self.a.metal.solidus_c, self.b.metal.solidus_c)
         if self.part_temperature_c >= melts:
-            raise ValueError(
-                f"part_temperature_c|allowed is under {say.celsius(melts)}, where this metal begins to melt"
-            )
+            raise ValueError(sentence("job.part_temperature_c_allowed", melts=melts))
         if self.bevel and self.bevel.root_face_mm >= min(self.a.thickness_mm, self.b.thickness_mm):
-            raise ValueError("bevel.root_face_mm|allowed is less than the thinner side")
+            raise ValueError(sentence("job.bevel_root_face_mm"))
         return self
 
     @property
@@ -243,5 +244,5 @@ def read_job(given: Any, units: UnitSystem = "mm") -> Job:
     BadInput : one problem for each field that cannot be used
     """
     if not isinstance(given, dict):
-        raise BadInput.one("job", given, "a job is a JSON object with at least “a” and “joint”")
+        raise BadInput.one("job", given, sentence("job.job_json_object_with"))
     return validated(Job, given, units)

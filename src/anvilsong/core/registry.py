@@ -15,6 +15,7 @@ from anvilsong.core.job import Control
 from anvilsong.core.settings import Mix, Pulse, Settings
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.units import Dimension
+from anvilsong.core.words import sentence
 
 Station = Literal["prep", "torch", "tune"]
 LaneGroup = Literal["main", "shape", "pulse", "mix", "more"]
@@ -64,7 +65,7 @@ PANEL: tuple[Setting, ...] = tuple(setting for setting in SETTINGS if setting.pa
 
 def _known_key(key: str) -> str:
     if key not in BY_KEY:
-        raise ValueError("name a setting of the registry")
+        raise ValueError(sentence("job.name_setting_registry"))
     return key
 
 

@@ -13,6 +13,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.torch.tungsten import TungstenKey
 from anvilsong.core.value import Amps, CupNumber, RodMm, TravelMmS, TungstenMm, Value, Word
+from anvilsong.core.words import sentence
 
 
 class AliasedValue(Value, populate_by_name=True, serialize_by_alias=True):
@@ -97,7 +98,7 @@ class Settings(Value):
     @model_validator(mode="after")
     def _not_both(self) -> Settings:
         if self.pulse is not None and self.mix is not None:
-            raise ValueError("mix|a pulse and mixed AC/DC do not go together: switch one off")
+            raise ValueError(sentence("job.mix_pulse_mixed_ac"))
         return self
 
     def wave(self, amps: float | None = None) -> Wave:

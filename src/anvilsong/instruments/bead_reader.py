@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from anvilsong.core.words import sentence
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges, Measure
 from anvilsong.instruments.edges import Edge, edges_of
 from anvilsong.instruments.marks import Marks
@@ -19,8 +20,8 @@ from anvilsong.instruments.sureness import MOST_UNSTEADY, signs_of, sureness, un
 LEAST_SURE = 0.87
 SURE_ENOUGH = 0.95  # not to look another way
 LEAST_WIDTH_MM = 0.1  # less than this apart two edges are one
-NO_EDGE = "its edge does not stand out: drag it, or take the picture in better light"
-NO_RIPPLES = "no even spacing of ripples stands out"
+NO_EDGE = sentence("instruments.edge_does_not_stand")
+NO_RIPPLES = sentence("instruments.no_even_spacing_ripples")
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import Field, model_validator
 
 from anvilsong.core.value import Value
+from anvilsong.core.words import sentence
 from anvilsong.instruments.marks import Marks
 
 MOST_PLACES, MOST_ASIDE_MM = 60, 200.0
@@ -41,11 +42,11 @@ class Edges(Value):
     @model_validator(mode="after")
     def _of_one_piece(self) -> Edges:
         if any(len(one) != len(self.along_mm) for one in self.across_mm):
-            raise ValueError("across_mm|each edge has one place for each place along")
+            raise ValueError(sentence("instruments.across_mm_each_edge"))
         if any(abs(place) > MOST_ASIDE_MM for one in self.across_mm for place in one):
-            raise ValueError(f"across_mm|at most {MOST_ASIDE_MM:g} mm beside the line")
+            raise ValueError(sentence("instruments.across_mm_most_mm", most_aside_mm=MOST_ASIDE_MM))
         if any(b <= a for a, b in zip(self.along_mm, self.along_mm[1:], strict=False)):
-            raise ValueError("along_mm|one after the other")
+            raise ValueError(sentence("instruments.along_mm_one_after"))
         if not all(0 <= one <= 1 for one in self.sureness):
             raise ValueError("sureness|0 to 1")
         return self

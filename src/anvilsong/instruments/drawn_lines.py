@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import MOST_WIDE_MM
 
 MOST_ELEMENTS, MOST_DEEP, MOST_DRAWN = 20_000, 60, 400_000
@@ -39,4 +40,4 @@ def refused(given: str, allowed: str) -> BadInput:
 def check_size(corners: Corners) -> None:
     """That corners, of a line or those a curve is drawn by, are those of a part."""
     if not np.isfinite(corners).all() or np.ptp(corners, axis=0).max() > MOST_WIDE_MM:
-        raise refused("this drawing", f"a part of up to {MOST_WIDE_MM:.0f} mm")
+        raise refused("this drawing", sentence("instruments.part_up_mm", most_wide_mm=MOST_WIDE_MM))

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from anvilsong.core.words import sentence
 from anvilsong.instruments.drawn_lines import (
     JOINS_MM,
     LEFT_OUT,
@@ -36,7 +37,12 @@ def from_dxf(data: bytes) -> Found:
     drawn = 0
     for number, entity in enumerate(recursive_decompose(document.modelspace())):
         if number >= MOST_ELEMENTS or drawn > MOST_DRAWN:
-            raise refused("this drawing", f"up to {MOST_ELEMENTS} lines of {MOST_DRAWN} corners in all")
+            raise refused(
+                "this drawing",
+                sentence(
+                    "instruments.up_lines_corners_all", most_elements=MOST_ELEMENTS, most_drawn=MOST_DRAWN
+                ),
+            )
         if entity.dxftype() not in _TAKEN:
             found.left_out[LEFT_OUT.get(entity.dxftype(), entity.dxftype().lower())] += 1
             continue
@@ -61,7 +67,7 @@ def _flattened(entity: Any, scale: float) -> Corners:
     if entity.dxftype() == "SPLINE" and (
         entity.dxf.degree > 9 or len(entity.control_points) + len(entity.fit_points) > MOST_CORNERS
     ):
-        raise refused("a spline", f"one of up to {MOST_CORNERS} corners")
+        raise refused("a spline", sentence("instruments.one_up_corners", most_corners=MOST_CORNERS))
     made = path.make_path(entity)
     if len(made) == 0:
         return np.empty((0, 2))

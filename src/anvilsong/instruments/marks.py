@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from anvilsong.core.typed import LENGTH
 from anvilsong.core.value import Value
+from anvilsong.core.words import sentence
 
 Point = tuple[float, float]
 _Place = Annotated[float, Field(ge=-20_000, le=20_000, allow_inf_nan=False)]
@@ -29,16 +30,20 @@ class Marks(Value):
     @model_validator(mode="after")
     def _long_enough(self) -> Marks:
         if distance(*self.known) < LEAST_KNOWN_PX:
-            raise ValueError("known|set its two ends further apart")
+            raise ValueError(sentence("instruments.known_set_two_ends"))
         scale = self.px_per_mm
         if not LEAST_PX_PER_MM <= scale <= MOST_PX_PER_MM:
             raise ValueError(
-                f"known|with these ends a millimetre is {scale:.1f} pixels; {LEAST_PX_PER_MM:g} to "
-                f"{MOST_PX_PER_MM:g} can be read: take the picture from nearer, or type its true length"
+                sentence(
+                    "instruments.known_with_these_ends",
+                    scale=scale,
+                    least_px_per_mm=LEAST_PX_PER_MM,
+                    most_px_per_mm=MOST_PX_PER_MM,
+                )
             )
         if self.line_mm < LEAST_LINE_MM:
             raise ValueError(
-                f"line|it is {self.line_mm:.1f} mm long; draw it over {LEAST_LINE_MM:g} mm of bead or more"
+                sentence("instruments.line_mm_long_draw", line_mm=self.line_mm, least_line_mm=LEAST_LINE_MM)
             )
         return self
 

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anvilsong.core import say
 from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.words import sentence
 from anvilsong.instruments.drawn_lines import JOINS_MM, MOST_CORNERS, Corners, Found, check_size, refused
 from anvilsong.instruments.dxf_lines import from_dxf
 from anvilsong.instruments.limits import OUTLINE_BYTES
@@ -59,11 +59,13 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
     except (BadInput, MemoryError):
         raise
     except Exception as error:  # libraries for drawings fail in many ways on what is none
-        raise refused(name[:60], "an SVG or DXF drawing that can be read") from error
+        raise refused(name[:60], sentence("instruments.svg_dxf_drawing_can")) from error
     if not found.closed and len(found.loose) < 2:
-        raise refused(name[:60], f"a drawing with at least one closed line{_left_words(found.left_out)}")
+        raise refused(
+            name[:60], sentence("instruments.drawing_with_least_one", left_out=_left_words(found.left_out))
+        )
     if wide_mm is None and not found.says_size:
-        text = "it does not say its size: type how wide it is, and choose it again"
+        text = sentence("instruments.does_not_say_size")
         raise BadInput(Problem("outline_wide", "nothing", text))
     # Told by all its lines first, then by those that close: a frame that does not is no part of the width.
     scale = wide_mm / max(_wide([*found.closed, *found.loose]), 1e-9) if wide_mm is not None else 1.0
@@ -73,7 +75,9 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
         lines, gaps = [line * more for line in lines], [gap * more for gap in gaps]
     closed = [line for line in lines if len(line) >= 3 and abs(_area(line)) >= LEAST_AREA_MM2]
     if not closed:
-        raise refused(name[:60], f"a drawing with at least one closed line{_left_words(found.left_out)}")
+        raise refused(
+            name[:60], sentence("instruments.drawing_with_least_one", left_out=_left_words(found.left_out))
+        )
     found.left_out["smaller line"] += len(lines) - min(len(closed), MOST_OUTLINES)
     closed = sorted(closed, key=lambda line: -abs(_area(line)))[:MOST_OUTLINES]
     every = np.concatenate(closed)
@@ -84,9 +88,9 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
         Outline(np.round(line, 3), any(_is_within(line, other) for other in closed[:number]))
         for number, line in enumerate(closed)
     ]
-    said = [f"The drawing was read as {say.mm(size[0])} wide and {say.mm(size[1])} high."]
+    said = [sentence("instruments.drawing_was_read_wide", size=size[0], size_2=size[1])]
     if gaps:
-        said.append(f"Gaps of up to {say.mm(max(gaps), 2)} were closed: {len(gaps)}.")
+        said.append(sentence("instruments.gaps_up_were_closed", gaps=max(gaps), gaps_2=len(gaps)))
     if words := _left_words(found.left_out):
         said.append(f"{words[2:].capitalize()}.")
     return Drawing(outlines, said)

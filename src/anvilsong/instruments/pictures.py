@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import PICTURE_BYTES
 
 # They lie in memory while they are unpacked, all of them in a PNG, several times over in a JPEG that comes in
@@ -51,7 +52,7 @@ def open_picture(data: bytes) -> Picture:
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise _refused("far too many pixels", _most("JPEG")) from None
     except (OSError, ValueError, SyntaxError, TypeError, OverflowError):
-        raise _refused("this file", "a picture is a PNG or a JPEG file") from None
+        raise _refused("this file", sentence("instruments.picture_png_jpeg_file")) from None
     with opened:
         return _kept(opened)
 
@@ -62,15 +63,20 @@ def _kept(opened: Image.Image) -> Picture:
     if width * height > MOST_PIXELS[kind]:
         raise _refused(f"{width} × {height} pixels", _most(kind))
     if min(width, height) < LEAST_SIDE_PX:
-        raise _refused(f"{width} × {height} pixels", f"at least {LEAST_SIDE_PX} pixels to each side")
+        raise _refused(
+            f"{width} × {height} pixels",
+            sentence("instruments.least_pixels_each_side", least_side_px=LEAST_SIDE_PX),
+        )
     if max(opened.size) > MOST_UNLIKE * min(opened.size):
-        raise _refused(f"{width} × {height} pixels", f"no side over {MOST_UNLIKE} times as long as the other")
+        raise _refused(
+            f"{width} × {height} pixels", sentence("instruments.no_side_over_times", most_unlike=MOST_UNLIKE)
+        )
     if opened.format == "PNG" and getattr(opened, "is_animated", False):
-        raise _refused("a moving picture", "send one that stands still")
+        raise _refused("a moving picture", sentence("instruments.send_one_stands_still"))
     try:
         small = _plain(_smaller(opened))
     except (OSError, ValueError, SyntaxError, TypeError, EOFError, OverflowError, MemoryError):
-        raise _refused("this picture", "it is damaged or cut short; take or export it again") from None
+        raise _refused("this picture", sentence("instruments.damaged_cut_short_take")) from None
     kept = io.BytesIO()
     small.save(kept, "JPEG", quality=QUALITY)
     return Picture(kept.getvalue(), *small.size)

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from anvilsong.core.words import sentence
 from anvilsong.instruments.drawn_lines import (
     JOINS_MM,
     LEFT_OUT,
@@ -46,7 +47,7 @@ def from_svg(data: bytes) -> Found:
             line = np.asarray(list(_corners_of(Path(piece))), dtype=float) * (1, -1)
             drawn += len(line)
             if drawn > MOST_DRAWN:
-                raise refused("this drawing", f"up to {MOST_DRAWN} corners in all")
+                raise refused("this drawing", sentence("instruments.up_corners_all", most_drawn=MOST_DRAWN))
             if len(line) >= 2:
                 meets = len(line) > 3 and np.hypot(*(line[0] - line[-1])) < JOINS_MM
                 is_closed = len(line) > 2 and (is_filled or meets)
@@ -63,20 +64,25 @@ def _harmless(data: bytes) -> tuple[bytes, str]:
     from defusedxml.common import DefusedXmlException
     from defusedxml.ElementTree import fromstring
 
-    plain = "plain shapes: save the drawing without references and pictures"
+    plain = sentence("instruments.plain_shapes_save_drawing")
     try:
         root = fromstring(data, forbid_dtd=True)
     except DefusedXmlException:
-        raise refused("an entity or a document type", plain) from None
+        raise refused(sentence("instruments.entity_document_type"), plain) from None
     if _local(root) != "svg":
-        raise refused("an XML file that is no SVG", "an SVG or DXF drawing")
+        raise refused(sentence("instruments.xml_file_no_svg"), sentence("instruments.svg_dxf_drawing"))
     corners = 0
     for number, (element, depth) in enumerate(_walk(root)):
         corners += sum(len(_NUMBER.findall(element.get(name, ""))) for name in ("d", "points")) // 2
         if corners > MOST_TYPED:
-            raise refused("this drawing", f"up to {MOST_TYPED} corners in all")
+            raise refused("this drawing", sentence("instruments.up_corners_all_2", most_typed=MOST_TYPED))
         if number >= MOST_ELEMENTS or depth > MOST_DEEP:
-            raise refused("this drawing", f"up to {MOST_ELEMENTS} shapes, {MOST_DEEP} groups deep")
+            raise refused(
+                "this drawing",
+                sentence(
+                    "instruments.up_shapes_groups_deep", most_elements=MOST_ELEMENTS, most_deep=MOST_DEEP
+                ),
+            )
         if _local(element) in _MULTIPLIES:
             raise refused(f"<{_local(element)}>", plain)
     return bytes(tostring(root)), root.get("width", "").strip().lower()

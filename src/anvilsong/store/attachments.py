@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store.columns import Document
 from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, fresh_uid, now
 
@@ -28,7 +29,9 @@ def add_attachment(
     """
     count = session.scalar(select(func.count()).where(AttachmentRow.job_id == job.id)) or 0
     if count >= MOST_OF_A_JOB:
-        raise BadInput.one(kind, f"{count} of this job", f"at most {MOST_OF_A_JOB} belong to one job")
+        raise BadInput.one(
+            kind, f"{count} of this job", sentence("store.most_belong_one_job", most_of_a_job=MOST_OF_A_JOB)
+        )
     row = AttachmentRow(
         job_id=job.id, kind=kind, media_type=media_type, content=content, uid=fresh_uid(), document={}
     )

@@ -18,6 +18,7 @@ from pathlib import Path
 from sqlalchemy.exc import DBAPIError
 
 from anvilsong.core.errors import AnvilsongError, CannotRead
+from anvilsong.core.words import sentence
 from anvilsong.store.database import BUSY_S, make_engine, read_only, standing
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import own_file, written_whole
@@ -40,10 +41,10 @@ def _is_backup(path: Path) -> bool:
 def backup_to(data: Path, target: Path) -> Path:
     """A consistent copy of a database file, also while it is in use."""
     if not data.exists():
-        raise CannotRead(str(data), "there is no database there")
+        raise CannotRead(str(data), sentence("store.there_no_database_there"))
     standing(data)
     if target.exists() and target.samefile(data):
-        raise CannotRead(str(target), "it is the database itself; name another file")
+        raise CannotRead(str(target), sentence("store.database_itself_name_another"))
     with written_whole(target, _is_backup) as part, closing(sqlite3.connect(data, timeout=BUSY_S)) as book:
         _copy(book, part)
     return target
@@ -68,10 +69,13 @@ class Restored:
     @property
     def said(self) -> str:
         """The outcome as one sentence."""
-        kept = f" What was there before stays in {self.kept}." if self.kept else ""
-        return (
-            f"The logbook has {self.counts['jobs']} jobs, {self.counts['coupons']} coupons and "
-            f"{self.counts['machines']} machines now.{kept}"
+        kept = sentence("store.what_was_there_before", kept=self.kept) if self.kept else ""
+        return sentence(
+            "store.logbook_has_jobs_coupons",
+            counts=self.counts["jobs"],
+            counts_2=self.counts["coupons"],
+            counts_3=self.counts["machines"],
+            kept=kept,
         )
 
 
@@ -108,11 +112,11 @@ def look_into(data: Path, file: Path) -> dict[str, int]:
 def _checked_copy(data: Path, file: Path) -> Iterator[Path]:
     """A copy of a backup beside the book, whole, this program's, up to date, under a new number."""
     if not file.exists():
-        raise CannotRead(str(file), "there is no such file")
+        raise CannotRead(str(file), sentence("store.there_no_such_file"))
     if standing(file) == "new":
-        raise CannotRead(str(file), "there is nothing in it")
+        raise CannotRead(str(file), sentence("store.there_nothing"))
     if data.exists() and file.samefile(data):
-        raise CannotRead(str(file), "it is the logbook itself; name a backup of it")
+        raise CannotRead(str(file), sentence("store.logbook_itself_name_backup"))
     data.parent.mkdir(parents=True, exist_ok=True)
     with own_file(data, "restore") as aside:
         try:
@@ -133,7 +137,7 @@ def _checked_copy(data: Path, file: Path) -> Iterator[Path]:
             if fault is not None and fault.kind == "full":
                 raise
             raise CannotRead(
-                str(file), f"SQLite says: {_words(error)}; the logbook was not touched"
+                str(file), sentence("store.sqlite_says_logbook_was", error=_words(error))
             ) from error
         yield aside
 
@@ -148,12 +152,10 @@ def _check(aside: Path, file: Path) -> None:
         if said != [("ok",)]:
             raise CannotRead(
                 str(file),
-                f"it is damaged ({'; '.join(str(row[0]) for row in said)}); the logbook was not touched",
+                sentence("store.damaged_logbook_was_not", value="; ".join(str(row[0]) for row in said)),
             )
         if connection.execute("PRAGMA foreign_key_check").fetchone():
-            raise CannotRead(
-                str(file), "it is damaged: something in it belongs to nothing; the logbook was not touched"
-            )
+            raise CannotRead(str(file), sentence("store.damaged_something_belongs_nothing"))
 
 
 def _check_schema(aside: Path, file: Path) -> None:
@@ -162,9 +164,7 @@ def _check_schema(aside: Path, file: Path) -> None:
     if found:
         more = f" and {len(found) - MOST_NAMED} more" if len(found) > MOST_NAMED else ""
         said = "; ".join(found[:MOST_NAMED]) + more
-        raise CannotRead(
-            str(file), f"its tables are not those of this program: {said}; the logbook was not touched"
-        )
+        raise CannotRead(str(file), sentence("store.tables_are_not_those", said=said))
 
 
 def counts_of(path: Path) -> dict[str, int]:
@@ -214,10 +214,7 @@ def _swap(data: Path, aside: Path, kept: Path) -> None:
         nonlocal is_kept
         if status in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             if time.monotonic() > until:
-                raise AnvilsongError(
-                    f"Another program has been writing into the logbook for {WAITS_S:g} s, so nothing was "
-                    "replaced. Try again when it has ended."
-                )
+                raise AnvilsongError(sentence("store.another_program_has_been", waits_s=WAITS_S))
         elif not is_kept:
             backup_to(data, kept)
             is_kept = True

@@ -15,6 +15,7 @@ from anvilsong.core.model import Plan, equipped
 from anvilsong.core.plan import worked_out
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Title
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.lines import matching
 from anvilsong.store.models import JobRow, PlanRow, TickRow, fresh_uid, now
@@ -38,9 +39,7 @@ def clean_title(title: str) -> str:
     try:
         return _TITLE.validate_python(title)
     except ValidationError:
-        raise BadInput.one(
-            "title", title, "give it a name of 1 to 120 letters on one line, such as Float tank lid"
-        ) from None
+        raise BadInput.one("title", title, sentence("store.give_name_letters_one")) from None
 
 
 def add_job(session: Session, title: str, job: Job, welder_id: int | None = None) -> JobRow:
@@ -104,9 +103,7 @@ def read_plan(row: PlanRow) -> ReadPlan | None:
     machine = readable(Machine, row.machine_document)
     if machine is None:
         machine = IDEAL
-        notices.append(
-            "What is stored of this version’s machine cannot be read: an ideal machine stands in for it."
-        )
+        notices.append(sentence("store.what_stored_version_s"))
     plan, job, settings = (
         readable(Plan, row.plan),
         readable(Job, row.job_document),
@@ -118,7 +115,7 @@ def read_plan(row: PlanRow) -> ReadPlan | None:
         job = plan.job if plan is not None else None
     if job is None:
         return None
-    notices.append("What is stored of this version’s plan cannot be read: it was worked out again.")
+    notices.append(sentence("store.what_stored_version_s_2"))
     return ReadPlan(worked_out(job, settings, machine), machine, notices)
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.bead import NextChange, Readings, Shot, Verdict, next_rung, read
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store.book import read_plan
 from anvilsong.store.calibrations import refit_afterwards, shots_of
 from anvilsong.store.columns import Document
@@ -29,7 +30,7 @@ def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -
         raise BadInput.one(
             "plan",
             f"version {plan.revision}",
-            "what is stored of it cannot be read, so there is nothing to judge a coupon by",
+            sentence("store.what_stored_cannot_read"),
         )
     job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
     earlier = [shot for _, shot in shots_of(before[-MOST_RUNGS:], machine.name)]
@@ -50,7 +51,7 @@ def add_coupon(
         raise BadInput.one(
             "plan",
             f"version {plan.revision}",
-            "this job is refused, so there are no settings to run a coupon with",
+            sentence("store.job_refused_there_are"),
         )
     before = find_coupons(session, row.id, MOST_RUNGS)
     number = 1 + (session.scalar(select(func.max(CouponRow.number)).where(CouponRow.job_id == row.id)) or 0)

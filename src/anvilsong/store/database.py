@@ -22,6 +22,7 @@ from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
+from anvilsong.core.words import sentence
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.migrating import known_revisions, migrate
@@ -59,7 +60,7 @@ def open_database(path: Path) -> Engine:
 def existing_database(path: Path) -> Engine:
     """As ``open_database``, but a file that is not there is an error: most likely its name was mistyped."""
     if not Path(path).exists():
-        raise CannotRead(str(path), "there is no database there")
+        raise CannotRead(str(path), sentence("store.there_no_database_there"))
     return open_database(path)
 
 
@@ -71,19 +72,23 @@ def standing(path: Path) -> str:
     CannotRead : anything else stands there
     """
     if path.is_dir():
-        raise CannotRead(str(path), "it is a folder; name a file in it")
+        raise CannotRead(str(path), sentence("store.folder_name_file"))
     if not path.exists() or path.stat().st_size == 0:
         return "new"
     try:
         with closing(read_only(path)) as connection:
             return _checked(connection, path)
     except ValueError:  # names that are no text
-        raise CannotRead(str(path), "it is damaged; restore a backup") from None
+        raise CannotRead(str(path), sentence("store.damaged_restore_backup")) from None
     except sqlite3.DatabaseError as error:
         fault = store_fault(error)
         if fault is not None and fault.kind in ("busy", "full"):
             raise  # that says nothing about the file
-        why = "it is not an SQLite database" if "not a database" in str(error) else f"SQLite says: {error}"
+        why = (
+            sentence("store.not_sqlite_database")
+            if "not a database" in str(error)
+            else f"SQLite says: {error}"
+        )
         raise CannotRead(str(path), why) from None
 
 
@@ -108,16 +113,13 @@ def _checked(connection: sqlite3.Connection, path: Path) -> str:
         )
         if empty:
             return "new"
-        raise CannotRead(str(path), "it is another program's database; it was left as it is")
+        raise CannotRead(str(path), sentence("store.another_programs_database_was"))
     if not {"jobs", "plans"} <= tables:
-        raise CannotRead(str(path), "it is another program's database; it was left as it is")
+        raise CannotRead(str(path), sentence("store.another_programs_database_was"))
     if version[0] not in known_revisions():
         raise CannotRead(
             str(path),
-            (
-                f"it was written by a newer version of this program (its tables are at {version[0]}); "
-                "it was left as it is"
-            ),
+            sentence("store.was_written_newer_version", version=version[0]),
         )
     return "ours"
 

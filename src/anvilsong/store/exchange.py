@@ -14,6 +14,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, CannotRead
+from anvilsong.core.words import sentence
 from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import Sessions, make_engine, sessions
 from anvilsong.store.exchange_format import (
@@ -85,7 +86,7 @@ def _flushed(staged: Session, name: str) -> None:
     try:
         staged.flush()
     except IntegrityError:
-        raise BadInput.one(name, "a pair", "each machine and kit stands once") from None
+        raise BadInput.one(name, "a pair", sentence("store.each_machine_kit_stands")) from None
 
 
 def database_path(target: Sessions) -> Path:
@@ -141,7 +142,11 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         given.seek(0)
         for place, entry in enumerate(ijson.items(given, "jobs.item", use_float=True)):
             if place >= MOST_OF_A_LIST["jobs"]:
-                raise BadInput.one("jobs", place, f"there may be {MOST_OF_A_LIST['jobs']} of them at most")
+                raise BadInput.one(
+                    "jobs",
+                    place,
+                    sentence("store.there_may_them_most", most_of_a_list=MOST_OF_A_LIST["jobs"]),
+                )
             stage_job(
                 staged, checked_entry(JobEntry, entry, f"jobs.{place}"), known, welders, f"jobs.{place}"
             )
@@ -153,4 +158,6 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         staged.expunge_all()
         stage_pictures(staged, given)
     except (JSONError, IncompleteJSONError, UnicodeDecodeError, RecursionError) as error:
-        raise CannotRead(str(file), f"it is not a JSON file ({' '.join(str(error).split())[:80]})") from error
+        raise CannotRead(
+            str(file), sentence("store.not_json_file", split=" ".join(str(error).split())[:80])
+        ) from error

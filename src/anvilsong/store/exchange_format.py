@@ -19,6 +19,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
 from anvilsong.core.warming import PartDrawing, PartResult
+from anvilsong.core.words import sentence
 from anvilsong.instruments.bead_values import BeadOnPicture
 from anvilsong.store.columns import NO_MOMENT
 from anvilsong.store.heat_runs import MOST_OF_A_JOB
@@ -31,12 +32,12 @@ MOST_PLANS, MOST_COUPONS, MOST_READINGS = 2000, 5000, 200
 
 # What an export does not carry, and why. A test holds that all else comes back as it was.
 NOT_CARRIED = {
-    "heat_runs.film": "large, and computed again from its drawing",
-    "calibrations.document": "worked out from the coupons when they come in",
-    "calibrations.members": "worked out from the coupons when they come in",
-    "calibrations.made_at": "the moment it was worked out",
-    "attachments.document.measured_on": "the window that measured it, which is closed by then",
-    "sent_forms": "forms of pages that are open on this logbook; another logbook's pages are others",
+    "heat_runs.film": sentence("store.large_computed_again_from"),
+    "calibrations.document": sentence("store.worked_out_from_coupons"),
+    "calibrations.members": sentence("store.worked_out_from_coupons"),
+    "calibrations.made_at": sentence("store.moment_was_worked_out"),
+    "attachments.document.measured_on": sentence("store.window_measured_which_closed"),
+    "sent_forms": sentence("store.forms_pages_are_open"),
 }
 
 Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
@@ -97,11 +98,11 @@ class PlanEntry(Value):
     @model_validator(mode="after")
     def _of_one_piece(self) -> PlanEntry:
         if self.plan.job != self.job_document:
-            raise ValueError("plan.job|it must be the job of the same version")
+            raise ValueError(sentence("store.plan_job_must_job"))
         if self.plan.settings != self.settings:
-            raise ValueError("plan.settings|they must be the settings of the same version")
+            raise ValueError(sentence("store.plan_settings_they_must"))
         if self.recipe is not None and self.settings is None:
-            raise ValueError("recipe|a refused plan has no settings to save")
+            raise ValueError(sentence("store.recipe_refused_plan_has"))
         return self
 
 
@@ -179,16 +180,14 @@ class JobEntry(Value):
     def _references(self) -> JobEntry:
         revisions = {plan.revision: plan for plan in self.plans}
         if len(revisions) != len(self.plans):
-            raise ValueError("plans|each version has a number of its own")
+            raise ValueError(sentence("store.plans_each_version_has"))
         numbers = [coupon.number for coupon in self.coupons]
         if len(numbers) != len(set(numbers)):
-            raise ValueError("coupons|each coupon has a number of its own")
+            raise ValueError(sentence("store.coupons_each_coupon_has"))
         for place, coupon in enumerate(self.coupons):
             if coupon.revision not in revisions or revisions[coupon.revision].settings is None:
-                raise ValueError(
-                    f"coupons.{place}.revision|it must be a version of this job that has settings"
-                )
+                raise ValueError(sentence("store.coupons_revision_must_version", place=place))
         steps = [tick.step for tick in self.ticks]
         if len(steps) != len(set(steps)):
-            raise ValueError("ticks|each step stands once")
+            raise ValueError(sentence("store.ticks_each_step_stands"))
         return self

@@ -13,6 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store.attachments import PHOTOGRAPH
 from anvilsong.store.exchange_format import PhotographEntry
 from anvilsong.store.exchange_reading import checked_entry
@@ -60,7 +61,11 @@ def stage_pictures(staged: Session, given: BinaryIO) -> None:
     given.seek(0)
     for place, entry in enumerate(ijson.items(given, "photographs.item", use_float=True)):
         if place >= MOST_PHOTOGRAPHS:
-            raise BadInput.one("photographs", place, f"there may be {MOST_PHOTOGRAPHS} of them at most")
+            raise BadInput.one(
+                "photographs",
+                place,
+                sentence("store.there_may_them_most_2", most_photographs=MOST_PHOTOGRAPHS),
+            )
         _stage(staged, checked_entry(PhotographEntry, entry, f"photographs.{place}"), f"photographs.{place}")
 
 
@@ -69,18 +74,18 @@ def _stage(staged: Session, entry: PhotographEntry, place: str) -> None:
 
     job = staged.scalar(select(JobRow.id).where(JobRow.uid == entry.job))
     if job is None:
-        raise BadInput.one(f"{place}.job", entry.job, "this job is not in the file")
+        raise BadInput.one(f"{place}.job", entry.job, sentence("store.job_not_file"))
     coupon = None
     if entry.coupon is not None:
         coupon = staged.scalar(
             select(CouponRow.id).where(CouponRow.uid == entry.coupon, CouponRow.job_id == job)
         )
         if coupon is None:
-            raise BadInput.one(f"{place}.coupon", entry.coupon, "this coupon is not one of its job")
+            raise BadInput.one(f"{place}.coupon", entry.coupon, sentence("store.coupon_not_one_job"))
     if staged.scalar(select(AttachmentRow.id).where(AttachmentRow.uid == entry.uid)):
-        raise BadInput.one(f"{place}.uid", entry.uid, "it stands twice in the file")
+        raise BadInput.one(f"{place}.uid", entry.uid, sentence("store.stands_twice_file"))
     if not is_kept(entry.content, entry.width_px, entry.height_px):
-        raise BadInput.one(f"{place}.content", "this picture", "a whole JPEG of the size that it says")
+        raise BadInput.one(f"{place}.content", "this picture", sentence("store.whole_jpeg_size_says"))
     document: dict[str, Any] = {"width_px": entry.width_px, "height_px": entry.height_px}
     if entry.bead is not None:
         document["bead"] = entry.bead.model_dump(mode="json")

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ValidationError
 
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import BadInput, CannotRead, Problem
+from anvilsong.core.words import sentence
 from anvilsong.store.exchange_format import (
     FORMAT,
     READ_VERSIONS,
@@ -54,7 +55,7 @@ def check_depth(given: BinaryIO, file: Path) -> None:
         if event in ("start_map", "start_array"):
             depth += 1
             if depth > DEEPEST:
-                raise CannotRead(str(file), "it lies in itself deeper than any export")
+                raise CannotRead(str(file), sentence("store.lies_itself_deeper_than"))
         elif event in ("end_map", "end_array"):
             depth -= 1
     given.seek(0)
@@ -69,7 +70,7 @@ def read_heads(given: BinaryIO, file: Path) -> dict[str, Any]:
     events = ijson.parse(given, use_float=True)
     kind = next(events, (None, None, None))[1]
     if kind != "start_map":
-        raise CannotRead(str(file), f"it does not say format {FORMAT}")
+        raise CannotRead(str(file), sentence("store.does_not_say_format", format=FORMAT))
     key = None
     for prefix, event, value in events:
         if prefix == "" and event == "map_key":
@@ -83,16 +84,21 @@ def read_heads(given: BinaryIO, file: Path) -> dict[str, Any]:
             found[key] = _whole(events, key, event, value)
     if found.get("format") != FORMAT or found.get("version") not in READ_VERSIONS:
         raise CannotRead(
-            str(file), f"it does not say format {FORMAT}, version {' or '.join(map(str, READ_VERSIONS))}"
+            str(file),
+            sentence("store.does_not_say_format_2", format=FORMAT, str=" or ".join(map(str, READ_VERSIONS))),
         )
     missing = [name for name in ("machines", "welders", "jobs") if name not in found]
     if missing:
         raise BadInput.one(missing[0], None, "it must be given")
     for name in set(LISTS) - {"jobs"}:
         if not isinstance(found.get(name, []), list):
-            raise BadInput.one(name, found[name], "allowed is a list in brackets")
+            raise BadInput.one(name, found[name], sentence("store.allowed_list_brackets"))
         if len(found.get(name, [])) > MOST_OF_A_LIST[name]:
-            raise BadInput.one(name, len(found[name]), f"there may be {MOST_OF_A_LIST[name]} of them at most")
+            raise BadInput.one(
+                name,
+                len(found[name]),
+                sentence("store.there_may_them_most", most_of_a_list=MOST_OF_A_LIST[name]),
+            )
     return found
 
 
@@ -132,4 +138,4 @@ def checked_entry(model: type[Entry], given: Any, place: str) -> Entry:
             )
         ) from None
     except RecursionError:
-        raise BadInput.one(place, given, "it lies in itself too deep") from None
+        raise BadInput.one(place, given, sentence("store.lies_itself_too_deep")) from None

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store import words
 from anvilsong.store.exchange_format import (
     CouponEntry,
@@ -46,7 +47,7 @@ def stage_shop(staged: Session, name: str, entry: Any, seen: set[str], place: st
     """A machine, kit or welder as a row; no name twice."""
     title = entry.name if name == "welders" else entry.document.name
     if title in seen:
-        raise BadInput.one(f"{place}.name", title, "it stands twice in the file")
+        raise BadInput.one(f"{place}.name", title, sentence("store.stands_twice_file"))
     seen.add(title)
     match entry:
         case MachineEntry():
@@ -98,7 +99,7 @@ def stage_job(
 def _check_names(entry: JobEntry, known: Known, place: str) -> None:
     """That the job is new in the file, and that welder, machines and kits are somewhere."""
     if entry.uid in known.uids:
-        raise BadInput.one(f"{place}.uid", entry.uid, "it stands twice in the file")
+        raise BadInput.one(f"{place}.uid", entry.uid, sentence("store.stands_twice_file"))
     asked = [(f"{place}.welder", "welder", entry.welder, known.welders)]
     for number, plan in enumerate(entry.plans):
         at, job = f"{place}.plans.{number}.job_document", plan.job_document
@@ -106,7 +107,7 @@ def _check_names(entry: JobEntry, known: Known, place: str) -> None:
         asked.append((f"{at}.kit", "kit", job.kit, known.kits))
     for field_name, what, named, names in asked:
         if named is not None and named not in names:
-            raise BadInput.one(field_name, named, f"this {what} is neither in the file nor in the logbook")
+            raise BadInput.one(field_name, named, sentence("store.neither_file_nor_logbook", what=what))
 
 
 def _plan(plan: PlanEntry) -> PlanRow:

@@ -10,6 +10,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
+from anvilsong.core.words import sentence
 from anvilsong.store.database import BUSY_S
 
 
@@ -40,7 +41,9 @@ class Imported:
         ]
         were = "job was" if self.here_already == 1 else "jobs were"
         stayed = (
-            f"; {self.here_already} {were} here already and stay as they are" if self.here_already else ""
+            sentence("store.here_already_stay_they", here_already=self.here_already, were=were)
+            if self.here_already
+            else ""
         )
         return ", ".join(parts) + stayed
 

@@ -10,6 +10,8 @@ from typing import Literal
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
+from anvilsong.core.words import sentence
+
 Kind = Literal["busy", "full", "read_only", "damaged", "clash", "other"]
 
 
@@ -23,9 +25,7 @@ class StoreFault:
 
 
 _NO_ROOM = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
-_FULL = StoreFault(
-    "full", "The disk is full", "The disk is full, so nothing was stored. Make room and try again."
-)
+_FULL = StoreFault("full", "The disk is full", sentence("store.disk_full_nothing_was"))
 # SQLite's words, and ours.
 _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
     (
@@ -33,7 +33,7 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         StoreFault(
             "busy",
             "The logbook is busy",
-            "Something else is writing into the logbook. Nothing of yours was stored; try again in a moment.",
+            sentence("store.something_else_writing_into"),
         ),
     ),
     (("full",), _FULL),
@@ -41,11 +41,8 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         ("readonly", "read-only", "unable to open", "disk i/o"),
         StoreFault(
             "read_only",
-            "The logbook cannot be written",
-            (
-                "The database file cannot be written or opened. Nothing was stored; look at the disk "
-                "and its permissions."
-            ),
+            sentence("store.logbook_cannot_written"),
+            sentence("store.database_file_cannot_written"),
         ),
     ),
     (
@@ -62,7 +59,7 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         StoreFault(
             "damaged",
             "The logbook is damaged",
-            "The database file is damaged. Stop the program and restore a backup: anvilsong restore FILE.",
+            sentence("store.database_file_damaged_stop"),
         ),
     ),
     (
@@ -70,7 +67,7 @@ _SAID: tuple[tuple[tuple[str, ...], StoreFault], ...] = (
         StoreFault(
             "clash",
             "It was there already",
-            "Somebody stored the same thing a moment before. Nothing was stored twice; look again.",
+            sentence("store.somebody_stored_same_thing"),
         ),
     ),
 )
@@ -92,4 +89,4 @@ def store_fault(error: BaseException) -> StoreFault | None:
     for words, fault in _SAID:
         if any(word in text for word in words):
             return fault
-    return StoreFault("other", "The logbook could not be used", f"SQLite says: {error}.")
+    return StoreFault("other", sentence("store.logbook_could_not_used"), f"SQLite says: {error}.")

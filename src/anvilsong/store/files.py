@@ -13,6 +13,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from anvilsong.core.errors import CannotRead
+from anvilsong.core.words import sentence
 
 OWNER_ONLY = 0o600
 OLDEST_S = 86_400.0  # no work takes a day: what is older was left behind, whoever has its number now
@@ -87,11 +88,9 @@ def written_whole(target: Path, is_ours: Callable[[Path], bool]) -> Iterator[Pat
     CannotRead : the target is a folder, or a file that this program did not write
     """
     if target.is_dir():
-        raise CannotRead(str(target), "it is a folder; name a file in it")
+        raise CannotRead(str(target), sentence("store.folder_name_file"))
     if target.exists() and not is_ours(target):
-        raise CannotRead(
-            str(target), "another program's file stands there, and it is not replaced; choose another name"
-        )
+        raise CannotRead(str(target), sentence("store.another_programs_file_stands"))
     target.parent.mkdir(parents=True, exist_ok=True)
     sweep(target)
     with own_file(target, "part") as part:

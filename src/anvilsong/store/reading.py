@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store.columns import Document, is_printable
 
 log = logging.getLogger("anvilsong")
@@ -61,7 +62,7 @@ def check_seen(seen: str | None, stored: Any, what: str, differs: str = "") -> N
     if seen is not None and seen != digest(stored):
         since = "somebody saved it since. " + (differs and f"{differs}; ")
         raise BadInput.one(
-            "seen", f"{what} as you opened it", f"{since}save again to have yours, or open it anew"
+            "seen", f"{what} as you opened it", sentence("store.save_again_have_yours", since=since)
         )
 
 

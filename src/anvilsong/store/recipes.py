@@ -15,6 +15,7 @@ from anvilsong.core.machine import within_machine
 from anvilsong.core.plan import worked_out
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Name
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_job, add_plan
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
@@ -49,13 +50,13 @@ def keep_recipe(session: Session, plan: PlanRow, name: str, seen: str | None = N
     try:
         clean = _NAME.validate_python(name)
     except ValidationError:
-        raise BadInput.one("recipe", name, "give it a name of 1 to 60 letters on one line") from None
+        raise BadInput.one("recipe", name, sentence("store.give_name_letters_one_2")) from None
     check_seen(seen, plan.recipe, f"the name of version {plan.revision}")
     if plan.settings is None:
-        raise BadInput.one("recipe", name, "a refused plan has no settings to save")
+        raise BadInput.one("recipe", name, sentence("store.refused_plan_has_no"))
     taken = select(PlanRow.id).where(func.lower(PlanRow.recipe) == clean.lower(), PlanRow.id != plan.id)
     if session.scalar(taken.limit(1)) is not None:
-        raise BadInput.one("recipe", clean, "a name that no other recipe has")
+        raise BadInput.one("recipe", clean, sentence("store.name_no_other_recipe"))
     plan.recipe = clean
 
 
@@ -104,14 +105,14 @@ def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | N
     """
     job, settings = readable(Job, recipe.job_document), readable(Settings, recipe.settings or {})
     if job is None or settings is None:
-        raise BadInput.one("recipe", recipe.recipe, "a recipe whose settings can be read")
+        raise BadInput.one("recipe", recipe.recipe, sentence("store.recipe_whose_settings_can"))
     row = add_job(session, title, job, welder_id)
     bench = shop.bench_of(session, job)
     settings = within_machine(settings, bench.machine)
     planned = worked_out(job, None, *bench).settings
     broken = newly_broken(job, planned, settings, *bench) if planned else []
     if any(warning.level == "stop" for warning in broken):
-        said = f"From the recipe {recipe.recipe}, planned afresh: its own settings break a limit now"
+        said = sentence("store.from_recipe_planned_afresh", recipe=recipe.recipe)
         add_plan(session, row, job, "recipe", said, planned)
     else:
         add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)

@@ -8,6 +8,7 @@ from contextlib import closing
 from functools import cache
 from pathlib import Path
 
+from anvilsong.core.words import sentence
 from anvilsong.store.database import make_engine
 from anvilsong.store.migrating import migrate
 
@@ -21,7 +22,7 @@ def schema_differences(connection: sqlite3.Connection) -> list[str]:
     own, theirs = _own(), _shape(connection)
     other = [f"{name} is another one" for name in own if name in theirs and own[name] != theirs[name]]
     missing = [f"{name} is missing" for name in _outermost(own, theirs)]
-    added = [f"there is {name}, which is not this program's" for name in _outermost(theirs, own)]
+    added = [sentence("store.there_which_not_programs", name=name) for name in _outermost(theirs, own)]
     return other + missing + added
 
 
@@ -74,5 +75,5 @@ def _index(connection: sqlite3.Connection, name: str, table: str) -> Shape:
     listed = connection.execute("SELECT * FROM pragma_index_list(?)", (table,)).fetchall()
     rule = next((repr((row[2], row[4])) for row in listed if row[1] == name), "")
     if name.startswith("sqlite_autoindex"):  # a rule of its table, numbered as the table was made
-        return {f"the rule that {', '.join(map(str, of))} of {table} is unique": rule}
+        return {sentence("store.rule_unique", str=", ".join(map(str, of)), table=table): rule}
     return {f"the index {name}": f"{of} {rule}"}

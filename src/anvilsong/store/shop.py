@@ -16,6 +16,7 @@ from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import Bench
 from anvilsong.core.torch.kit import Cylinder, Kit
+from anvilsong.core.words import sentence
 from anvilsong.store.calibrated import coefficients_of
 from anvilsong.store.columns import Document
 from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
@@ -56,24 +57,20 @@ def _find(session: Session, table: type[Stocked], model: type[Owned], field: str
     asked = select(type_coerce(table.document, Text)).where(table.name == name)
     row = session.execute(asked).first()
     if row is None:
-        known = ", ".join(other.name for other in rows(session, table)) or "none yet: leave it out"
+        known = ", ".join(other.name for other in rows(session, table)) or sentence(
+            "store.none_yet_leave_out"
+        )
         raise BadInput.one(field, name, f"known {field}s are {known}")
     value = readable_text(model, row[0])
     if value is None:
-        raise BadInput.one(
-            field, name, "what is stored of it is damaged; choose another, or restore a backup"
-        )
+        raise BadInput.one(field, name, sentence("store.what_stored_damaged_choose"))
     return value
 
 
 def _add(session: Session, table: type[Stocked], value: Machine | Kit) -> Stocked:
     other = session.scalar(select(table).where(table.name == value.name))
     if other is not None:
-        where = (
-            "was archived: restore it in the workshop, or choose another name"
-            if other.put_away_at
-            else "is here already"
-        )
+        where = sentence("store.was_archived_restore_workshop") if other.put_away_at else "is here already"
         raise BadInput.one("name", value.name, f"one of this name {where}")
     row = table(name=value.name, document=document(value))
     session.add(row)
@@ -84,7 +81,7 @@ def _add(session: Session, table: type[Stocked], value: Machine | Kit) -> Stocke
 def _change(row: Stocked, value: Machine | Kit, seen: str | None) -> None:
     """Write a changed document, unless it is no longer the one the change started from."""
     theirs = sorted(key for key, given in document(value).items() if row.document.get(key) != given)
-    differs = f"Yours differs from theirs in {', '.join(theirs) or 'nothing'}"
+    differs = sentence("store.yours_differs_from_theirs", theirs=", ".join(theirs) or "nothing")
     check_seen(seen, row.document, value.name, differs)
     row.document = document(value)
 
@@ -121,7 +118,7 @@ def change_machine(session: Session, row: MachineRow, machine: Machine, seen: st
         raise BadInput.one(
             "name",
             machine.name,
-            f"{row.name} is named in jobs, so its name stays; export it and bring it in under another",
+            sentence("store.named_jobs_name_stays", name=row.name),
         )
     _change(row, machine, seen)
     session.flush()
@@ -147,7 +144,7 @@ def save_kit(session: Session, kit: Kit, row: KitRow | None = None, seen: str | 
     if row is None:
         return _add(session, KitRow, kit)
     if kit.name != row.name:
-        raise BadInput.one("name", kit.name, f"{row.name} is named in jobs, so its name stays")
+        raise BadInput.one("name", kit.name, sentence("store.named_jobs_name_stays_2", name=row.name))
     _change(row, kit, seen)
     session.flush()
     return row
@@ -186,7 +183,7 @@ def find_welder(session: Session, welder_id: int | None) -> WelderRow | None:
         return None
     row = session.get(WelderRow, welder_id)
     if row is None:
-        raise BadInput.one("welder", welder_id, "choose one of the list")
+        raise BadInput.one("welder", welder_id, sentence("store.choose_one_list"))
     return row
 
 
@@ -206,9 +203,9 @@ def save_welder(
         raise BadInput.one(
             "name",
             name,
-            "this welder was archived: restore them in the workshop"
+            sentence("store.welder_was_archived_restore")
             if other.put_away_at
-            else "this welder is here already",
+            else sentence("store.welder_here_already"),
         )
     if row is None:
         row = WelderRow(name=name, school={}, note="")

@@ -9,13 +9,14 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import Tried, find_sign
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store.models import FaultTrialRow
 
 
 def add_trial(session: Session, sign: str, cause: str, helped: bool) -> FaultTrialRow:
     """Record that a cause of a sign was acted on."""
     if cause not in {each.key for each in find_sign(sign).cause}:
-        raise BadInput.one("cause", cause, "choose one of the list")
+        raise BadInput.one("cause", cause, sentence("store.choose_one_list"))
     row = FaultTrialRow(sign=sign, cause=cause, helped=helped)
     session.add(row)
     session.flush()

@@ -17,12 +17,13 @@ from anvilsong.core import say
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import AnvilsongError, BadInput, Problem
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.web.asgi import BODY
 from anvilsong.web.frame import render, units
 from anvilsong.web.job_view import UnreadableJob
 
 _WRAPPING = re.compile(r"^(?:job|settings)\.|\.\d+$")
-NOT_HERE = "There is no such page or job. The logbook lists them all."
+NOT_HERE = sentence("web.there_no_such_page")
 TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be understood"}
 
 

@@ -12,6 +12,7 @@ from anvilsong.core import say
 from anvilsong.core.board import AXES, AxisKey
 from anvilsong.core.errors import Problem
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.words import sentence
 
 WORDS: dict[str, str] = {
     "title": "Name of the job",
@@ -48,7 +49,7 @@ WORDS: dict[str, str] = {
     "seconds": "Seconds it took",
     "bead_height_mm": "Bead height",
     "ripple_pitch_mm": "Ripple spacing",
-    "border_stray_mm": "How far the border’s edge wanders",
+    "border_stray_mm": sentence("web.how_far_border_s"),
     "ball_mm": "Ball at the tip",
     "tip": "Tungsten’s tip",
     "note": "Note",
@@ -77,14 +78,14 @@ WORDS: dict[str, str] = {
     "most_pulse_hz": "Fastest pulse",
     "torch_amps": "Its torch",
     "torch_duty": "Torch duty",
-    "amps_low": "Amps, turned all the way down",
-    "amps_high": "Amps, turned all the way up",
-    "amps_low_means": "The fewest amps it gives",
-    "amps_high_means": "The most amps it gives",
+    "amps_low": sentence("web.amps_turned_all_way"),
+    "amps_high": sentence("web.amps_turned_all_way_2"),
+    "amps_low_means": sentence("web.fewest_amps_gives"),
+    "amps_high_means": sentence("web.most_amps_gives"),
     "balance_most": "At its cleaning end",
     "balance_least": "At its other end",
-    "balance_most_means": "What its cleaning end means",
-    "balance_least_means": "What its other end means",
+    "balance_most_means": sentence("web.what_cleaning_end_means"),
+    "balance_least_means": sentence("web.what_other_end_means"),
     "trim_low": "EP half, lowest",
     "trim_high": "EP half, highest",
     "points": "Places",
@@ -92,7 +93,7 @@ WORDS: dict[str, str] = {
     "cylinder": "Cylinder",
     "paste": "What they wrote",
     "outline": "Drawing",
-    "outline_wide": "How wide the drawing is",
+    "outline_wide": sentence("web.how_wide_drawing"),
 }
 
 
@@ -109,7 +110,7 @@ _ROW_WORDS = {
 }
 
 
-_RUNG_WORDS = {"changed": "what was changed", "to": "what it was set to"}
+_RUNG_WORDS = {"changed": "what was changed", "to": sentence("web.what_was_set")}
 
 
 def in_words(field: str) -> str:

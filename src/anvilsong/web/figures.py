@@ -10,6 +10,7 @@ from anvilsong.core.model import Consequences, consequences
 from anvilsong.core.quantities import percent, show
 from anvilsong.core.registry import BY_KEY, SETTINGS, get_value
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 
 def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, str]]:
@@ -23,7 +24,7 @@ def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, str]
             "Mean",
             f"{seen.en_mean_a + seen.ep_mean_a:.0f} A ({seen.en_mean_a:.0f} EN + {seen.ep_mean_a:.0f} EP)",
         ),
-        ("RMS", f"{seen.rms_a:.0f} A while welding, {seen.rms_set_a:.0f} A with the pedal fully down"),
+        ("RMS", sentence("web.while_welding_with_pedal", rms_a=seen.rms_a, rms_set_a=seen.rms_set_a)),
         ("Shorter half", f"{seen.shortest_half_ms:.2f} ms"),
         ("Ripple", say.mm(seen.ripple_mm)),
         ("Noise", f"{db:.0f} dB or so, {noise_words(db)}"),

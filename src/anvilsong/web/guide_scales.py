@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from typing import Literal
 
 from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import clock_place, plain_number
 
 Figure = Literal["ep", "en", "scale", "clock"]
 # What the figure of the cleaning control counts.
 FIGURES: dict[Figure, str] = {
-    "ep": "per cent of cleaning (EP)",
-    "en": "per cent of the other half (EN)",
+    "ep": sentence("web.per_cent_cleaning_ep"),
+    "en": sentence("web.per_cent_other_half"),
     "scale": "a scale of its own",
     "clock": "a bare knob, as a clock",
 }
@@ -52,8 +53,8 @@ def ends_of(answers: dict[str, str], key: str, problems: list[Problem], more: fl
     """The two ends of a control whose figure is the value itself, or that and so much more, as the editor
     writes them.
     """
-    low = number_of(answers, f"{key}_low", "what it shows turned all the way down", problems)
-    high = number_of(answers, f"{key}_high", "what it shows turned all the way up", problems)
+    low = number_of(answers, f"{key}_low", sentence("web.what_shows_turned_all"), problems)
+    high = number_of(answers, f"{key}_high", sentence("web.what_shows_turned_all_2"), problems)
     if low is None or high is None:
         return ""
     if low >= high:
@@ -75,7 +76,10 @@ def amps_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
         return Answered(row, low, high)
     is_clock = figure == "clock"
     ends: list[tuple[str, float | None, float | None]] = []
-    for end, words in (("low", "the fewest amps it gives"), ("high", "the most amps it gives")):
+    for end, words in (
+        ("low", sentence("web.fewest_amps_gives_2")),
+        ("high", sentence("web.most_amps_gives_2")),
+    ):
         shown, place = _shown(answers, f"amps_{end}", f"what it shows at {words}", is_clock, problems)
         means = number_of(answers, f"amps_{end}_means", f"{words}, from its rating plate", problems)
         ends.append((shown, means, place))
@@ -109,27 +113,26 @@ def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answere
             means: float | None = usual
             assumed.append(f"{usual:g} % EP {words}")
         elif own or shown:
-            manual = "the share of EP that the manual gives"
+            manual = sentence("web.share_ep_manual_gives")
             means = number_of(answers, field, manual, problems) if own else place
             means = 100 - means if figure == "en" and means is not None else means
         else:
             means = None
         if means is not None and not 1 <= means <= 99:
-            problems.append(Problem(field, f"{means:g} % EP", "1 to 99 % is what a wave can have"))
+            problems.append(Problem(field, f"{means:g} % EP", sentence("web.what_wave_can_have")))
         ends.append((shown, means, place))
     most, least = ends[0][1], ends[1][1]
     if most is not None and least is not None and most <= least:
-        other = {"ep": ", or say that its figure counts EN", "en": ", or say that its figure counts EP"}
-        text = (
-            f"its cleaning end has more EP than its other end, {ends[1][0]} ({least:g} % EP): change the two"
-            f"{other.get(figure, '')}"
+        other = {"ep": sentence("web.say_figure_counts_en"), "en": sentence("web.say_figure_counts_ep")}
+        text = sentence(
+            "web.cleaning_end_has_more", ends=ends[1][0], least=least, figure=other.get(figure, "")
         )
         problems.append(Problem("balance_most", f"{ends[0][0]} ({most:g} % EP)", text))
     signed = figure == "scale" and any(shown.startswith(("-", "−", "+")) for shown, *_ in ends)
     usual_kind = "signed" if signed else "digits"
     row["kind"] = {"ep": "percent", "en": "reversed", "clock": "clock"}.get(figure, usual_kind)
     row["meaning"] = _meaning(ends)
-    note = f"Not in the manual, so assumed: {' and '.join(assumed)}. Calibrate the knob." if assumed else ""
+    note = sentence("web.not_manual_assumed_calibrate", assumed=" and ".join(assumed)) if assumed else ""
     return Answered(
         row, USUAL_LEAST_EP if least is None else least, USUAL_MOST_EP if most is None else most, note
     )

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from fastapi import HTTPException
 
 from anvilsong.core.errors import AnvilsongError, BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store.faults import store_fault
 from anvilsong.web.heavy import asked_for
 from anvilsong.work import PARTS, Stopped, Task, result_of
@@ -21,7 +22,7 @@ log = logging.getLogger(__name__)
 MOST_KEPT = 64
 
 State = Literal["waits", "runs", "done", "stopped", "failed"]
-STOPPED = "Stopped. The drawing is saved."
+STOPPED = sentence("web.stopped_drawing_saved")
 
 
 @dataclass
@@ -63,7 +64,7 @@ class HeatWorks:
             try:
                 work = self._works[uid] = Work(asked_for(PARTS, function, *given))
             except HTTPException:
-                said = "Other parts are being computed just now. The drawing is saved; try again."
+                said = sentence("web.other_parts_are_being")
                 raise HTTPException(503, said, {"retry-after": "5"}) from None
             for old in list(self._works)[:-MOST_KEPT]:
                 del self._works[old]
@@ -100,5 +101,5 @@ class HeatWorks:
             fault = store_fault(error)
             if fault is None:
                 log.error("Part %s could not be computed", uid, exc_info=error)
-            said = fault.said if fault else "This part could not be computed."
+            said = fault.said if fault else sentence("web.part_could_not_computed")
             work.said, work.ended = f"{said} The drawing is saved.", "failed"

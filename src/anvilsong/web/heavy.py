@@ -9,10 +9,11 @@ from typing import Any
 
 from fastapi import HTTPException
 
+from anvilsong.core.words import sentence
 from anvilsong.web.guard.patience import when_given_up
 from anvilsong.work import NoRoom, Room, Stopped, Task, result_of, submit
 
-SUPERSEDED = "A newer request of the same page took the place of this one. Nothing of it was stored."
+SUPERSEDED = sentence("web.newer_request_same_page")
 
 
 def asked_for(room: Room, function: Callable[..., Any], *given: Any, page: str = "") -> Task:

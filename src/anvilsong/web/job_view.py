@@ -17,6 +17,7 @@ from anvilsong.core.model import Plan
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons, shop
 from anvilsong.store.book import Revision
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
@@ -137,7 +138,7 @@ def opened_view(session: Session, job_id: int, given: str | None, system: UnitSy
         raise BadInput.one(
             "revision",
             f"version {revision}",
-            "it is gone from the logbook; what you typed stands on the newest now: look, and save again",
+            sentence("web.gone_from_logbook_what"),
         )
     return job_view(session, job_id, system, revision)
 
@@ -147,10 +148,7 @@ def kit_of(session: Session, view: JobView) -> Kit:
     try:
         return shop.find_kit(session, view.job.kit)
     except BadInput:
-        view.notices.append(
-            f"The kit {view.job.kit} is not in the workshop or cannot be read: everything usual counts "
-            "as on the shelf."
-        )
+        view.notices.append(sentence("web.kit_not_workshop_cannot", kit=view.job.kit))
         return Kit()
 
 

@@ -8,6 +8,7 @@ from anvilsong.core.joint import find_joint
 from anvilsong.core.metal.fillers import PURPOSE_WORDS
 from anvilsong.core.metal.surfaces import find_surface
 from anvilsong.core.model import situation
+from anvilsong.core.words import sentence
 
 LONGEST_TITLE = 120
 CONTROL_WORDS = {
@@ -49,6 +50,6 @@ def assumed_words(job: Job) -> str:
         f"filler {job.filler_wanted}" if job.filler_wanted else "the best filler",
         ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
         if job.purposes
-        else "nothing special asked of the weld",
+        else sentence("web.nothing_special_asked_weld"),
     ]
     return ", ".join(words)

@@ -19,6 +19,7 @@ from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import tungsten_classes, tungsten_sizes
 from anvilsong.core.units import Dimension, UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.web.requests import whole
 
 ROD_SIZES_MM = (0.8, 1.0, 1.2, 1.6, 2.0, 2.4, 3.2, 4.0, 4.8)
@@ -151,7 +152,7 @@ class _Reading:
             first = "rated_a" if kind == "torch" else "volume"
             if nameless and self.form.get(f"{kind}{n}_{first}", "").strip():
                 self.problems.append(
-                    Problem(f"{kind}{n}_name", "nothing", "give it a name, or empty its row")
+                    Problem(f"{kind}{n}_name", "nothing", sentence("web.give_name_empty_row"))
                 )
         self.taken[kind] = found
         return found
@@ -163,7 +164,9 @@ class _Reading:
                 try:
                     found.append(make(name.removeprefix(kind + " ")))
                 except ValueError:
-                    self.problems.append(Problem(kind, f"“{name[:40]}”", "tick one of the sizes shown"))
+                    self.problems.append(
+                        Problem(kind, f"“{name[:40]}”", sentence("web.tick_one_sizes_shown"))
+                    )
         return found
 
     def tungstens(self) -> list[dict[str, Any]]:
@@ -173,7 +176,9 @@ class _Reading:
             try:
                 found.append({"class": name, "diameter_mm": float(size)})
             except ValueError:
-                self.problems.append(Problem("tungstens", f"“{words[:40]}”", "tick one of the sizes shown"))
+                self.problems.append(
+                    Problem("tungstens", f"“{words[:40]}”", sentence("web.tick_one_sizes_shown"))
+                )
         return found
 
     def number(self, field: str, dimension: Dimension, empty: float | None = None) -> float:
@@ -195,7 +200,7 @@ class _Reading:
         text = self.form.get(field, "").strip()
         number = whole(text or "0")
         if number is None:
-            self.problems.append(Problem(field, f"“{text[:40]}”", "type a whole number, such as 2"))
+            self.problems.append(Problem(field, f"“{text[:40]}”", sentence("web.type_whole_number_such")))
         return number or 0
 
     def row(self, kind: str, n: int, names: dict[str, str]) -> dict[str, Any]:

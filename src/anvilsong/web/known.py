@@ -6,14 +6,13 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from anvilsong.core import say
 from anvilsong.core.bead import Calibration, Range, border_range_mm
 from anvilsong.core.coefficients import nominal
-from anvilsong.core.quantities import percent
+from anvilsong.core.words import sentence
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.job_view import JobView
 
-USUAL = "Estimates: amps ± 12 %, border ± 25 %, until you record coupons."
+USUAL = sentence("web.estimates_amps_border_until")
 
 USUAL_SHARE = 0.25
 
@@ -33,12 +32,11 @@ def known_words(session: Session, view: JobView) -> Known:
     if made is not None and counted and made.coefficients == view.c:
         return Known(_from_coupons(made, view))
     newer = (
-        f"{_count(made.used)} on this machine and kit say more by now: plan again to use "
-        f"{'them' if made.used > 1 else 'it'}."
+        sentence("web.machine_kit_say_more", used=_count(made.used), them="them" if made.used > 1 else "it")
         if made is not None and counted
         else ""
     )
-    return Known(USUAL if view.c == nominal() else "Made with what earlier coupons said.", newer)
+    return Known(USUAL if view.c == nominal() else sentence("web.made_with_what_earlier"), newer)
 
 
 def border_range(session: Session, view: JobView) -> Range:
@@ -57,9 +55,12 @@ def _from_coupons(made: Calibration, view: JobView) -> str:
     seen = view.plan.consequences
     assert seen is not None
     border = border_range_mm(made, view.job, view.settings, seen.pool_width_mm)
-    return (
-        f"From {_count(made.used)} on this machine and kit: amps within {percent(made.amps_share)}, border "
-        f"{say.mm(border.low)} to {say.mm(border.high)}, nine times of ten."
+    return sentence(
+        "web.from_machine_kit_amps",
+        used=_count(made.used),
+        amps_share=made.amps_share,
+        low=border.low,
+        high=border.high,
     )
 
 

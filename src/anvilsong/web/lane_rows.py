@@ -13,6 +13,7 @@ from anvilsong.core.quantities import figure, to_shown, unit_words
 from anvilsong.core.registry import BY_KEY, Setting
 from anvilsong.core.shop import school_choices
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.web.job_view import JobView
 
 # Lanes whose words are explained in the glossary.
@@ -35,7 +36,7 @@ GROUP_WORDS = {
     "shape": "",  # named by its lanes
     "pulse": "Pulse",
     "mix": "Mixed AC and DC",
-    "more": "Start, end, gas times, torch and hand",
+    "more": sentence("web.start_end_gas_times"),
 }
 
 

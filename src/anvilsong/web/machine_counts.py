@@ -5,13 +5,14 @@ from __future__ import annotations
 from anvilsong.core.arc.waveform import SHAPES, Shape, Wave
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import amps_on_basis
+from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import plain_number
 
 COUNTS = {
     "": "not sure",
-    "rms": "as a clamp meter reads it (rms)",
-    "mean": "the mean of the wave",
-    "peak": "the top of the wave",
+    "rms": sentence("web.clamp_meter_reads_rms"),
+    "mean": sentence("web.mean_wave"),
+    "peak": sentence("web.top_wave"),
 }
 
 

@@ -9,6 +9,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale, impossible
 from anvilsong.core.registry import BY_KEY, PANEL
+from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import Counting, clock_words, counting, named_places, plain_number, points_of
 
 ROWS = 24
@@ -16,10 +17,10 @@ ROWS = 24
 KINDS: dict[str, str] = {
     "digits": "digits, the value itself",
     "percent": "percent",
-    "reversed": "percent of the other half",
+    "reversed": sentence("web.percent_other_half"),
     "signed": "signed scale",
     "clock": "knob, as a clock",
-    "travel": "knob, per cent of its travel",
+    "travel": sentence("web.knob_per_cent_travel"),
     "names": "named places",
     "fixed": "fixed",
 }
@@ -102,7 +103,7 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
     label = form.get(f"c{row}_label", "").strip()
     where = f"control {row + 1}"
     if setting not in BY_KEY:
-        raise BadInput.one(f"{where}, quantity", setting, "choose one of the list")
+        raise BadInput.one(f"{where}, quantity", setting, sentence("web.choose_one_list"))
     count = counting(setting, basis)
     text = form.get(f"c{row}_meaning", "").strip()
     step = plain_number(form.get(f"c{row}_step", "") or "1", f"{where}, step")

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
+from anvilsong.core.words import sentence
 from anvilsong.web.guide_scales import amps_control, balance_control, ends_of
 from anvilsong.web.machine_counts import counted, is_there, is_transformer, times
 from anvilsong.web.machine_form import machine_from_form
@@ -21,8 +22,8 @@ from anvilsong.web.scale_text import plain_number
 
 TRIMS = {
     "": "no such control",
-    "value": "per cent stronger or weaker",
-    "ep_amps": "amps of the EP half",
+    "value": sentence("web.per_cent_stronger_weaker"),
+    "ep_amps": sentence("web.amps_ep_half"),
 }
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.core.quantities import percent, show
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
 from anvilsong.instruments.marks import Marks
 from anvilsong.store import attachments
@@ -45,7 +46,9 @@ def taken_in(data: bytes) -> Picture:
     try:
         picture: Picture = done_now(PICTURES, tasks.open_picture, data)
     except Ended as ended:
-        raise BadInput.one("photograph", "this picture", f"one that can be opened: {ended}") from None
+        raise BadInput.one(
+            "photograph", "this picture", sentence("web.one_can_opened", ended=ended)
+        ) from None
     return picture
 
 
@@ -107,8 +110,7 @@ def _said(key: str, words: str, measure: Any, system: UnitSystem) -> dict[str, A
     if measure.straightness_mm is not None and measure.value_mm > 0:
         share = measure.straightness_mm / measure.value_mm
         notes.append(
-            f"edge wanders {percent(share)}"
-            + (", more than 15 %: speed or arc length" if share > 0.15 else "")
+            f"edge wanders {percent(share)}" + (sentence("web.more_than_speed_arc") if share > 0.15 else "")
         )
     return {
         "key": key,

@@ -10,6 +10,7 @@ from anvilsong.core import say
 from anvilsong.core.model import situation
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult
 from anvilsong.core.warming.job_arc import REFERENCE_C, foot_amps, plate_share
+from anvilsong.core.words import sentence
 from anvilsong.store import book, heat_runs
 from anvilsong.store.models import HeatRunRow
 from anvilsong.web.job_view import JobView
@@ -41,7 +42,7 @@ def changed_since(session: Session, view: JobView, row: HeatRunRow, result: Part
     for what, was, is_now in (
         ("amps set", result.ceiling_a, settings.amps_set),
         ("travel", result.run.travel_mm_s, settings.travel_mm_s),
-        ("heat that the pool wants", result.foot.pool_w, now.pool_w),
+        (sentence("web.heat_pool_wants"), result.foot.pool_w, now.pool_w),
         ("heat of an ampere", result.foot.per_amp_w, now.per_amp_w),
         ("rod", result.foot.rod_w + ROD_W, now.rod_w + ROD_W),
     ):
@@ -112,5 +113,5 @@ def _slope(result: PartResult) -> list[list[tuple[str, float, float]]]:
     if result.rested is None or result.held is None:
         return []
     first, last = (result.foot.amps(share) for share in result.held)
-    places = (("for this pool at first", first), ("half way", (first + last) / 2), ("at the end", last))
+    places = ((sentence("web.pool_first"), first), ("half way", (first + last) / 2), ("at the end", last))
     return [[(words, amps, amps / result.ceiling_a) for words, amps in places]]

@@ -26,6 +26,7 @@ from starlette.datastructures import FormData, UploadFile
 from starlette.requests import Request
 from starlette.responses import RedirectResponse, Response
 
+from anvilsong.core.words import sentence
 from anvilsong.store.database import Sessions, generation_of
 from anvilsong.store.sent import BookReplaced, SentBefore, marks_sent, note_sent
 from anvilsong.web.asgi import WRITES
@@ -34,12 +35,9 @@ from anvilsong.web.frame import also_said, read_in_units_of, see_other, units
 from anvilsong.web.requests import MOST_FIELDS, MOST_FILES, uid_of
 
 MOST_REMEMBERED = 1000
-OTHER_CONTENT = "This page had been sent before with other content; what it sent then is stored as well."
-STORED_BEFORE = "This was stored already, before the program was started anew."
-REPLACED = (
-    "A backup took the place of the logbook since this page was opened, so what you typed may belong to "
-    "something else now. Nothing was stored. Open the page anew and type it there."
-)
+OTHER_CONTENT = sentence("web.page_had_been_sent")
+STORED_BEFORE = sentence("web.was_stored_already_before")
+REPLACED = sentence("web.backup_took_place_logbook")
 
 
 @dataclass

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Machine
+from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import clock_place
 
 
@@ -34,7 +35,9 @@ def panel_values(typed: Mapping[str, str], machine: Machine) -> dict[str, float]
             raise BadInput.one(
                 control.label,
                 text,
-                f"on {machine.name} it runs from {low:g} to {high:g} {control.scale.unit}".rstrip(),
+                sentence(
+                    "web.runs_from", name=machine.name, low=low, high=high, unit=control.scale.unit
+                ).rstrip(),
             )
         values[control.setting] = value
     return values

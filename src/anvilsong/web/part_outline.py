@@ -8,6 +8,7 @@ import numpy as np
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.warming import PartDrawing, Run, Shape
+from anvilsong.core.words import sentence
 from anvilsong.instruments.outlines import Outline
 
 SLICES = 9  # heights at which a first run is looked for
@@ -31,14 +32,14 @@ def part_of_outlines(outlines: Sequence[Outline], like: PartDrawing) -> PartDraw
     box = np.concatenate([line.corners for line in outlines])
     right, top = box.max(axis=0)
     if right < 10 or top < 5:
-        raise BadInput.one("outline", f"{right:.1f} by {top:.1f} mm", "a part of at least 10 by 5 mm")
+        raise BadInput.one("outline", f"{right:.1f} by {top:.1f} mm", sentence("web.part_least_mm"))
     best = (0.0, 0.0, 0.0)
     for height in np.linspace(0.1, 0.9, SLICES) * top:
         begin, end = _longest_metal(outlines, float(height))
         if end - begin > best[1] - best[0] + 1e-6:
             best = begin, end, float(height)
     if best[1] - best[0] < 6:
-        raise BadInput.one("outline", f"{right:.1f} by {top:.1f} mm", "a part with metal for a run of 6 mm")
+        raise BadInput.one("outline", f"{right:.1f} by {top:.1f} mm", sentence("web.part_with_metal_run"))
     begin, end, height = (round(each, 1) for each in best)
     run = Run(x_mm=begin, y_mm=height, to_x_mm=end, to_y_mm=height)
     return like.model_copy(update={"shapes": shapes, "runs": (run,), "marks": ()})

@@ -11,10 +11,10 @@ from anvilsong.core import say
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.edges import edge_share
 from anvilsong.core.model import Situation
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.warming import GROWS_BY, MOST_RESTS, PartResult, RunTrace
 from anvilsong.core.warming.job_arc import foot_amps, plate_share
+from anvilsong.core.words import sentence
 
 FALLS_BY = 0.85  # of the foot at first, from which on it is said
 STANDS_LONG_S = 4.0
@@ -42,11 +42,9 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
             lines += rest_words(result)
         ahead = float(np.interp(AHEAD_PLACE * trace.way_mm[-1], trace.way_mm, trace.ahead_c))
         if ahead > WARM_AHEAD_C:
-            lines.append(
-                f"{name}towards the end the metal two pools ahead of the arc is at {say.celsius(ahead)}."
-            )
+            lines.append(sentence("web.towards_end_metal_two", name=name, ahead=ahead))
         if trace.waited_s >= 1:
-            lines.append(f"{name}it begins after {_time(trace.waited_s)} of waiting.")
+            lines.append(sentence("web.begins_after_waiting", name=name, waited_s=_time(trace.waited_s)))
     for mark in run.marks:
         limit = ""
         if mark.most_c is not None:
@@ -56,38 +54,41 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
     if run.end_mean_c >= melts_c - NEAR_MELTING_K:
         lines.insert(
             0,
-            f"By the end the whole part has melted or is about to: {say.celsius(run.end_mean_c)} in the "
-            f"mean, and the metal melts from {say.celsius(melts_c)} on. Weld in stretches, with rests.",
+            sentence("web.end_whole_part_has", end_mean_c=run.end_mean_c, melts_c=melts_c),
         )
     else:
-        lines.append(
-            f"At the end the part is {say.celsius(run.end_mean_c)} in the mean; it can be touched "
-            f"({say.celsius(50)}) after {touch}."
-        )
+        lines.append(sentence("web.end_part_mean_can", end_mean_c=run.end_mean_c, value=50, touch=touch))
     lines.append(
-        f"{run.heat_j / 1000:.0f} kJ went in. Spread at once over all of it they would make "
-        f"{say.celsius(run.lumped_c)}; {percent(run.lost_j / max(run.heat_j, 1e-9))} went into the air."
+        sentence(
+            "web.kj_went_spread_once",
+            heat_j=run.heat_j / 1000,
+            lumped_c=run.lumped_c,
+            lost_j=run.lost_j / max(run.heat_j, 1e-09),
+        )
     )
     if foot.amps(plate) > result.ceiling_a * 1.02:
         lines.append(
-            f"On a plate without end this pool wants {foot.amps(plate):.0f} A; the machine is set to "
-            f"{result.ceiling_a:.0f} A."
+            sentence("web.plate_without_end_pool", plate=foot.amps(plate), ceiling_a=result.ceiling_a)
         )
     return lines
 
 
 def reached_words(result: PartResult, trace: RunTrace, plate: float = 1.0) -> str:
     """Whether and where the wanted pool runs at the planned travel."""
-    stood = f" after standing {_time(trace.stood_s)} at the start" if trace.stood_s >= STANDS_LONG_S else ""
+    stood = (
+        sentence("web.after_standing_start", stood_s=_time(trace.stood_s))
+        if trace.stood_s >= STANDS_LONG_S
+        else ""
+    )
     pool = f"the pool of {say.mm(result.run.wanted_mm)} at {say.mm_s(result.run.travel_mm_s)}"
     planned, slowest = result.run.travel_mm_s, min(trace.travel_mm_s)
     if trace.reached_mm is None:
-        slow = f"; the torch goes as slow as {say.mm_s(slowest)}" if slowest < 0.97 * planned else ""
+        slow = sentence("web.torch_goes_slow", slowest=slowest) if slowest < 0.97 * planned else ""
         return f"{pool} is not reached{stood}{slow}."
     if trace.reached_mm < 1.5 * result.run.wanted_mm:
-        return f"{pool} is there from the start{stood}."
+        return sentence("web.there_from_start", pool=pool, stood=stood)
     short = result.foot.amps(plate) > 1.02 * result.ceiling_a
-    why = ": the part is small enough for it" if short else ""
+    why = sentence("web.part_small_enough") if short else ""
     return f"{pool} is reached after {say.mm(trace.reached_mm, 0)}{stood}{why}."
 
 
@@ -97,16 +98,17 @@ def _end(result: PartResult, trace: RunTrace) -> list[str]:
     if result.has_pedal and last < FALLS_BY * first:
         amps = foot.amps(last)
         return [
-            f"the pedal comes off by the end: from {foot.amps(first):.0f} A to {amps:.0f} A, "
-            f"{percent(amps / result.ceiling_a)} of the machine amps."
+            sentence(
+                "web.pedal_comes_off_end", first=foot.amps(first), amps=amps, amps_2=amps / result.ceiling_a
+            )
         ]
     if not result.has_pedal and result.held and trace.widest_mm > GROWS_BY * result.run.wanted_mm:
         begin, end = (foot.amps(share) for share in result.held)
         took = _time(trace.ends_s - trace.begins_s)
         return [
-            f"with constant amps the pool grows to {say.mm(trace.widest_mm)}. To stay at its width they "
-            f"would have to fall from {begin:.0f} A to {end:.0f} A over {took}: a slope, or a pulse of that "
-            "mean."
+            sentence(
+                "web.with_constant_amps_pool", widest_mm=trace.widest_mm, begin=begin, end=end, took=took
+            )
         ]
     return []
 
@@ -119,7 +121,7 @@ def rest_words(result: PartResult) -> list[str]:
     eased = rested.share < SET_ALREADY * result.run.runs[0].share_at(0.0)
     amps = f"At the {result.foot.amps(rested.share):.0f} A that {'the start wants' if eased else 'are set'}"
     if not rested.rests:
-        return [f"{amps} rests with the arc out are no way: more than {MOST_RESTS} would be needed."]
+        return [sentence("web.rests_with_arc_out", amps=amps, most_rests=MOST_RESTS)]
     several = len(result.run.runs) > 1
     stops = [
         f"{_time(rest.seconds)} after {say.mm(rest.way_mm, 0)}" + (f" of run {rest.run}" if several else "")
@@ -131,8 +133,13 @@ def rest_words(result: PartResult) -> list[str]:
     else:
         named = " and ".join(filter(None, (", ".join(stops[:-1]), stops[-1])))
     return [
-        f"{amps}, rests with the arc out do it too: {named}. The pool then stays under "
-        f"{say.mm(rested.widest_mm)} until the end, and the whole takes {_time(rested.ends_s)}."
+        sentence(
+            "web.rests_with_arc_out_2",
+            amps=amps,
+            named=named,
+            widest_mm=rested.widest_mm,
+            ends_s=_time(rested.ends_s),
+        )
     ]
 
 
@@ -146,10 +153,14 @@ def edge_words(at: Situation, settings: Settings, c: Coefficients) -> str:
     beside, near, before, end = (
         foot.amps(share * edge_share(plate, width, times * width, ahead)) for times, ahead in ways
     )
-    return (
-        f"Without a drawing: {foot.amps(share):.0f} A in the middle of a large plate; {beside:.0f} A at "
-        f"{say.mm(width)} beside an edge or a hole, {near:.0f} A at half of that; {before:.0f} A at "
-        f"{say.mm(width)} before an end, {end:.0f} A at half."
+    return sentence(
+        "web.without_drawing_middle_large",
+        share=foot.amps(share),
+        beside=beside,
+        width=width,
+        near=near,
+        before=before,
+        end=end,
     )
 
 
@@ -162,17 +173,20 @@ def compared_rows(result: PartResult) -> list[dict[str, Any]]:
         gains = []
         if way is not drawn:
             if way.over < drawn.over:
-                gains.append("a mark stays under its limit")
+                gains.append(sentence("web.mark_stays_under_limit"))
             if way.last_share > drawn.last_share + GAINS:
-                gains.append("the end wants more amps: less of it falls out")
+                gains.append(sentence("web.end_wants_more_amps"))
             if way.reached_mm is not None and drawn.reached_mm is None:
                 gains.append("the pool is reached")
             if way.hottest_mark_c is not None and drawn.hottest_mark_c is not None:
                 cooler = drawn.hottest_mark_c - way.hottest_mark_c
                 if cooler > 10:
                     gains.append(
-                        f"the hottest mark stays at {say.celsius(way.hottest_mark_c)} instead of "
-                        f"{say.celsius(drawn.hottest_mark_c)}"
+                        sentence(
+                            "web.hottest_mark_stays_instead",
+                            hottest_mark_c=way.hottest_mark_c,
+                            hottest_mark_c_2=drawn.hottest_mark_c,
+                        )
                     )
         rows.append({"way": way, "gains": ", ".join(gains)})
     return rows

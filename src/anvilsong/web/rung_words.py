@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from anvilsong.core import say
 from anvilsong.core.bead import Verdict
 from anvilsong.core.registry import BY_KEY, SETTINGS
+from anvilsong.core.words import sentence
 from anvilsong.store import book
 from anvilsong.store.models import CouponRow
 from anvilsong.web.figures import setting_words
@@ -38,11 +39,7 @@ def several_said(changed: Sequence[tuple[str, str, str]]) -> str:
         return ""
     names = [say.within(words) for words, *_ in changed]
     named = f"{', '.join(names[:-1])} and {names[-1]}"
-    return (
-        f"{len(changed)} settings were changed at once: {named}. What came out is of them together, and says "
-        "nothing of either alone. It still counts for what is known of the machine: each coupon is judged by "
-        "its own prediction."
-    )
+    return sentence("web.settings_were_changed_once", changed=len(changed), named=named)
 
 
 def score_of(verdict: Verdict) -> float:

@@ -11,6 +11,7 @@ from anvilsong.core.quantities import show
 from anvilsong.core.registry import SETTINGS
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.store.merge import Clash, merge
 from anvilsong.store.reading import document
 
@@ -41,7 +42,7 @@ def merged_job(base: Job, mine: Job, theirs: Job, by: str) -> Job:
                 Problem(
                     clash.path,
                     f"“{_plain(clash.mine)}”",
-                    f"{by} says “{_plain(clash.theirs)}”; save again to have yours",
+                    sentence("web.says_save_again_have", by=by, theirs=_plain(clash.theirs)),
                 )
                 for clash in merged.clashes
             )
@@ -58,7 +59,7 @@ def _said(clash: Clash, system: UnitSystem, by: str) -> Problem:
         else _plain(value)
         for value in (clash.mine, clash.theirs)
     ]
-    return Problem(words, f"your {shown[0]}", f"{by} says {shown[1]}; save again to have yours")
+    return Problem(words, f"your {shown[0]}", sentence("web.says_save_again_have_2", by=by, shown=shown[1]))
 
 
 def _plain(value: object) -> str:

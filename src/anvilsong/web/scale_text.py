@@ -10,6 +10,7 @@ from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.units import UNITS
+from anvilsong.core.words import sentence
 
 _PLAIN = re.compile(r"^[+-]?(\d{1,9}(\.\d{0,9})?|\.\d{1,9})$", re.ASCII)
 _SHAPE_BY_WORD: dict[str, float] = {name: float(place) for place, name in enumerate(SHAPES)}
@@ -46,9 +47,9 @@ def named_places(text: str, setting: str, count: Counting, field: str) -> list[t
     """Places by their names, in the order of what they mean: a shape, or for any other setting a number."""
     is_shape = BY_KEY[setting].dimension is None
     wanted = (
-        f"name the places as Word = shape, shapes are {', '.join(SHAPES)}"
+        sentence("web.name_places_word_shape", shapes=", ".join(SHAPES))
         if is_shape
-        else "name the places as Word = number, such as Slow = 60, Fast = 150"
+        else sentence("web.name_places_word_number")
     )
     pairs: list[tuple[str, float]] = []
     for part in _parts(text):
@@ -68,7 +69,7 @@ def named_places(text: str, setting: str, count: Counting, field: str) -> list[t
     if not pairs:
         raise BadInput.one(field, text, wanted)
     if len({name.lower() for name, _ in pairs}) < len(pairs):
-        raise BadInput.one(field, text, "each place has a name of its own")
+        raise BadInput.one(field, text, sentence("web.each_place_has_name"))
     return sorted(pairs, key=lambda pair: pair[1])
 
 
@@ -114,7 +115,7 @@ def points_of(text: str, field: str, is_clock: bool) -> list[tuple[float, float]
         place, equals, means = part.partition("=")
         points.append((clock_place(place, field), plain_number(means if equals else place, field)))
     if not points:
-        raise BadInput.one(field, text, "write what the ends mean, such as 15 = 15, 50 = 50")
+        raise BadInput.one(field, text, sentence("web.write_what_ends_mean"))
     # A clock that runs past twelve goes on counting.
     clocked = [points[0]]
     for panel, meaning in points[1:]:

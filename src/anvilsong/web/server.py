@@ -19,6 +19,7 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 from anvilsong import work
 from anvilsong.config import Config
 from anvilsong.core.errors import CannotRead
+from anvilsong.core.words import sentence
 from anvilsong.store.database import open_database
 from anvilsong.store.files import make_private
 from anvilsong.web.app import create_app
@@ -84,10 +85,8 @@ def bound(config: Config) -> socket.socket:
         )  # who reads the address may open it at once, and waits until we are ready
     except OSError as error:
         listening.close()
-        why = (
-            f"{error.strerror}; choose another port, such as "
-            f"PORT={config.port + 1 if config.port < 65535 else 8765}"
-        )
+        other = config.port + 1 if config.port < 65535 else 8765
+        why = sentence("web.choose_another_port", why=error.strerror, port=other)
         raise CannotRead(f"The address {config.host}:{config.port}", why) from None
     return listening
 
@@ -109,7 +108,7 @@ def noticed_other(data: Path, address: str) -> tuple[str, Any]:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         file.seek(0)
-        return file.read(200).strip() or "an address of its own", file
+        return file.read(200).strip() or sentence("web.address_own"), file
     file.truncate(0)
     file.write(address)
     file.flush()
@@ -124,10 +123,7 @@ def run(config: Config, say: Callable[[str], None]) -> None:
     address = f"http://{config.host}:{config.port}"
     other, mark = noticed_other(config.data, address)
     if other:
-        say(
-            f"Another Anvilsong already serves this file at {other}. Both work, and take turns when "
-            "they write."
-        )
+        say(sentence("web.another_anvilsong_already_serves", other=other))
     say(f"Anvilsong: {address}  (database {config.data})")
     PatientProtocol.head_within_s = config.whole_request_within_s
     options = uvicorn.Config(

@@ -15,6 +15,7 @@ from threading import Lock
 from typing import TYPE_CHECKING, Any
 
 from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.words import sentence
 from anvilsong.work.inside import begin, computed
 
 if TYPE_CHECKING:
@@ -113,7 +114,7 @@ def submit(room: Room, function: Callable[..., Any], *given: Any, page: str = ""
                 task.future.cancel()
                 del desk.tasks[task.number]
         if len(desk.tasks) >= room.most:
-            raise NoRoom(f"{room.words} of others are in work just now. Nothing was stored; try again.")
+            raise NoRoom(sentence("work.others_are_work_just", words=room.words))
         number = next(_NUMBERS)
         future = desk.pool.schedule(computed, args=[number, function, *given], timeout=room.seconds)
         task = desk.tasks[number] = Task(room, number, page, future, desk)
@@ -133,12 +134,12 @@ def result_of(task: Task) -> Any:
     try:
         return task.future.result()
     except CancelledError:
-        raise Stopped("It was stopped before its end.") from None
+        raise Stopped(sentence("work.was_stopped_before_end")) from None
     except TimeoutError:
-        raise Ended(f"This took longer than {task.room.seconds:g} s and was ended.") from None
+        raise Ended(sentence("work.took_longer_than_s", seconds=task.room.seconds)) from None
     except (MemoryError, ProcessExpired) as error:
         log.warning("%s: ended by %r", task.room.words, error)
-        raise Ended(f"This takes more than {task.room.megabytes} MB of memory and was ended.") from None
+        raise Ended(sentence("work.takes_more_than_mb", megabytes=task.room.megabytes)) from None
 
 
 def close() -> None:

@@ -13,6 +13,7 @@ import numpy as np
 
 from anvilsong.core.arc.sampling import current_a
 from anvilsong.core.arc.waveform import Wave
+from anvilsong.core.words import sentence
 
 SAMPLES, HIGHEST_HZ, EDGE_S = 4096, 9000.0, 90e-6
 QUIET_DB, LOUD_DB = 70.0, 85.0
@@ -64,5 +65,5 @@ def loudness_db(wave: Wave, arc_length_mm: float = 3.0) -> float:
 def noise_words(db: float) -> str:
     """What that is like."""
     if db > LOUD_DB:
-        return "loud and harsh: wear ear protection"
+        return sentence("heat.loud_harsh_wear_ear")
     return "crisp" if db > QUIET_DB else "gentle"

@@ -29,6 +29,7 @@ from numpy.typing import NDArray
 from anvilsong.core.heat import grid_kernels as kernels
 from anvilsong.core.heat.metal_heat import LATENT_J_G, MetalHeat
 from anvilsong.core.heat.plate import Array
+from anvilsong.core.words import sentence
 
 LOSS_W_MM2_K = 15e-6  # air and radiation, each face
 WARM_K = 1e-3  # what counts as warmed at all, at the edge of what is computed
@@ -159,7 +160,7 @@ class PlateRun:
         scheme's growth 1 + z + c·z²: there the field of an arc that moves steadily is right to second order.
         """
         if not dt_s > 0:
-            raise ValueError("a step must be longer than nothing")
+            raise ValueError(sentence("heat.step_must_longer_than"))
         stages = self._stages(dt_s)
         c = (stages * stages + stages - 2) / (4 * (stages * stages + stages))
         end_mm = end_mm or begin_mm
@@ -216,7 +217,7 @@ class PlateRun:
         wanted = dt_s / (SAFE * self._explicit_s)
         stages = max(2, math.ceil((math.sqrt(1 + 8 * wanted) - 1) / 2))
         if stages > MOST_STAGES:
-            raise ValueError(f"a step of {dt_s:g} s is too long for a grid size of {self.cell_mm:g} mm")
+            raise ValueError(sentence("heat.step_s_too_long", dt_s=dt_s, cell_mm=self.cell_mm))
         return stages
 
     def _take_in(self, corner: NDArray[np.int64], rows: int, columns: int) -> None:

@@ -15,6 +15,7 @@ from anvilsong.core.machine import Panel
 from anvilsong.core.metal.fillers import Ranked, Refusal
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import STRICT, Value
+from anvilsong.core.words import sentence
 
 Level = Literal["note", "watch", "stop"]
 
@@ -177,7 +178,7 @@ class Plan(PlanPart):
     @model_validator(mode="after")
     def _whole(self) -> Plan:
         if (self.settings is None) != (self.consequences is None):
-            raise ValueError("consequences|a plan has settings and consequences, or neither")
+            raise ValueError(sentence("joint.consequences_plan_has_settings"))
         return self
 
     @property

@@ -15,6 +15,7 @@ from anvilsong.core.model import Consequences, LimitWarning
 from anvilsong.core.registry import SettingKey
 from anvilsong.core.settings import Pulse, Settings
 from anvilsong.core.value import Amps, Value
+from anvilsong.core.words import sentence
 
 Face = Literal[
     "panel",
@@ -51,10 +52,7 @@ SETTINGS_EXAMPLE: dict[str, Any] = {
 JobBody = Annotated[
     Job,
     ApiBody(
-        description=(
-            "A job. Lengths mm, or text with a unit; times s; flow L/min; shares 0..1; only a and "
-            "joint must be given."
-        ),
+        description=sentence("web.job_lengths_mm_text"),
         openapi_examples={"tee": {"summary": "A tee of 6061", "value": JOB_EXAMPLE}},
     ),
 ]
@@ -198,8 +196,8 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {
         "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemAnswer"}}},
     }
     for code, words in (
-        (400, "The body is not JSON"),
+        (400, sentence("web.body_not_json")),
         (422, "A field cannot be used"),
-        (503, "Not now: busy, or it took too long"),
+        (503, sentence("web.not_now_busy_took")),
     )
 }

@@ -8,15 +8,13 @@ from fastapi import APIRouter, FastAPI, Request
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import HTMLResponse
 
+from anvilsong.core.words import sentence
 from anvilsong.web.api.bodies import ProblemAnswer
 from anvilsong.web.frame import render
 
 router = APIRouter(include_in_schema=False)
 
-ABOUT = (
-    "A job in, a plan out; settings in, consequences out. Lengths mm, times s, currents A, flows L/min, "
-    "temperatures °C, heat W, shares 0 to 1. Errors are problem+json (RFC 9457) with the field named."
-)
+ABOUT = sentence("web.job_plan_out_settings")
 
 
 @router.get("/api/docs", response_class=HTMLResponse)

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from markupsafe import Markup
 
-from anvilsong.core import say
 from anvilsong.core.bead import Readings
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
 
 WIDTH, HEIGHT = 320.0, 96.0
@@ -23,9 +23,11 @@ def coupon_drawing(readings: Readings, words: str, beside: Sequence[Readings] = 
     scale = HEIGHT / shown
     middle, half = HEIGHT / 2, readings.bead_width_mm / 2 * scale
     left, right = readings.border_left_mm * scale, readings.border_right_mm * scale
-    seen = (
-        f"bead {say.mm(readings.bead_width_mm)}, border {say.mm(readings.border_left_mm)} left and "
-        f"{say.mm(readings.border_right_mm)} right"
+    seen = sentence(
+        "web.bead_border_left_right",
+        bead_width_mm=readings.bead_width_mm,
+        border_left_mm=readings.border_left_mm,
+        border_right_mm=readings.border_right_mm,
     )
     drawing = Drawing(WIDTH, HEIGHT, words, seen, "drawing coupon-strip")
     drawing.rect(0, 0, WIDTH, HEIGHT, "plate")

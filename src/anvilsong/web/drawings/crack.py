@@ -10,6 +10,7 @@ import numpy as np
 from markupsafe import Markup
 
 from anvilsong.core.metal.chemistry import Composed, crack_sensitivity, mix, watch_over
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Point
 
 WIDTH, HEIGHT = 440.0, 240.0
@@ -33,8 +34,8 @@ def crack_drawing(
     base: Composed, base_name: str, candidates: Sequence[tuple[str, Composed]], dilution: float
 ) -> Markup:
     """Curves of the candidates, best first; the first one strong, with its weld metal at ``dilution``."""
-    words = f"Hot-crack sensitivity from filler to {base_name}, qualitative; watch over {watch_over()}"
-    drawing = Drawing(WIDTH, HEIGHT, "Crack range of the weld metal", words, "drawing crack")
+    words = sentence("web.hot_crack_sensitivity_from", base_name=base_name, watch_over=watch_over())
+    drawing = Drawing(WIDTH, HEIGHT, sentence("web.crack_range_weld_metal"), words, "drawing crack")
     low, high = _at(0, watch_over()), _at(1, 1)
     drawing.rect(low[0], high[1], high[0] - low[0], low[1] - high[1], "crack-zone")
     drawing.line(low, _at(1, watch_over()), "crack-watch")

@@ -7,6 +7,7 @@ from markupsafe import Markup
 
 from anvilsong.core import say
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult, RunTrace
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Point
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 272.0, 68.0, 506.0, 26.0, 144.0
@@ -26,7 +27,9 @@ def foot_drawing(result: PartResult, number: int) -> Markup:
         return LEFT + way / whole * (RIGHT - LEFT), BOTTOM - amp / top * (BOTTOM - TOP)
 
     words = said_of(result, number)
-    drawing = Drawing(WIDTH, HEIGHT, f"Run {number + 1}: welding amps along the way", words, "foot-curve")
+    drawing = Drawing(
+        WIDTH, HEIGHT, sentence("web.run_welding_amps_along", number=number + 1), words, "foot-curve"
+    )
     for begin, end in _slow_stretches(trace, result.run.travel_mm_s):
         drawing.rect(at(begin, 0)[0], TOP, at(end, 0)[0] - at(begin, 0)[0], BOTTOM - TOP, "foot-slow")
     drawing.line((LEFT, BOTTOM), (RIGHT, BOTTOM), "trade-axis")
@@ -47,7 +50,7 @@ def foot_drawing(result: PartResult, number: int) -> Markup:
         drawing.text((x, y + 22 if y < TOP + 30 else y - 10), f"{amp:.0f} A", "label halo", "middle")
     drawing.text(
         ((LEFT + RIGHT) / 2, BOTTOM + 44),
-        "dashed: the machine amps; shaded: slower than planned",
+        sentence("web.dashed_machine_amps_shaded"),
         "label",
         "middle",
     )
@@ -78,13 +81,21 @@ def said_of(result: PartResult, number: int) -> str:
     amps = [foot.amps(trace.share_at(way)) for way in places]
     if not result.has_pedal:
         wide = [say.mm(float(np.interp(way, trace.way_mm, trace.width_mm))) for way in places]
-        return (
-            f"{amps[0]:.0f} A all the way: the pool is {wide[0]} wide once it moves, {wide[1]} after "
-            f"{say.mm(places[1], 0)}, {wide[2]} at the end"
+        return sentence(
+            "web.all_way_pool_wide",
+            amps=amps[0],
+            wide=wide[0],
+            wide_2=wide[1],
+            places=places[1],
+            wide_3=wide[2],
         )
-    return (
-        f"{amps[0]:.0f} A once it moves, {amps[1]:.0f} A after {say.mm(places[1], 0)}, {amps[2]:.0f} A at the end "
-        f"({100 * amps[2] / result.ceiling_a:.0f} % of the machine amps)"
+    return sentence(
+        "web.once_moves_after_end",
+        amps=amps[0],
+        amps_2=amps[1],
+        places=places[1],
+        amps_3=amps[2],
+        value=100 * amps[2] / result.ceiling_a,
     )
 
 

@@ -6,6 +6,7 @@ import numpy as np
 from markupsafe import Markup
 
 from anvilsong.core.machine import Knob
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing
 from anvilsong.web.scale_text import Counting
 
@@ -27,7 +28,7 @@ def knob_drawing(knob: Knob, shown_as: str, count: Counting, words: str) -> Mark
         WIDTH,
         HEIGHT,
         f"{words} along the knob",
-        f"{len(knob.points)} known points; the band is two spreads",
+        sentence("web.known_points_band_two", points=len(knob.points)),
         "drawing knob-curve",
     )
 

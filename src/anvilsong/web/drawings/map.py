@@ -17,6 +17,7 @@ from anvilsong.core.board import AXES, LIMIT_WORDS, AxisKey, SettingsMap
 from anvilsong.core.checks import STOPS
 from anvilsong.core.quantities import figure, unit_words
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Point, number
 from anvilsong.web.drawings.ticks import nice, round_ticks
 
@@ -254,7 +255,9 @@ def _words(found: SettingsMap) -> str:
         LIMIT_WORDS[key] for key in found.used if np.nanmax(found.used[key]) > 1 >= np.nanmin(found.used[key])
     ]
     bright, watched = float(found.is_allowed.mean()), float((found.worst_stop <= 1).mean())
-    return (
-        f"On {bright:.0%} of the map nothing is broken, on {watched - bright:.0%} more it can be done with "
-        f"an eye on something; the limits are: {', '.join(edges) or 'none'}."
+    return sentence(
+        "web.map_nothing_broken_more",
+        bright=bright,
+        watched=watched - bright,
+        edges=", ".join(edges) or "none",
     )

@@ -10,6 +10,7 @@ from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.joint import filler_layer, find_joint, joint_shape
 from anvilsong.core.model import Pass
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Point
 
 WIDTH, HEIGHT = 440.0, 220.0
@@ -28,7 +29,7 @@ def passes_drawing(job: Job, passes: Sequence[Pass]) -> Markup:
     words = ", ".join(
         f"pass {p.number} {p.kind}, {say.mm2(p.section_mm2)}, {p.amps_run:.0f} A" for p in passes
     )
-    drawing = Drawing(WIDTH, HEIGHT, "Passes in section, to scale", words, "drawing passes")
+    drawing = Drawing(WIDTH, HEIGHT, sentence("web.passes_section_scale"), words, "drawing passes")
 
     def at(x: float, y: float) -> Point:
         return origin[0] + x * scale, origin[1] - y * scale

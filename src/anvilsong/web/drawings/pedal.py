@@ -12,6 +12,7 @@ from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE, pedal_used
 from anvilsong.core.job import Job
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 
 WORDS_INSIDE = (25.0, 75.0)  # per cent: nearer to an end the foot's words lean inwards
 
@@ -46,5 +47,7 @@ def pedal_drawing(job: Job, settings: Settings, zone: tuple[float, float] | None
 
 def _words(used: float) -> str:
     if used < TOO_COARSE:
-        return "coarse: all of it in the first third"
-    return "nothing left to push with" if used > NO_RESERVE else "room to press and to ease off"
+        return sentence("web.coarse_all_first_third")
+    return (
+        sentence("web.nothing_left_push_with") if used > NO_RESERVE else sentence("web.room_press_ease_off")
+    )

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from markupsafe import Markup
 
 from anvilsong.core.bead import Verdict
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing
 
 WIDTH, HEIGHT, LEFT, RIGHT, EDGE, MOST = 560.0, 190.0, 108.0, 70.0, 26.0, 3.0
@@ -23,8 +24,8 @@ def score_drawing(rungs: Sequence[tuple[int, Verdict]]) -> Markup:
         return HEIGHT / 2 - (HEIGHT / 2 - EDGE) * max(-1.0, min(1.0, miss / MOST))
 
     near = sum(abs(v.border_miss) <= 1 and abs(v.width_miss) <= 1 for _, v in rungs)
-    said = f"{len(rungs)} coupons, {near} of them with border and bead as wanted"
-    drawing = Drawing(WIDTH, HEIGHT, "How near each coupon came", said, "drawing score-chart")
+    said = sentence("web.coupons_them_with_border", rungs=len(rungs), near=near)
+    drawing = Drawing(WIDTH, HEIGHT, sentence("web.how_near_each_coupon"), said, "drawing score-chart")
     drawing.polygon(
         [(LEFT, y(1)), (WIDTH - RIGHT, y(1)), (WIDTH - RIGHT, y(-1)), (LEFT, y(-1))], "trend-band"
     )

@@ -17,6 +17,7 @@ from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm
 from anvilsong.core.torch.tungsten import load_state
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.bead import View, arc_spot, face_normals, placement, pool_path, toes_of
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
@@ -40,9 +41,13 @@ def section_drawing(job: Job, settings: Settings, seen: Consequences, system: Un
     cup_radius = bore_mm(settings.cup.number) / 2 + WALL_MM
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)
     extent = max(5.0 * cup_radius, 1.8 * seen.cleaned_width_mm, 3.2 * thickest + 2 * cup_radius)
-    words = (
-        f"Pool {say.mm(seen.pool_width_mm)}, root {say.mm(seen.root_width_mm)}, cleaned border {say.mm(seen.border_mm)} a side, "
-        f"cup {settings.cup.number}, stick-out {say.near_mm(settings.cup.stick_out_mm)}"
+    words = sentence(
+        "web.pool_root_cleaned_border",
+        pool_width_mm=seen.pool_width_mm,
+        root_width_mm=seen.root_width_mm,
+        border_mm=seen.border_mm,
+        number=settings.cup.number,
+        stick_out_mm=settings.cup.stick_out_mm,
     )
     high = job.arc_length_mm + settings.cup.stick_out_mm + CUP_DRAWN * bore_mm(settings.cup.number) + 3
     drawing, view, shape = _scene(job, extent, words, high)
@@ -61,7 +66,7 @@ def _scene(
     drawing = Drawing(
         WIDTH,
         HEIGHT,
-        f"{find_joint(job.joint).words} joint in section, to scale",
+        sentence("web.joint_section_scale", words=find_joint(job.joint).words),
         description,
         "drawing section",
     )

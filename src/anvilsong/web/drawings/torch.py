@@ -6,8 +6,6 @@ import math
 
 from markupsafe import Markup
 
-from anvilsong.core import say
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm, stick_out_needed_mm
 from anvilsong.core.torch.tungsten import (
@@ -19,6 +17,7 @@ from anvilsong.core.torch.tungsten import (
     State,
     load_state,
 )
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.section import tungsten_markup
 from anvilsong.web.drawings.svg import Drawing, number
 
@@ -36,7 +35,7 @@ def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> M
         width,
         height,
         "Load of the tungsten",
-        f"{percent(en)} from EN and {percent(ep)} from EP: {STATE_WORDS[state]}",
+        sentence("web.from_en_from_ep", en=en, ep=ep, state_words=STATE_WORDS[state]),
         "drawing load",
     )
 
@@ -92,14 +91,17 @@ def access_drawing(
     radius = bore_mm(cup_number) / 2 + WALL_MM
     needed = stick_out_needed_mm(cup_number, access_deg, arc_mm)
     fits = needed <= reach_mm
-    words = (
-        f"cup {cup_number} needs {say.near_mm(needed)} of stick-out and covers {say.near_mm(reach_mm)}: "
-        f"{'fits' if fits else 'too big for this corner'}"
+    words = sentence(
+        "web.cup_needs_stick_out",
+        cup_number=cup_number,
+        needed=needed,
+        reach_mm=reach_mm,
+        fits="fits" if fits else sentence("web.too_big_for_corner"),
     )
     drawing = Drawing(
         width,
         height,
-        f"Can cup {cup_number} reach into the corner",
+        sentence("web.can_cup_reach_into", cup_number=cup_number),
         words,
         "drawing access" + ("" if fits else " no-fit"),
     )

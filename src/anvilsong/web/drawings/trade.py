@@ -10,6 +10,7 @@ from anvilsong.core import say
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Plan
 from anvilsong.core.prep import COMFORT_MM_S
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 380.0, 216.0, 46.0, 368.0, 26.0, 172.0
@@ -32,7 +33,7 @@ def trade_drawing(plan: Plan, machine: Machine) -> Markup:
         return LEFT + across * (RIGHT - LEFT), BOTTOM - (amp - least) / (most - least) * (BOTTOM - TOP)
 
     words = ", ".join(f"{amp:.0f} A at {say.mm_s(speed)}" for amp, speed in pairs)
-    drawing = Drawing(WIDTH, HEIGHT, "Amps and travel for the same pool", words, "trade")
+    drawing = Drawing(WIDTH, HEIGHT, sentence("web.amps_travel_same_pool"), words, "trade")
     shade = [min(max(speed, first), last) for speed in COMFORT_MM_S]
     left, right = (at(least, speed)[0] for speed in shade)
     drawing.rect(left, TOP, max(0.0, right - left), BOTTOM - TOP, "trade-hand")
@@ -57,7 +58,7 @@ def trade_drawing(plan: Plan, machine: Machine) -> Markup:
     for speed, side in ((first, "start"), (last, "end")):
         drawing.text((at(least, speed)[0], BOTTOM + 18), say.mm_s(speed), "label soft", side)
     drawing.text(
-        ((LEFT + RIGHT) / 2, BOTTOM + 36), "travel; shaded: what can be done by hand", "label soft", "middle"
+        ((LEFT + RIGHT) / 2, BOTTOM + 36), sentence("web.travel_shaded_what_can"), "label soft", "middle"
     )
     drawing.text((LEFT, TOP - 9), "welding amps", "label soft")
     return drawing.render()
@@ -71,4 +72,4 @@ def warmth_words(plan: Plan) -> str:
     middle = plan.amps_for_warmth[len(plan.amps_for_warmth) // 2]
     steps = [first, middle, last] if middle not in (first, last) else [first, last]
     said = ", ".join(f"{amps:.0f} A at {say.celsius(warm)}" for warm, amps in steps)
-    return f"Warmer parts want less for the same pool: {said}, the most this alloy may have."
+    return sentence("web.warmer_parts_want_less", said=said)

@@ -10,6 +10,7 @@ from anvilsong.core import say
 from anvilsong.core.bead import Trend
 from anvilsong.core.quantities import figure, unit_words
 from anvilsong.core.units import Dimension, UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing
 from anvilsong.web.drawings.ticks import round_ticks
 
@@ -42,7 +43,7 @@ def trend_drawing(trend: Trend, words: str, setting: Axis, system: UnitSystem) -
         WIDTH,
         HEIGHT,
         words,
-        f"{words} over {say.within(name)}: the model, its band, {count} coupons",
+        sentence("web.over_model_band_coupons", words=words, name=say.within(name), count=count),
         "drawing trend",
     )
     band = [*zip(trend.at, trend.high, strict=True), *reversed(list(zip(trend.at, trend.low, strict=True)))]

@@ -11,6 +11,7 @@ from anvilsong.core.arc.sampling import current_a, unit_half, whole_period_s
 from anvilsong.core.arc.waveform import Shape
 from anvilsong.core.machine import SHAPE_WORDS
 from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Point, number
 
 WIDTH, RIGHT_GAP, LEFT = 440.0, 8.0, 8.0
@@ -28,7 +29,9 @@ def half_wave(shape: Shape, steps: int = 32) -> list[Point]:
 def shape_drawing(shape: Shape) -> Markup:
     """A shape by itself, for those who look for its sign on a panel: one cycle, cleaning above the line."""
     width, height, words = 120.0, 56.0, SHAPE_WORDS[shape]
-    drawing = Drawing(width, height, words, f"One cycle of the {words.lower()} shape.", "drawing shape-sign")
+    drawing = Drawing(
+        width, height, words, sentence("web.one_cycle_shape", lower=words.lower()), "drawing shape-sign"
+    )
     zero, half = height / 2, width / 2 - 8
     for start, up, css in ((8.0, -1, "frost-fill"), (8.0 + half, 1, "ember-fill")):
         drawing.polygon([(start + u * half, zero + up * h * 20) for u, h in half_wave(shape)], css)
@@ -81,9 +84,12 @@ def wave_drawing(
     """
     width, height = (900.0, 330.0) if large else (WIDTH, 190.0)
     share, amps, ep = settings.ep_share, settings.amps_set, settings.amps_set * (1 + settings.ep_trim)
-    words = (
-        f"{ep:.0f} A electrode positive for {share * 100:.0f} % of each cycle, {amps:.0f} A electrode "
-        f"negative for the rest, {settings.frequency_hz:.0f} cycles a second"
+    words = sentence(
+        "web.electrode_positive_each_cycle",
+        ep=ep,
+        share=share * 100,
+        amps=amps,
+        frequency_hz=settings.frequency_hz,
     )
     drawing = Drawing(
         width, height, "The wave, two cycles", words, "drawing wave large" if large else "drawing wave"

@@ -7,6 +7,7 @@ import re
 
 from starlette.requests import Request
 
+from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import (
     AROUND_BYTES,
     BACKUP_BYTES,
@@ -69,7 +70,7 @@ class BodyGuard:
                 send,
                 413,
                 "Too much at once",
-                f"At most {most:g} MB can be sent here. Nothing was stored.",
+                sentence("web.most_mb_can_sent", most=most),
             )
         except _TooSlow:
             await _refused(
@@ -77,8 +78,8 @@ class BodyGuard:
                 receive,
                 send,
                 408,
-                "It did not come in",
-                f"The request did not come in whole within {self.seconds:g} s. Nothing was stored.",
+                sentence("web.did_not_come"),
+                sentence("web.request_did_not_come", seconds=self.seconds),
             )
 
     async def _whole(self, receive: Receive) -> bytes | None:

@@ -11,6 +11,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.words import sentence
 from anvilsong.store.faults import store_fault
 from anvilsong.web.asgi import App, Message, Receive, Scope, Send
 from anvilsong.web.errors import answer
@@ -54,5 +55,5 @@ def told(request: Request, error: Exception) -> Response:
         return answer(request, 503, "Not now", str(error))
     number = uuid.uuid4().hex[:8]
     log.error("Fault %s at %s %s", number, request.method, request.url.path, exc_info=error)
-    detail = f"A fault of the program, not of yours. Nothing was stored. It stands in the log as {number}."
+    detail = sentence("web.fault_program_not_yours", number=number)
     return answer(request, 500, "This did not work", detail)

@@ -11,6 +11,7 @@ from urllib.parse import urlsplit
 from starlette.requests import Request
 
 from anvilsong.config import Config
+from anvilsong.core.words import sentence
 from anvilsong.web.asgi import WRITES, App, Receive, Scope, Send, header
 from anvilsong.web.errors import answer
 
@@ -69,7 +70,7 @@ class OriginGuard:
             return (
                 421,
                 "Not this program’s name",
-                "This program does not answer to that host name. Add it to ANVILSONG_HOSTS if it is yours.",
+                sentence("web.program_does_not_answer"),
             )
         if scope["method"] in WRITES:
             site, origin = header(scope, b"sec-fetch-site"), header(scope, b"origin")
@@ -80,10 +81,7 @@ class OriginGuard:
                 return (
                     403,
                     "Sent from another site",
-                    (
-                        "A page of another site sent this, so nothing was stored. Open the page here "
-                        "and send it from there."
-                    ),
+                    sentence("web.page_another_site_sent"),
                 )
         return None
 

@@ -11,6 +11,7 @@ from contextvars import ContextVar
 from starlette.requests import Request
 
 from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.words import sentence
 from anvilsong.web.asgi import App, Message, Receive, Scope, Send
 from anvilsong.web.errors import answer
 
@@ -55,7 +56,7 @@ class Deadline:
         """Called before a commit: from here on the request is not given up any more."""
         with self._lock:
             if self._given_up:
-                raise TookTooLong("This took too long and was given up; nothing was stored.")
+                raise TookTooLong(sentence("web.took_too_long_was"))
             self._committing = True
 
     @property
@@ -98,7 +99,7 @@ class PatienceGuard:
                 scope,
                 receive,
                 send,
-                "The program is busy with work that takes too long. Try again in a moment.",
+                sentence("web.program_busy_with_work"),
             )
             return
         await self._timed(scope, receive, send)
@@ -127,10 +128,7 @@ class PatienceGuard:
                     scope,
                     receive,
                     send,
-                    (
-                        f"This took longer than {seconds:g} s and was given up. Nothing was "
-                        "stored; try it with less."
-                    ),
+                    sentence("web.took_longer_than_s", seconds=seconds),
                 )
                 return
             await task

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine, read_panel, show_on_panel
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.store import book
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
@@ -25,9 +26,9 @@ from anvilsong.web.saving import merged_settings
 router = page_router()
 
 SOURCES = {
-    "panel": "What the panel proposes by itself",
+    "panel": sentence("web.what_panel_proposes_itself"),
     "somebody": "What somebody told me",
-    "hand": "What is set on it now",
+    "hand": sentence("web.what_set_now"),
 }
 REVISION_WORDS = {
     "panel": "As the panel proposed",
@@ -86,7 +87,7 @@ def _take(session: Session, newest: JobView, view: JobView, form: dict[str, str]
     what somebody else kept since stays.
     """
     if view.plan.refused or newest.plan.refused:
-        raise BadInput.one("revision", view.plan_row.revision, "a job that is refused has no settings")
+        raise BadInput.one("revision", view.plan_row.revision, sentence("web.job_refused_has_no"))
     stands = {line.setting: line.shown for line in show_on_panel(view.settings, view.machine).lines}
     typed = {key: form[key].strip() for key in stands if form.get(key, "").strip()}
     base = view.settings

@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from anvilsong.core import say
 from anvilsong.core.bead import signs_named
+from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import JobRow
@@ -60,7 +61,7 @@ def bring_back_job(request: Request, job_id: RowId) -> RedirectResponse:
         row = found(session.get(JobRow, job_id))
         shop.bring_back(session, row)
         title = row.title
-    return see_other("/book", f"“{title}” is in the logbook again.")
+    return see_other("/book", sentence("web.logbook_again", title=title))
 
 
 @router.post("/units")

@@ -15,6 +15,7 @@ from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
+from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
 from anvilsong.store.exchange import database_path
 from anvilsong.store.exchange_taking import Imported
@@ -141,7 +142,7 @@ def put_back_again(request: Request, kept: str) -> Response:
         restore_from(data, _beside(data, kept, _BEFORE))
     except AnvilsongError as trouble:
         return _page(request, trouble)
-    return see_other("/book", "The logbook is as it was before the restore.")
+    return see_other("/book", sentence("web.logbook_was_before_restore"))
 
 
 _WAITING, _BEFORE = (

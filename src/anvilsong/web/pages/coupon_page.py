@@ -21,6 +21,7 @@ from anvilsong.core.model import situation
 from anvilsong.core.quantities import figure, parse, unit_words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import Dimension, UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow
 from anvilsong.store.reading import digest
@@ -44,7 +45,7 @@ MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "seconds": ("Seconds it took", "time", True),
     "bead_height_mm": ("Bead height", "length", False),
     "ripple_pitch_mm": ("Ripple spacing", "length", False),
-    "border_stray_mm": ("How far the border’s edge wanders", "length", False),
+    "border_stray_mm": (sentence("web.how_far_border_s"), "length", False),
     "ball_mm": ("Ball at the tip", "length", False),
 }
 # What a press of a stepper changes, millimetres or inches and seconds.
@@ -69,7 +70,7 @@ def _asked(problem: Problem) -> Problem:
     """An empty measure says what to type."""
     if problem.given == "nothing" and problem.field in MEASURED:
         words, *_ = MEASURED[problem.field]
-        return replace(problem, allowed=f"type what you measured for {say.within(words)}")
+        return replace(problem, allowed=sentence("web.type_what_you_measured", words=say.within(words)))
     return problem
 
 
@@ -231,7 +232,7 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
         plan_row = view.plan_row
         if form.get("board_settings") and correct is None and not view.plan.refused:
             ran = _board_settings(form["board_settings"])
-            plan_row = book.add_plan(session, view.row, view.job, "tuned", "Tuned: as it was run", ran)
+            plan_row = book.add_plan(session, view.row, view.job, "tuned", sentence("web.tuned_was_run"), ran)
         if correct is not None:
             coupons.correct_coupon(
                 session,
@@ -268,5 +269,5 @@ def _board_settings(sent: str) -> Settings:
         return validated(Settings, json.loads(sent))
     except (ValueError, RecursionError):
         raise BadInput.one(
-            "settings", "the board as you left it", "open Tune and save it there first"
+            "settings", sentence("web.board_you_left"), sentence("web.open_tune_save_there")
         ) from None

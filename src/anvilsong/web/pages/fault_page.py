@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import Case, Readings, effect_words, find_sign, likely_causes, signs, spoken_against
 from anvilsong.core.model import consequences
+from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons, trials
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.signs import sign_drawing
@@ -32,9 +33,11 @@ def _case(session: Session, view: JobView) -> tuple[Case, str]:
         readings = readable(Readings, run[0].readings[-1].document)
         if readings is not None:
             case = Case(view.job, view.settings, view.machine, view.c, readings)
-            return case, f"Judged with coupon {run[0].number} and version {view.plan_row.revision}."
+            return case, sentence(
+                "web.judged_with_coupon_version", number=run[0].number, revision=view.plan_row.revision
+            )
     case = Case(view.job, view.settings, view.machine, view.c)
-    return case, f"Judged with the settings of version {view.plan_row.revision}; a coupon says more."
+    return case, sentence("web.judged_with_settings_version", revision=view.plan_row.revision)
 
 
 @router.get("/jobs/{job_id}/faults", response_class=HTMLResponse)

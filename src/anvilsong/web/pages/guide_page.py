@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import SHAPE_WORDS, Machine
+from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow
 from anvilsong.web.drawings.wave import shape_drawing
@@ -87,9 +88,9 @@ def keep_machine(request: Request, form: Fields) -> Response:
     if planned:
         return see_other(f"/jobs/{job_id}/tune", f"Planned for {machine.name}.{note}")
     if form.get("job") == "new":
-        said = f"{machine.name} is in the workshop; this job is planned for it.{note}"
+        said = sentence("web.workshop_job_planned", name=machine.name, note=note)
         return see_other(f"/jobs/new?{urlencode({'machine': machine.name})}", said)
-    return see_other("/shop", f"{machine.name} is saved; its panel can be corrected under its name.{note}")
+    return see_other("/shop", sentence("web.saved_panel_can_corrected", name=machine.name, note=note))
 
 
 @router.post("/api/machine/guided")

@@ -16,6 +16,7 @@ from anvilsong.core.metal.alloys import alloys, unknown_names
 from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.core.shop import answer_words
+from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
@@ -188,6 +189,6 @@ def _is_changed(
         return False
     if now not in (was, mine):
         problems.append(
-            Problem(name, "what you chose here", f"somebody saved “{theirs}” since; save again to have yours")
+            Problem(name, "what you chose here", sentence("web.somebody_saved_since_save", theirs=theirs))
         )
     return True

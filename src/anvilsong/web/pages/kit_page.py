@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.errors import BadInput
 from anvilsong.core.quantities import parse
 from anvilsong.core.torch.kit import Kit
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.models import KitRow
 from anvilsong.store.reading import digest, readable
@@ -96,7 +97,7 @@ def record_gauge(request: Request, form: Fields) -> Response:
         kit = shop.find_kit(session, form.get("kit") or None)
         cylinder = next((item for item in kit.cylinders if item.name == form.get("cylinder")), None)
         if cylinder is None:
-            raise BadInput.one("cylinder", form.get("cylinder", ""), "take one of the kit's cylinders")
+            raise BadInput.one("cylinder", form.get("cylinder", ""), sentence("web.take_one_kits_cylinders"))
         shop.read_gauge(
             session,
             cylinder,

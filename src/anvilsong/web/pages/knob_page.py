@@ -10,6 +10,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Control, Knob, KnobPoint, Machine, calibrate
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.models import MachineRow
 from anvilsong.store.reading import digest
@@ -34,7 +35,7 @@ def _knob_points(text: str, control: Control) -> list[KnobPoint]:
         place, equals, rest = line.partition("=")
         value, _, spread = rest.partition("±")
         if not equals:
-            raise BadInput.one("points", line, "write each as position = value, or position = value ± spread")
+            raise BadInput.one("points", line, sentence("web.write_each_position_value"))
         position = clock_place(place, "points")
         # A knob runs from seven through twelve to five: hours before the stop are after noon.
         position += 12 if control.scale.shown_as == "clock" and position < 6 else 0

@@ -15,6 +15,7 @@ from anvilsong.core.machine import read_panel
 from anvilsong.core.model import situation
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
 from anvilsong.web.coupon_scales import FIRST, PICKS
 from anvilsong.web.forms import field_of, given_from
@@ -72,7 +73,7 @@ def type_sheet(request: Request, job_id: RowId, form: Fields) -> Response:
         # A sheet may be typed in days later: its rows start from what it was printed with.
         view = opened_view(session, job_id, form.get("revision"), system)
         if view.plan.refused:
-            raise BadInput.one("revision", view.plan_row.revision, "it has no settings to run a coupon with")
+            raise BadInput.one("revision", view.plan_row.revision, sentence("web.has_no_settings_run"))
         _climb(session, view, form, system)
 
     try:
@@ -92,7 +93,7 @@ def _climb(session: Session, view: JobView, form: dict[str, str], system: UnitSy
     """The rows as rungs: the settings of the one before, but for what a row says was changed."""
     rows = [(rung, found) for rung in range(1, RUNGS + 1) if (found := _row(form, rung, COUPON[system]))]
     if not rows:
-        raise BadInput.one("r1_bead_width_mm", "nothing", "type in at least one row")
+        raise BadInput.one("r1_bead_width_mm", "nothing", sentence("web.type_least_one_row"))
     problems, plan, settings = [], view.plan_row, view.settings
     for rung, row in rows:
         try:
@@ -127,12 +128,12 @@ def _changed(view: JobView, settings: Settings, row: dict[str, str]) -> tuple[Se
     control = view.machine.control(key) if key else None
     if control is None:
         if text:
-            raise BadInput.one("changed", text, "say which setting it is of")
+            raise BadInput.one("changed", text, sentence("web.say_which_setting"))
         return settings, ""
     try:
         values = panel_values({key: text}, view.machine)
         if not values:
-            raise BadInput.one("to", "nothing", f"type what {control.label} was set to")
+            raise BadInput.one("to", "nothing", sentence("web.type_what_was_set", label=control.label))
         found = read_panel(values, view.machine, settings, view.job.control)
     except BadInput as trouble:
         raise BadInput(*(replace(problem, field="to") for problem in trouble.problems)) from None

@@ -26,6 +26,7 @@ from anvilsong.core.warming import (
     Shape,
 )
 from anvilsong.core.warming.job_arc import metal_of
+from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import LEAST_WIDE_MM, MOST_WIDE_MM, OUTLINE_BYTES
 from anvilsong.store import heat_runs
 from anvilsong.store.database import Sessions
@@ -169,13 +170,13 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
     make: Sessions = request.app.state.sessions
     works, system = request.app.state.heat_works, units(request)
     if works.is_full:
-        raise HTTPException(503, "Other parts are being computed just now. Nothing was stored; try again.")
+        raise HTTPException(503, sentence("web.other_parts_are_being_2"))
     try:
         drawing = part_from_form(form, system)
         with make.begin() as session:
             view = job_view(session, job_id, system)
             if view.plan.refused:
-                raise BadInput.one("job", view.row.title, "it is refused, so there is nothing to weld")
+                raise BadInput.one("job", view.row.title, sentence("web.refused_there_nothing_weld"))
             _check(view, drawing)
             row = heat_runs.add_heat_run(session, view.row, view.plan_row.revision, drawing)
             run_id, uid = row.id, row.uid
@@ -203,7 +204,7 @@ def take_outline(request: Request, job_id: RowId, form: Fields, uploads: Uploads
         drawing = _first_part(view, "")
         try:
             if upload is None or not upload.filename:
-                raise BadInput.one("outline", "no file", "choose an SVG or DXF drawing")
+                raise BadInput.one("outline", "no file", sentence("web.choose_svg_dxf_drawing"))
             read = _outlines(upload.file.read(OUTLINE_BYTES + 1), upload.filename, _wide_mm(request, form))
             drawing = part_of_outlines(read.outlines, drawing)
         except BadInput as trouble:
@@ -229,7 +230,7 @@ def _outlines(data: bytes, name: str, wide_mm: float | None) -> Drawing:
     try:
         read: Drawing = done_now(PICTURES, tasks.read_outlines, data, name, wide_mm)
     except Ended as ended:
-        raise BadInput.one("outline", name[:60], f"a drawing that can be read: {ended}") from None
+        raise BadInput.one("outline", name[:60], sentence("web.drawing_can_read", ended=ended)) from None
     return read
 
 
@@ -254,7 +255,7 @@ def _progress(request: Request, row: HeatRunRow) -> dict[str, Any]:
     if row.result is not None:
         return {"state": "done", "share": 1.0, "said": ""}
     if work is None:
-        return {"state": "stopped", "share": 0.0, "said": "It did not come to its end. Simulate it again."}
+        return {"state": "stopped", "share": 0.0, "said": sentence("web.did_not_come_end")}
     return {"state": work.state, "share": round(work.share, 3), "said": work.said}
 
 

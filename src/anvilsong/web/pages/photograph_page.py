@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
 from anvilsong.instruments.limits import PICTURE_BYTES
 from anvilsong.instruments.marks import Marks
@@ -122,7 +123,7 @@ def _measured_row(session: Session, photograph_id: int, body: dict[str, Any]) ->
     if row.kind != attachments.PHOTOGRAPH or body.get("uid") not in (None, row.uid):
         raise HTTPException(404)
     if row.document.get("measured_on", "") not in ("", _page_of(body)) and body.get("seen") is not None:
-        check_seen(str(body["seen"]), row.document, "This picture", "Its marks lie elsewhere now")
+        check_seen(str(body["seen"]), row.document, "This picture", sentence("web.marks_lie_elsewhere_now"))
     return row
 
 
@@ -150,4 +151,4 @@ def bring_back_photograph(request: Request, job_id: RowId, photograph_id: RowId)
     """Undo: the photograph is there again."""
     with request.app.state.sessions.begin() as session:
         shop.bring_back(session, _photograph(session, job_id, photograph_id))
-    return see_other(f"/jobs/{job_id}/photographs/{photograph_id}", "The photograph is here again.")
+    return see_other(f"/jobs/{job_id}/photographs/{photograph_id}", sentence("web.photograph_here_again"))

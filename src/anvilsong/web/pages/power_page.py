@@ -10,6 +10,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import arc_energy_kj_mm, duty_use, heat_input_kj_mm, load_voltage_v, supply_use
 from anvilsong.core.model import Consequences, consequences
 from anvilsong.core.quantities import parse, percent
+from anvilsong.core.words import sentence
 from anvilsong.web.frame import render, units
 from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.requests import RowId, typed_query
@@ -85,8 +86,8 @@ def _duty(view: JobView) -> list[tuple[str, str]]:
         ("Allowed at this current", f"{percent(use.allowed)} of ten minutes, at {amps:.0f} A"),
     ]
     if use.allowed >= 1:
-        return [*lines, ("Longest weld", "no limit of the machine at this current")]
-    fits = "" if use.is_within else f", shorter than this run of {run_s:.0f} s: rest within it, or fewer amps"
+        return [*lines, ("Longest weld", sentence("web.no_limit_machine_current"))]
+    fits = "" if use.is_within else sentence("web.shorter_than_run_s", run_s=run_s)
     return [
         *lines,
         ("Longest weld", f"{use.longest_s / 60:.1f} min{fits}"),
@@ -100,10 +101,10 @@ def _records(view: JobView) -> list[tuple[str, str]]:
     amps, travel = _seen(view).rms_a, view.settings.travel_mm_s
     energy, heat = (way(amps, travel) for way in (arc_energy_kj_mm, heat_input_kj_mm))
     return [
-        ("Current", f"{amps:.0f} A rms, over the whole wave"),
+        ("Current", sentence("web.rms_over_whole_wave", amps=amps)),
         (
             "Arc voltage",
-            f"{load_voltage_v(amps):.1f} V, the conventional load (10 + 0.04·I); measure it",
+            sentence("web.v_conventional_load_i", amps=load_voltage_v(amps)),
         ),
         ("Arc energy", f"{say.per_mm(energy, 'kJ', 2)} (U·I/v)"),
         ("Heat input", f"{say.per_mm(heat, 'kJ', 2)} (0.6 of it, for TIG)"),

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import as_run, effect_words
 from anvilsong.core.model import consequences
+from anvilsong.core.words import sentence
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow
 from anvilsong.web.coupon_scales import PICKS
@@ -84,7 +85,7 @@ def back_to(request: Request, job_id: RowId, number: RowId) -> Response:
         made = book.read_plan(coupon.plan)
         settings = found(made.plan.settings if made is not None else None)
         if coupon.plan_id != view.plan_row.id and not view.plan.refused:
-            words = f"Back to the settings of coupon {number}"
+            words = sentence("web.back_settings_coupon", number=number)
             book.add_plan(session, view.row, view.job, "rung", words, settings)
 
     request.app.state.sessions.write(go_back)

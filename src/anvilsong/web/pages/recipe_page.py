@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.words import sentence
 from anvilsong.store import recipes, shop
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
@@ -85,7 +86,7 @@ def drop(request: Request, plan_id: RowId) -> Response:
         recipe = found(recipes.find_recipe(session, plan_id))
         name = recipe.recipe
         recipes.drop_recipe(recipe)
-    return see_other("/recipes", f"“{name}” is no recipe any more. Its version stays in the job.")
+    return see_other("/recipes", sentence("web.no_recipe_any_more", name=name))
 
 
 @router.get("/jobs/{job_id}/recipe", response_class=HTMLResponse)

@@ -10,6 +10,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 from anvilsong.core.job import School
 from anvilsong.core.machine import Machine
 from anvilsong.core.torch.kit import Kit
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.models import KitRow, MachineRow, WelderRow
 from anvilsong.store.reading import readable
@@ -52,4 +53,4 @@ def bring_back(request: Request, kind: Kind, row_id: RowId) -> RedirectResponse:
         row = found(session.get(TABLES[kind], row_id))
         shop.bring_back(session, row)
         name = row.name
-    return see_other("/shop", f"{name} is in the workshop again.")
+    return see_other("/shop", sentence("web.workshop_again", name=name))

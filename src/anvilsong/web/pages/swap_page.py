@@ -18,6 +18,7 @@ from anvilsong.core.plan import make_plan
 from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import swap
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.models import JobRow
 from anvilsong.web.drawings.panel import panel_drawing
@@ -65,7 +66,7 @@ def _pasted(text: str, theirs: Machine) -> Message:
     message = read_message(text, theirs)
     if not message.found:
         labels = ", ".join(control.label for control in theirs.controls)
-        raise BadInput.one("paste", text, f"name the controls as {theirs.name} does: {labels}")
+        raise BadInput.one("paste", text, sentence("web.name_controls_does", name=theirs.name, labels=labels))
     return message
 
 
@@ -134,7 +135,7 @@ def show_swap(request: Request) -> HTMLResponse:
 def _foot_words(mine: Settings) -> str:
     """Where this job lies on my pedal with these settings."""
     used = percent(float(pedal_used(mine.amps_run, mine.start_amps, mine.amps_set)))
-    return f"This job lies at {mine.amps_run:.0f} A while welding: {used} of your pedal."
+    return sentence("web.job_lies_while_welding", amps_run=mine.amps_run, used=used)
 
 
 def _drawn(result: Any, mine: Machine) -> dict[str, str]:

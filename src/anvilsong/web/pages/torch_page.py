@@ -34,6 +34,7 @@ from anvilsong.core.torch.tungsten import (
     load_state,
 )
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
@@ -54,13 +55,13 @@ def chosen_settings(at: Situation, settings: Settings, kit: Kit, tungsten: str, 
     stocked = {f"{item.class_}|{item.diameter_mm:g}": item for item in kit.tungstens}
     if tungsten:
         if tungsten not in stocked:
-            raise BadInput.one("tungsten", tungsten, "take one that is on the shelf")
+            raise BadInput.one("tungsten", tungsten, sentence("web.take_one_shelf"))
         settings = with_tungsten(settings, stocked[tungsten].class_, stocked[tungsten].diameter_mm)
     if cup:
         number, _, body = cup.partition("|")
         shelf = kit.lens_cups if body == "lens" else kit.cups
         if whole(number) not in shelf:
-            raise BadInput.one("cup", cup, "take one that is on the shelf")
+            raise BadInput.one("cup", cup, sentence("web.take_one_shelf"))
         settings = with_cup(at, settings, whole(number) or shelf[0], body == "lens")
     return settings
 
@@ -166,9 +167,7 @@ def _page(
     duty = run_duty(view.job, view.settings)
     settings = view.settings
     if settings.tungsten is None:
-        view.notices.append(
-            "No tungsten is set for this job. The first of the shelf is shown; choose one and save it."
-        )
+        view.notices.append(sentence("web.no_tungsten_set_job"))
         settings = with_tungsten(settings, kit.tungstens[0].class_, kit.tungstens[0].diameter_mm)
     with suppress(BadInput):  # what is not on the shelf cannot be shown as picked
         picked = form.get("tungsten", ""), form.get("cup", "")
@@ -209,7 +208,7 @@ def what_if_torch(request: Request, job_id: RowId, form: Fields) -> Response:
         kit = kit_of(session, view)
         border = {} if view.plan.refused else _border(session, view)
     if view.plan.refused:
-        raise BadInput.one("job", view.row.title, "it is refused, so there is no torch to fit")
+        raise BadInput.one("job", view.row.title, sentence("web.refused_there_no_torch"))
     settings = chosen_settings(
         situation(view.job), view.settings, kit, form.get("tungsten", ""), form.get("cup", "")
     )
