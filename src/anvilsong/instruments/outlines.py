@@ -88,9 +88,9 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
         Outline(np.round(line, 3), any(_is_within(line, other) for other in closed[:number]))
         for number, line in enumerate(closed)
     ]
-    said = [sentence("instruments.drawing_was_read_wide", size=size[0], size_2=size[1])]
+    said = [sentence("instruments.drawing_was_read_wide", wide_mm=size[0], high_mm=size[1])]
     if gaps:
-        said.append(sentence("instruments.gaps_up_were_closed", gaps=max(gaps), gaps_2=len(gaps)))
+        said.append(sentence("instruments.gaps_up_were_closed", widest_mm=max(gaps), count=len(gaps)))
     if words := _left_words(found.left_out):
         said.append(f"{words[2:].capitalize()}.")
     return Drawing(outlines, said)

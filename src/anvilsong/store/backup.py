@@ -72,9 +72,9 @@ class Restored:
         kept = sentence("store.what_was_there_before", kept=self.kept) if self.kept else ""
         return sentence(
             "store.logbook_has_jobs_coupons",
-            counts=self.counts["jobs"],
-            counts_2=self.counts["coupons"],
-            counts_3=self.counts["machines"],
+            jobs=self.counts["jobs"],
+            coupons=self.counts["coupons"],
+            machines=self.counts["machines"],
             kept=kept,
         )
 
@@ -152,7 +152,7 @@ def _check(aside: Path, file: Path) -> None:
         if said != [("ok",)]:
             raise CannotRead(
                 str(file),
-                sentence("store.damaged_logbook_was_not", value="; ".join(str(row[0]) for row in said)),
+                sentence("store.damaged_logbook_was_not", found="; ".join(str(row[0]) for row in said)),
             )
         if connection.execute("PRAGMA foreign_key_check").fetchone():
             raise CannotRead(str(file), sentence("store.damaged_something_belongs_nothing"))

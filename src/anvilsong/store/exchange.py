@@ -159,5 +159,5 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         stage_pictures(staged, given)
     except (JSONError, IncompleteJSONError, UnicodeDecodeError, RecursionError) as error:
         raise CannotRead(
-            str(file), sentence("store.not_json_file", split=" ".join(str(error).split())[:80])
+            str(file), sentence("store.not_json_file", why=" ".join(str(error).split())[:80])
         ) from error

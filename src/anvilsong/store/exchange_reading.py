@@ -85,7 +85,9 @@ def read_heads(given: BinaryIO, file: Path) -> dict[str, Any]:
     if found.get("format") != FORMAT or found.get("version") not in READ_VERSIONS:
         raise CannotRead(
             str(file),
-            sentence("store.does_not_say_format_2", format=FORMAT, str=" or ".join(map(str, READ_VERSIONS))),
+            sentence(
+                "store.does_not_say_format_2", format=FORMAT, version=" or ".join(map(str, READ_VERSIONS))
+            ),
         )
     missing = [name for name in ("machines", "welders", "jobs") if name not in found]
     if missing:

@@ -75,5 +75,5 @@ def _index(connection: sqlite3.Connection, name: str, table: str) -> Shape:
     listed = connection.execute("SELECT * FROM pragma_index_list(?)", (table,)).fetchall()
     rule = next((repr((row[2], row[4])) for row in listed if row[1] == name), "")
     if name.startswith("sqlite_autoindex"):  # a rule of its table, numbered as the table was made
-        return {sentence("store.rule_unique", str=", ".join(map(str, of)), table=table): rule}
+        return {sentence("store.rule_unique", columns=", ".join(map(str, of)), table=table): rule}
     return {f"the index {name}": f"{of} {rule}"}

@@ -57,7 +57,7 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
             sentence("web.end_whole_part_has", end_mean_c=run.end_mean_c, melts_c=melts_c),
         )
     else:
-        lines.append(sentence("web.end_part_mean_can", end_mean_c=run.end_mean_c, value=50, touch=touch))
+        lines.append(sentence("web.end_part_mean_can", end_mean_c=run.end_mean_c, touched_c=50, touch=touch))
     lines.append(
         sentence(
             "web.kj_went_spread_once",
@@ -99,7 +99,10 @@ def _end(result: PartResult, trace: RunTrace) -> list[str]:
         amps = foot.amps(last)
         return [
             sentence(
-                "web.pedal_comes_off_end", first=foot.amps(first), amps=amps, amps_2=amps / result.ceiling_a
+                "web.pedal_comes_off_end",
+                first=foot.amps(first),
+                amps=amps,
+                amps_share=amps / result.ceiling_a,
             )
         ]
     if not result.has_pedal and result.held and trace.widest_mm > GROWS_BY * result.run.wanted_mm:
@@ -184,8 +187,8 @@ def compared_rows(result: PartResult) -> list[dict[str, Any]]:
                     gains.append(
                         sentence(
                             "web.hottest_mark_stays_instead",
-                            hottest_mark_c=way.hottest_mark_c,
-                            hottest_mark_c_2=drawn.hottest_mark_c,
+                            here_c=way.hottest_mark_c,
+                            before_c=drawn.hottest_mark_c,
                         )
                     )
         rows.append({"way": way, "gains": ", ".join(gains)})

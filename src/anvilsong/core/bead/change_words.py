@@ -26,12 +26,12 @@ def plainly_said(
     feet = [f"{settings.amps_run:.0f}" for settings in (before, after)]
     if key not in ("amps_run", "amps_set") and feet[0] != feet[1]:
         if after.amps_run == after.amps_set and before.amps_run == before.amps_set:
-            said.append(sentence("bead.set_machine_instead_with", feet=feet[1], feet_2=feet[0]))
+            said.append(sentence("bead.set_machine_instead_with", now=feet[1], before=feet[0]))
         else:
-            said.append(sentence("bead.pedal_follows_about_instead", feet=feet[1], feet_2=feet[0]))
+            said.append(sentence("bead.pedal_follows_about_instead", now=feet[1], before=feet[0]))
     said += [
         sentence(
-            "bead.panel_goes_along", label=was.label, shown=was.shown, shown_2=now.shown, unit=now.unit
+            "bead.panel_goes_along", label=was.label, before=was.shown, now=now.shown, unit=now.unit
         ).rstrip()
         + "."
         for was, now in _also(before, after, key, machine)
@@ -54,7 +54,7 @@ def change_said(before: Settings, after: Settings, key: str, plainly: str) -> st
     if before.amps_run == after.amps_run or key not in ("amps_set", "amps_run"):
         return plainly
     more = after.amps_run > before.amps_run
-    foot = sentence("bead.about_while_welding_instead", amps_run=after.amps_run, amps_run_2=before.amps_run)
+    foot = sentence("bead.about_while_welding_instead", now=after.amps_run, before=before.amps_run)
     if key == "amps_run" or before.amps_set == after.amps_set:
         return (
             f"{'Press further' if more else 'Ease off'}: {foot}. The machine stays at {after.amps_set:.0f} A."
@@ -62,7 +62,7 @@ def change_said(before: Settings, after: Settings, key: str, plainly: str) -> st
     if before.amps_run == before.amps_set and after.amps_run == after.amps_set:
         return plainly.replace("machine amps", "the machine amps")
     return sentence(
-        "bead.set_machine_instead_press", amps_set=after.amps_set, amps_set_2=before.amps_set, foot=foot
+        "bead.set_machine_instead_press", now=after.amps_set, before=before.amps_set, welding=foot
     )
 
 

@@ -106,13 +106,13 @@ def read(
         )
     stray = readings.border_stray_mm
     if stray is not None and border >= LEAST_STRAYING_MM and stray / border > STRAY_OVER:
-        said.append(sentence("bead.borders_edge_wanders_speed", stray=stray, stray_2=stray / border))
+        said.append(sentence("bead.borders_edge_wanders_speed", stray=stray, share=stray / border))
     if abs(readings.travel_mm_s / settings.travel_mm_s - 1) > 0.2:
         said.append(
             sentence(
                 "bead.you_travelled_plan_was",
-                travel_mm_s=readings.travel_mm_s,
-                travel_mm_s_2=settings.travel_mm_s,
+                travelled=readings.travel_mm_s,
+                planned=settings.travel_mm_s,
             )
         )
     return Verdict(

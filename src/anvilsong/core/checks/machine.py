@@ -50,10 +50,10 @@ def _reach(at: Situation, settings: Settings, seen: Consequences, machine: Machi
                 "checks.machine_minimum",
                 need=need,
                 name=machine.name,
-                least=least,
+                least_a=least,
                 with_this_pulse=" with this pulse" if settings.pulse else "",
-                least_2=least / need - 1,
-                pulse="" if settings.pulse else ", pulse",
+                too_much=least / need - 1,
+                or_pulse="" if settings.pulse else ", pulse",
             ),
             numbers={"need_a": need, "least_a": least},
         )

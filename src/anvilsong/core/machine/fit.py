@@ -81,7 +81,7 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
             sentence(
                 "machine.ep_wanted_ac_balance",
                 ep_share=need.ep_share * 100,
-                value=_from_to(100 * machine.least_ep_share, 100 * machine.most_ep_share, "% EP"),
+                reach=_from_to(100 * machine.least_ep_share, 100 * machine.most_ep_share, "% EP"),
             )
         )
     if need.wants_trim and not machine.can_trim:

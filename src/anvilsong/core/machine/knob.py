@@ -86,7 +86,7 @@ def calibrate(points: list[KnobPoint]) -> Knob:
             raise BadInput.one(
                 "points",
                 f"{first.position:g} twice",
-                sentence("machine.one_position_has_one", value=first.value, value_2=second.value),
+                sentence("machine.one_position_has_one", one=first.value, other=second.value),
             )
     rising = ordered[-1].value > ordered[0].value
     for first, second in pairwise(ordered):

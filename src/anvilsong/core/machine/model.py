@@ -96,7 +96,7 @@ class Control(Value):
                 sentence(
                     "machine.basis_can_shown",
                     words=say.within(entry.words),
-                    value=", ".join(BASIS_WORDS[basis] for basis in allowed),
+                    choices=", ".join(BASIS_WORDS[basis] for basis in allowed),
                 )
             )
         if entry.dimension is None and not self.scale.names:
@@ -105,9 +105,7 @@ class Control(Value):
             meaning not in range(len(SHAPES)) for _, meaning in self.scale.points
         ):
             raise ValueError(
-                sentence(
-                    "machine.scale_points_shape_counted", shapes=len(SHAPES) - 1, shapes_2=", ".join(SHAPES)
-                )
+                sentence("machine.scale_points_shape_counted", last=len(SHAPES) - 1, names=", ".join(SHAPES))
             )
         return self
 

@@ -130,7 +130,7 @@ def _shape_line(shape: Shape, control: Control) -> PanelLine:
     got = min(places, key=lambda name: abs(shape_mean(name) - shape_mean(shape)))
     name = control.scale.names[places[got]]
     said = (
-        sentence("machine.panel_has_no_nearest", lower=SHAPE_WORDS[shape].lower(), name=name)
+        sentence("machine.panel_has_no_nearest", shape=SHAPE_WORDS[shape].lower(), name=name)
         if missing
         else ""
     )

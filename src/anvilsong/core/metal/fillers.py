@@ -154,7 +154,7 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
         )
         broken.append(Refusal(filler=filler.name, rule=2, reason=text))
     if named_for(a, b) == []:
-        text = sentence("metal.published_guide_names_no", name=a.name, name_2=b.name)
+        text = sentence("metal.published_guide_names_no", a=a.name, b=b.name)
         broken.append(Refusal(filler=filler.name, rule=0, reason=text))
     if "warm_service" in purposes and filler.mg > HIGH_MG_WARM:
         text = sentence(
@@ -162,7 +162,7 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
             name=filler.name,
             mg=filler.mg,
             high_mg_warm=HIGH_MG_WARM,
-            value=65,
+            warm_c=65,
         )
         broken.append(Refusal(filler=filler.name, rule=3, reason=text))
     if "colour" in purposes and filler.is_silicon and not (greys(a) or greys(b)):
@@ -170,7 +170,7 @@ def hard_rules(a: Alloy, b: Alloy, filler: FillerClass, purposes: Iterable[str])
     against = None if broken else _takes(a, b, filler)
     if against is not None:
         text = sentence(
-            "metal.does_not_take_which", name=against.name, name_2=filler.name, good_for=filler.good_for
+            "metal.does_not_take_which", alloy=against.name, filler=filler.name, good_for=filler.good_for
         )
         broken.append(Refusal(filler=filler.name, rule=0, reason=text))
     return broken
@@ -186,7 +186,7 @@ def pair_rules(a: Alloy, b: Alloy, purposes: Iterable[str], filler_wanted: str |
     if "warm_service" in purposes:
         for alloy in dict.fromkeys((a, b)):
             if alloy.mg > HIGH_MG_WARM:
-                text = sentence("metal.itself_has_magnesium_open", name=alloy.name, mg=alloy.mg, value=65)
+                text = sentence("metal.itself_has_magnesium_open", name=alloy.name, mg=alloy.mg, warm_c=65)
                 refused.append(Refusal(filler="any", rule=3, reason=text))
     if filler_wanted == "none":
         for alloy in dict.fromkeys((a, b)):
@@ -256,7 +256,7 @@ def choose_filler(
             Refusal(
                 filler="any",
                 rule=silicon.rule if silicon else 0,
-                reason=sentence("metal.advised_against_bolt_bond", name=a.name, name_2=b.name, why=why),
+                reason=sentence("metal.advised_against_bolt_bond", a=a.name, b=b.name, why=why),
             )
         )
     if wanted and wanted != "none":

@@ -97,5 +97,5 @@ def _by_hand(reason: Reason, was: Settings, now: Settings) -> Reason:
         rule="Set by you",
         source=f"The plan: {reason.rule[0].lower()}{reason.rule[1:]}",
         value=value,
-        said=sentence("plan.set_you_instead_plans", words=words[1], words_2=words[0]),
+        said=sentence("plan.set_you_instead_plans", now=words[1], planned=words[0]),
     )

@@ -68,9 +68,9 @@ def cup_of(work: Work, tungsten_mm: float) -> Cup:
         text = sentence(
             "plan.widest_cup_shelf_shields",
             number=cup.number,
-            number_2=bore_mm(cup.number),
-            width=width,
-            width_2=math.ceil((width - BORE_TOLERANCE_MM) / bore_mm(1)),
+            bore_mm=bore_mm(cup.number),
+            wanted_mm=width,
+            buy=math.ceil((width - BORE_TOLERANCE_MM) / bore_mm(1)),
         )
         work.warnings.append(
             LimitWarning(code="cup_short", level="watch", setting="cup_number", message=text)
@@ -103,7 +103,7 @@ def filler_of(work: Work) -> Filler | None:
     if stocked is not None and best.filler not in stocked:
         on_shelf = next((row for row in at.filler.ranked if row.filler in stocked), None)
         text = sentence("plan.filler_rod_not_shelf", filler=best.filler) + (
-            sentence("plan.planned_with_which_buy", filler=on_shelf.filler, filler_2=best.filler)
+            sentence("plan.planned_with_which_buy", filler=on_shelf.filler, best=best.filler)
             if on_shelf
             else f"buy {best.filler}."
         )

@@ -118,7 +118,7 @@ class _Gap:
             for side, edge in enumerate(("one edge", "the other edge")):
                 self.left -= each
                 self.built[side] += each
-                text = sentence("prep.build_with_quick_short", edge=edge, value=15, value_2=20)
+                text = sentence("prep.build_with_quick_short", edge=edge, from_mm=15, to_mm=20)
                 self.lay("edge", text, each * self.thickness * (self.length - BRIDGE_MM), self.share)
             self.layers += 1
 

@@ -114,7 +114,7 @@ def _coupon(at: Situation) -> Iterator[Step]:
     yield Step(
         station="coupon",
         key="run",
-        text=sentence("prep.run", value=100, names=names),
+        text=sentence("prep.run", length_mm=100, names=names),
         why=sentence("prep.run_why"),
         caution=sentence("prep.run_caution"),
     )

@@ -207,7 +207,7 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             at.weld.takes_bevel and at.job.bevel is None and at.mean_thickness_mm > THIN_FOR_A_BEVEL_MM,
             Change(
                 "bevel",
-                sentence("prep.bevel_root_face_more", value=1.6),
+                sentence("prep.bevel_root_face_more", root_face_mm=1.6),
                 sentence("prep.grinding_more_filler_rod"),
                 lambda case: case.with_job(bevel=Bevel(), edge_prep=None),
             ),

@@ -49,7 +49,7 @@ def _hot_work() -> Iterator[Step]:
     yield Step(
         station="prep",
         key="hot_work",
-        text=sentence("prep.hot_work", value=10),
+        text=sentence("prep.hot_work", distance_m=10),
         why=sentence("prep.hot_work_why"),
         caution=sentence("prep.hot_work_caution"),
     )
@@ -98,7 +98,7 @@ def _clean(at: Situation) -> Iterator[Step]:
         yield Step(
             station="prep",
             key="grind",
-            text=sentence("prep.grind", value=25),
+            text=sentence("prep.grind", back_mm=25),
             why=sentence("prep.grind_why"),
             caution=sentence("prep.grind_caution"),
             minutes=_minutes("grind", at),
@@ -238,7 +238,7 @@ def _casting(at: Situation) -> Iterator[Step]:
         station="prep",
         key="dirt_pass",
         text=sentence("prep.dirt_pass"),
-        why=sentence("prep.dirt_pass_why", value=20, value_2=30),
+        why=sentence("prep.dirt_pass_why", from_mm=20, to_mm=30),
         minutes=10,
     )
     yield Step(

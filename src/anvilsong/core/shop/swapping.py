@@ -113,8 +113,8 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
                     sentence(
                         "shop.instead_amps_are_moved",
                         words=entry.words,
-                        lower=SHAPE_WORDS[now].lower(),
-                        lower_2=SHAPE_WORDS[was].lower(),
+                        now=SHAPE_WORDS[now].lower(),
+                        before=SHAPE_WORDS[was].lower(),
                     )
                 )
         elif abs(was - now) > entry.step:

@@ -84,18 +84,18 @@ def said_of(result: PartResult, number: int) -> str:
         return sentence(
             "web.all_way_pool_wide",
             amps=amps[0],
-            wide=wide[0],
-            wide_2=wide[1],
-            places=places[1],
-            wide_3=wide[2],
+            first=wide[0],
+            between=wide[1],
+            after_mm=places[1],
+            last=wide[2],
         )
     return sentence(
         "web.once_moves_after_end",
-        amps=amps[0],
-        amps_2=amps[1],
-        places=places[1],
-        amps_3=amps[2],
-        value=100 * amps[2] / result.ceiling_a,
+        first=amps[0],
+        between=amps[1],
+        after_mm=places[1],
+        last=amps[2],
+        percent=100 * amps[2] / result.ceiling_a,
     )
 
 

@@ -30,7 +30,7 @@ def shape_drawing(shape: Shape) -> Markup:
     """A shape by itself, for those who look for its sign on a panel: one cycle, cleaning above the line."""
     width, height, words = 120.0, 56.0, SHAPE_WORDS[shape]
     drawing = Drawing(
-        width, height, words, sentence("web.one_cycle_shape", lower=words.lower()), "drawing shape-sign"
+        width, height, words, sentence("web.one_cycle_shape", shape=words.lower()), "drawing shape-sign"
     )
     zero, half = height / 2, width / 2 - 8
     for start, up, css in ((8.0, -1, "frost-fill"), (8.0 + half, 1, "ember-fill")):

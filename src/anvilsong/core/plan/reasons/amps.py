@@ -22,7 +22,7 @@ ROSENTHAL = sentence("plan.moving_point_source_with")
 
 def preheat(value: float, words: str) -> Reason:
     """Why a casting is preheated."""
-    said = sentence("plan.castings_are_preheated_drives", upper=words[0].upper(), words=words[1:])
+    said = sentence("plan.castings_are_preheated_drives", first_letter=words[0].upper(), rest=words[1:])
     return Reason(
         setting="preheat_c",
         rule=sentence("plan.preheat_c_rule"),
@@ -94,7 +94,7 @@ def _size_words(at: Situation) -> str:
     if at.job.part_size == "large":
         return ""
     size = PART_SIZE_WORDS[at.job.part_size]
-    return sentence("plan.part_warms_welded_less", size=size, value=1 - at.cold_share)
+    return sentence("plan.part_warms_welded_less", size=size, less=1 - at.cold_share)
 
 
 def _gap_words(at: Situation) -> str:
@@ -122,7 +122,7 @@ def amps_set(
     elif hottest > run * headroom:
         said = sentence("plan.while_welding_root_passes", run=run, hottest=hottest)
         if band := handbook_band_a(at.mean_thickness_mm, job.joint, job.position):
-            said += sentence("plan.handbooks_give_plate", band=band[0], band_2=band[1])
+            said += sentence("plan.handbooks_give_plate", low=band[0], high=band[1])
     else:
         said = f"{run:.0f} A while welding; headroom {headroom:.3g}."
     if max(run * headroom, hottest) > machine.most_a + 0.5:

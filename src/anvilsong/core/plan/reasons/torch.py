@@ -82,9 +82,9 @@ def tungsten(
         value=diameter,
         said=sentence(
             "plan.tungsten_mm_said",
-            en=float(en + ep),
-            en_2=float(en + ep) * full / run,
-            diameter=_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit),
+            welding=float(en + ep),
+            full=float(en + ep) * full / run,
+            others=_as_well(diameter, class_key, wave, replace(wave, amps=full), tip, limit),
         ),
     )
 
@@ -211,7 +211,7 @@ def filler(
         value=best.filler,
         said=f"{why}: {best.good_for}.",
     )
-    rule = sentence("plan.about_thinner_side_size", value=2.4, value_2=4, value_3=3.2, value_4=7, value_5=4.0)
+    rule = sentence("plan.about_thinner_side_size", small=2.4, to_mm=4, middle=3.2, next_mm=7, large=4.0)
     size = Reason(
         setting="filler_mm",
         rule=rule,

@@ -102,9 +102,9 @@ def ep_share(value: float, first: float, at: Situation, limits: tuple[float, flo
             if lowered
             else sentence("plan.enough_border_speed")
         )
-        said = sentence("plan.usual_surface", first=first, value=value, for_what=for_what)
+        said = sentence("plan.usual_surface", usual=first, planned=value, for_what=for_what)
     elif value > first:
-        said = sentence("plan.usual_surface_cleans_beside", first=first, value=value, low_mm=at.aim.low_mm)
+        said = sentence("plan.usual_surface_cleans_beside", usual=first, planned=value, low_mm=at.aim.low_mm)
     return Reason(
         setting="ep_share",
         rule=sentence("plan.ep_share_rule"),
