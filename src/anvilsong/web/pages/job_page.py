@@ -23,6 +23,7 @@ from anvilsong.store.models import JobRow
 from anvilsong.web.api.drawing_api import seen_so_far
 from anvilsong.web.drawings.part_size import PART_SIZES, part_size_drawing
 from anvilsong.web.drawings.section import joint_drawing
+from anvilsong.web.drawings.tubes import tube_icon
 from anvilsong.web.forms import field_of, units_of_fields
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_form import SCHOOLS, form_from_job, job_from_form
@@ -38,7 +39,12 @@ JOINT_SAMPLE = {"alloy": "6061", "thickness": 3.0}
 
 
 def _choices(session: Session) -> dict[str, Any]:
-    icons = {joint.key: joint_drawing(Job(a=JOINT_SAMPLE, joint=joint.key)) for joint in joints()}
+    icons = {
+        joint.key: tube_icon(joint.key)
+        if joint.key.startswith("tube")
+        else joint_drawing(Job(a=JOINT_SAMPLE, joint=joint.key))
+        for joint in joints()
+    }
     return {
         "alloys": alloys(),
         "unknown": unknown_names(),

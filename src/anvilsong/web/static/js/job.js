@@ -22,7 +22,7 @@ async function draw() {
   const stops = (answer.stops ?? []).map((stop) => line(stop, "stop-words"));
   said.replaceChildren(...problems, ...stops);
   document.getElementById("joint-sample").hidden = !answer.sample;
-  if (answer.title !== undefined) form.elements.title.placeholder = answer.title || "proposes itself";
+  if (answer.title !== undefined) form.elements.title.placeholder = answer.title || "named for you";
   if (answer.assumed && !isOld) document.getElementById("assumed-words").textContent = answer.assumed;
   if (answer.fillers !== undefined) document.getElementById("fillers").innerHTML = answer.fillers;
 }
