@@ -273,14 +273,36 @@ function hang() {
 
 const words = (degrees) => (state.inch ? `${Math.round(degrees * 1.8 + 32)} °F` : `${Math.round(degrees)} °C`);
 
+// Temperatures between the points of the grid by straight lines, so that the colours meet along smooth isotherms. Where one of
+// the four points round a pixel is no metal, the pixel is as the nearest point.
+function paint(picture, pixels) {
+  const { rows, columns } = film;
+  const fine = canvas.width / columns;
+  const along = Float32Array.from({ length: canvas.width }, (_, x) => Math.min(Math.max((x + 0.5) / fine - 0.5, 0), columns - 1));
+  for (let y = 0; y < canvas.height; y += 1) {
+    const at = Math.min(Math.max((y + 0.5) / fine - 0.5, 0), rows - 1);
+    const row = Math.min(Math.floor(at), Math.max(rows - 2, 0));
+    const up = at - row;
+    const low = row * columns;
+    const high = Math.min(row + 1, rows - 1) * columns;
+    const line = (canvas.height - 1 - y) * canvas.width;
+    for (let x = 0; x < canvas.width; x += 1) {
+      const left = Math.min(Math.floor(along[x]), Math.max(columns - 2, 0));
+      const right = Math.min(left + 1, columns - 1);
+      const over = along[x] - left;
+      const a = picture[low + left], b = picture[low + right], c = picture[high + left], d = picture[high + right];
+      let value = (1 - up) * ((1 - over) * a + over * b) + up * ((1 - over) * c + over * d);
+      if (a === 255 || b === 255 || c === 255 || d === 255) value = picture[(up < 0.5 ? low : high) + (over < 0.5 ? left : right)];
+      pixels[line + x] = table[Math.round(value)];
+    }
+  }
+}
+
 function show(number) {
   shown = Math.min(Math.max(number, 0), film.seconds.length - 1);
   const size = film.rows * film.columns;
-  const image = new ImageData(film.columns, film.rows);
-  const pixels = new Uint32Array(image.data.buffer);
-  for (let row = 0; row < film.rows; row += 1)
-    for (let column = 0; column < film.columns; column += 1)
-      pixels[(film.rows - 1 - row) * film.columns + column] = table[pictures[shown * size + row * film.columns + column]];
+  const image = new ImageData(canvas.width, canvas.height);
+  paint(pictures.subarray(shown * size, (shown + 1) * size), new Uint32Array(image.data.buffer));
   canvas.getContext("2d").putImageData(image, 0, 0);
   const scrub = document.getElementById("scrub");
   scrub.value = shown;
@@ -293,8 +315,9 @@ async function openFilm() {
   const answer = await ask(`/api/heat-runs/${state.run}/film`, {}, openFilm);
   if (!answer?.ok) return;
   pictures = new Uint8Array(await answer.arrayBuffer());
-  canvas.width = film.columns;
-  canvas.height = film.rows;
+  const fine = Math.max(1, Math.min(6, Math.floor(600 / film.columns)));
+  canvas.width = fine * film.columns;
+  canvas.height = fine * film.rows;
   canvas.hidden = false;
   stage.classList.add("has-film");
   document.getElementById("film-bar").hidden = false;
