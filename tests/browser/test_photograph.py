@@ -141,8 +141,8 @@ def test_a_ladder_with_a_photograph(bench, taken, job_id, tmp_path):
         page, bead_width_mm="7.6", border_left_mm="0.9", border_right_mm="1.0", length_mm="100", seconds="30"
     )
     expect(page.locator(".ladder > li")).to_have_count(3)
-    expect(page.locator(".ladder a", has_text="photograph")).to_have_count(1)
-    page.click(".ladder a:has-text('photograph')")
+    expect(page.locator(".ladder .coupon-picture")).to_have_count(1)
+    page.click(".ladder .coupon-picture")
     expect(page.locator("h1")).to_contain_text("Coupon 2")
 
 
