@@ -1,6 +1,7 @@
 """A restore by a person: it asks once, replaces what it said, and goes back with one tap; names are no paths."""
 
 import re
+import sqlite3
 
 import pytest
 from sqlalchemy import func, select
@@ -10,6 +11,7 @@ from anvilsong.core.job import read_job
 from anvilsong.store import book
 from anvilsong.store.backup import backup_to
 from anvilsong.store.models import JobRow
+from anvilsong.web.pages import care_page
 
 
 @pytest.fixture
@@ -62,3 +64,19 @@ def test_a_name_is_no_path(client, make_session, asked, data_file, name):
     back = client.post("/book/restore/back", params={"kept": name}, headers=HTML)
     assert back.status_code == 422
     assert jobs(make_session) == 11
+
+
+def test_only_the_newest_choice_waits_and_a_damaged_logbook_is_replaced_too(
+    client, asked, data_file, monkeypatch
+):
+    def ruined(path):
+        raise sqlite3.DatabaseError("database disk image is malformed")
+
+    content = (data_file.parent / "copy.sqlite").read_bytes()
+    monkeypatch.setattr(care_page, "counts_of", ruined)
+    again = client.post("/book/restore", files={"file": ("a.sqlite", content)}, headers=HTML)
+    assert "Replace the logbook, which is damaged," in " ".join(again.text.split())
+    (waiting,) = data_file.parent.glob(".*waiting")
+    _, first = asked
+    assert first["waiting"] != waiting.name
+    assert client.post("/book/restore/now", data=first, headers=HTML).status_code == 422

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -114,10 +115,11 @@ def put_back(request: Request, uploads: Uploads) -> Response:
             if not wants_page(request):
                 return see_other("/book", restore_from(data, path).said)
             there, waiting = look_into(data, path), aside(data, "waiting")
+            _forget_waiting(data)
             os.replace(path, waiting)
     except AnvilsongError as trouble:
         return _page(request, trouble)
-    return _page(request, asks={"here": counts_of(data), "there": there, "waiting": waiting.name})
+    return _page(request, asks={"here": _counted(data), "there": there, "waiting": waiting.name})
 
 
 @router.post("/book/restore/now")
@@ -149,6 +151,22 @@ _WAITING, _BEFORE = (
     r"\.{name}\.\d+-[0-9a-f]{{12}}\.waiting",
     r"{stem}-before-restore-[0-9]{{8}}-[0-9]{{6}}-[0-9a-f]{{4}}{suffix}",
 )
+
+
+def _counted(data: Path) -> dict[str, int] | None:
+    """How much the book holds; None where it is damaged, which is when a restore is wanted most."""
+    try:
+        return counts_of(data)
+    except sqlite3.DatabaseError:
+        return None
+
+
+def _forget_waiting(data: Path) -> None:
+    """Remove the backups that were chosen before and not put in place: the newest alone waits."""
+    ours = re.compile(_WAITING.format(name=re.escape(data.name)))
+    for left in data.parent.iterdir():
+        if ours.fullmatch(left.name):
+            left.unlink(missing_ok=True)
 
 
 def _beside(data: Path, name: str, pattern: str) -> Path:
