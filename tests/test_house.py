@@ -15,7 +15,7 @@ ROOMS = ("machine", "joint", "model", "prep", "checks", "plan", "board", "shop",
 LONG_MODULES = {"demo/machines.py": "seven invented machines, written out"}
 MANY_FUNCTIONS = {
     "core/joint/weld.py": "five kinds of joint answer the same few questions",
-    "core/say.py": "one function a quantity",
+    "core/said.py": "what is said, how it reads, and how a document keeps it",
     "web/drawings/signs.py": "one function a sign",
 }
 MANY_PARAMETERS = {

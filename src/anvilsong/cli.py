@@ -13,6 +13,9 @@ import typer
 from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.job import Job, read_job
+from anvilsong.core.said import Words
+from anvilsong.core.spoken import spoken
+from anvilsong.core.words import sentence
 
 if TYPE_CHECKING:
     from anvilsong.config import Config
@@ -20,7 +23,7 @@ if TYPE_CHECKING:
     from anvilsong.core.torch.kit import Kit
 
 app = typer.Typer(
-    help="Anvilsong: settings for AC TIG welding of aluminium.",
+    help=say.in_units(sentence("command.about")),
     no_args_is_help=True,
     add_completion=False,
     pretty_exceptions_enable=False,
@@ -55,21 +58,22 @@ def demo() -> None:
     with sessions(engine).begin() as session:
         loaded = load_demo(session)
     engine.dispose()
-    typer.echo("Loaded the workshop." if loaded else "The workshop is already there.")
+    _say(sentence("command.demo_loaded") if loaded else sentence("command.demo_there"))
     serve()
 
 
 @app.command()
 def plan(
     job_file: Annotated[
-        str, typer.Argument(metavar="JOB.json", help="A job as JSON, or - for standard input.")
+        str, typer.Argument(metavar="JOB.json", help=say.in_units(sentence("command.job_file")))
     ],
 ) -> None:
     """Print the plan of a job as JSON."""
     from anvilsong.core.plan import make_plan
 
     job = read_job(_json(job_file))
-    typer.echo(say.in_units(make_plan(job, *_owned(job)).model_dump_json(indent=2, by_alias=True)))
+    made = make_plan(job, *_owned(job)).model_dump(by_alias=True)
+    typer.echo(json.dumps(spoken(made), indent=2, ensure_ascii=False))
 
 
 def _json(job_file: str) -> object:
@@ -77,9 +81,11 @@ def _json(job_file: str) -> object:
         raw = sys.stdin.buffer.read() if job_file == "-" else Path(job_file).read_bytes()
         return json.loads(raw.decode("utf-8"))
     except json.JSONDecodeError as error:
-        raise CannotRead("The job", f"what was given is not JSON; line {error.lineno}: {error.msg}") from None
+        raise CannotRead(
+            "The job", sentence("command.not_json_line", line=error.lineno, why=error.msg)
+        ) from None
     except (ValueError, RecursionError):
-        raise CannotRead("The job", "what was given is not JSON in UTF-8") from None
+        raise CannotRead("The job", sentence("command.not_json_utf_8")) from None
 
 
 def _owned(job: Job) -> tuple[Machine, Kit]:
@@ -95,7 +101,9 @@ def _owned(job: Job) -> tuple[Machine, Kit]:
     data = read_config().data
     if not data.exists():
         field, name = ("machine", job.machine) if job.machine else ("kit", job.kit)
-        raise BadInput.one(field, name, f"there is no database at {data}; leave {field} out")
+        raise BadInput.one(
+            field, name, sentence("command.no_database_leave_out", place=str(data), field=field)
+        )
     with sessions(open_database(data))() as session:
         return shop.find_machine(session, job.machine), shop.find_kit(session, job.kit)
 
@@ -105,7 +113,7 @@ def backup(file: Path) -> None:
     """Copy the database, whole and consistent, to FILE; also while it is in use."""
     from anvilsong.store.backup import backup_to
 
-    typer.echo(f"Copied to {backup_to(read_config().data, file)}.")
+    _say(sentence("command.copied", file=str(backup_to(read_config().data, file))))
 
 
 @app.command()
@@ -119,9 +127,9 @@ def restore(file: Path) -> None:
     if not data.exists():
         raise CannotRead(
             str(data),
-            "there is no database there; if this is where it belongs, start serve once and restore then",
+            sentence("command.no_database_to_restore"),
         )
-    typer.echo(restore_from(data, file).said)
+    _say(restore_from(data, file).said)
 
 
 @app.command(name="export")
@@ -132,7 +140,7 @@ def export_(file: Path) -> None:
 
     with sessions(existing_database(read_config().data))() as session:
         written = export_to(session, file)
-    typer.echo(f"Wrote {written.said} to {file}.")
+    _say(sentence("command.wrote", what=written.said, file=str(file)))
 
 
 @app.command(name="import")
@@ -142,13 +150,17 @@ def import_(file: Path) -> None:
     from anvilsong.store.exchange import import_from
 
     if not file.is_file():
-        raise CannotRead(str(file), "there is no such file")
+        raise CannotRead(str(file), sentence("command.no_such_file"))
     came = import_from(sessions(existing_database(read_config().data)), file)
-    typer.echo(f"Read {came.said} from {file}.")
+    _say(sentence("command.read", what=came.said, file=str(file)))
 
 
-def _refuse(sentence: str) -> NoReturn:
-    line = say.in_units(" ".join(sentence.split()))
+def _say(words: Words) -> None:
+    typer.echo(say.in_units(words))
+
+
+def _refuse(words: Words) -> NoReturn:
+    line = " ".join(say.in_units(words).split())
     print(line.encode("utf-8", "replace").decode("utf-8"), file=sys.stderr)
     raise SystemExit(2)
 
@@ -158,22 +170,23 @@ def main() -> None:
     try:
         app()
     except AnvilsongError as error:
-        _refuse(str(error))
+        _refuse(error.words)
     except OSError as error:
         from anvilsong.store.faults import store_fault
 
         if fault := store_fault(error):
             _refuse(fault.said)
-        _refuse(f"{error.filename or 'The file'} cannot be used: {error.strerror or error}.")
+        file, why = str(error.filename or "The file"), error.strerror or str(error)
+        _refuse(sentence("command.file_cannot_be_used", file=file, why=why))
     except MemoryError:
-        _refuse("There is not enough memory for this.")
+        _refuse(sentence("command.no_memory"))
     except Exception as error:
         from anvilsong.store.faults import store_fault
 
         fault = store_fault(error)
         if fault is None:
             raise
-        _refuse(f"{read_config().data}: {fault.said}")
+        _refuse(say.joined(f"{read_config().data}: ", fault.said))
 
 
 if __name__ == "__main__":

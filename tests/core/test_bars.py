@@ -7,9 +7,10 @@ from anvilsong.core.job import read_job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import consequences, situation
 from anvilsong.core.plan import make_plan
-from anvilsong.core.quantities import show
+from anvilsong.core.said import in_units as text
 from anvilsong.core.settings import Pulse
 from anvilsong.core.shop.swapping import swap
+from anvilsong.core.shown import show
 from anvilsong.core.torch.gas import shop_rule_l_min
 from anvilsong.demo.machines import CURLEW, HERON
 
@@ -67,11 +68,11 @@ def test_the_bar_of_melting_through(root, through, wanted):
 )
 def test_the_bar_of_cleaning(border, state, words):
     found, said = bar("cleaning", border_mm=border)
-    assert (found, said.partition(", ")[2]) == (state, words)
+    assert (found, text(said).partition(", ")[2]) == (state, words)
 
 
 def test_where_the_look_counts_a_little_wide_is_wide():
-    assert bar("cleaning", LOOK, border_mm=0.7)[1].endswith("as wanted")
+    assert text(bar("cleaning", LOOK, border_mm=0.7)[1]).endswith("as wanted")
     assert bar("cleaning", LOOK, border_mm=0.95)[0] == "near"
 
 

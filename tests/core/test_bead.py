@@ -17,6 +17,7 @@ from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.model.effects import consequences
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import get_value
+from anvilsong.core.said import in_units as text
 from anvilsong.demo.machines import CURLEW, HERON, MACHINES
 
 JOB = read_job({"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"})
@@ -103,7 +104,7 @@ def test_a_wide_bead_wants_fewer_amps_and_a_fast_hand_a_slower_one():
     # Under a pedal the foot eases off; the machine stays. With a torch switch it is the machine.
     assert (change.setting, change.settings.amps_set) == ("amps_run", plan.settings.amps_set)
     assert change.settings.amps_run < plan.settings.amps_run
-    assert change.said.startswith("Ease off")
+    assert text(change.said).startswith("Ease off")
     switched = JOB.model_copy(update={"control": "switch_2"})
     plan, _, change = answer(coupon(1.0, width=8.5), switched)
     assert change.setting == "amps_set"

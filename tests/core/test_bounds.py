@@ -13,8 +13,9 @@ from anvilsong.core.bead import Readings
 from anvilsong.core.gauges import gauge_mm, swg_mm
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
-from anvilsong.core.quantities import parse, show
+from anvilsong.core.quantities import parse
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import show
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import SHOWN
 from anvilsong.core.warming import PartDrawing, PartResult

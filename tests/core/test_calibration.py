@@ -15,6 +15,7 @@ from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
 from anvilsong.core.model import figures, situation
 from anvilsong.core.plan import make_plan
+from anvilsong.core.said import in_units as text
 from anvilsong.demo.machines import MACHINES
 
 JOB = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
@@ -261,7 +262,7 @@ def seen(width=6.0, left=1.0, right=1.0, seconds=25):
 
 def test_what_differs_by_more_than_the_hand():
     same = compare(seen(), seen(6.3, 1.1, 0.9, 26))
-    assert same.said == "These two are the same within the scatter of your runs."
+    assert text(same.said) == "These two are the same within the scatter of your runs."
     assert not any(each.is_clear for each in same.differences)
     apart = {each.words: each for each in compare(seen(), seen(8.5, 0.1, 0.1)).differences}
     # ln(8.5/6)/(√2·0.10), and 0.9 mm by the scatters of 1.0 and 0.1 mm.
@@ -271,7 +272,7 @@ def test_what_differs_by_more_than_the_hand():
     assert apart["Border"].apart == pytest.approx(-0.9 / np.hypot(*scatters))
     assert (apart["Bead width"].is_clear, apart["Border"].is_clear) == (True, True)
     assert (
-        compare(seen(), seen(8.5, 0.1, 0.1)).said
+        text(compare(seen(), seen(8.5, 0.1, 0.1)).said)
         == "They differ by more than your runs scatter: bead width and border."
     )
     leaning = compare(seen(), seen(6, 1.8, 0.2))

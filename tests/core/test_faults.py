@@ -25,6 +25,7 @@ from anvilsong.core.machine import read_panel, show_on_panel, to_canonical
 from anvilsong.core.metal.preheat import preheat_limit
 from anvilsong.core.plan import make_plan
 from anvilsong.core.registry import BY_KEY, get_value, with_value
+from anvilsong.core.said import in_units as text
 from anvilsong.core.settings import Mix, Pulse
 from anvilsong.demo.machines import MACHINES
 
@@ -118,8 +119,8 @@ def test_weights_are_prior_times_fit_and_sum_to_one():
         weights["share_high"] / weights["slow"]
     )
     assert 0.6 * found["slow"].share == pytest.approx(found["long_arc"].share)  # an arc of 3 mm is not long
-    assert found["share_high"].raised == ("EP 40 %",)
-    assert ("this machine cannot set the EP amplitude" in found["trim_missing"].lowered) == (
+    assert [text(each) for each in found["share_high"].raised] == ["EP 40 %"]
+    assert ("this machine cannot set the EP amplitude" in map(text, found["trim_missing"].lowered)) == (
         not CURLEW.can_trim
     )
 
@@ -146,7 +147,7 @@ def test_what_did_not_help_gives_way_and_what_helped_comes_forward():
 def test_a_change_is_one_setting_on_this_machine_with_what_it_does():
     cause = likely_causes(["border_wide"], case(ep_share=0.4))[0]
     assert cause.change.settings.ep_share == pytest.approx(0.35)
-    assert cause.change.said == "Change AC balance from 40 % EP to 35 % EP. Nothing else."
+    assert text(cause.change.said) == "Change AC balance from 40 % EP to 35 % EP. Nothing else."
     assert cause.change.on_panel == "Cleaning: 40 → 35 % pos"
     assert cause.change.effects["border_mm"] < 0
     assert cause.change.effects["tungsten_load"] < 0
@@ -170,11 +171,11 @@ def test_every_rule_and_change_of_the_table_names_what_there_is():
         for cause in sign.cause:
             assert all(rule.of in figures for rule in cause.rules)
             assert cause.change is None or cause.change.setting in BY_KEY
-            assert cause.check.endswith((".", "?"))
+            assert text(cause.check).endswith((".", "?"))
     said = {key: figure_said(key, value) for key, value in figures.items()}
-    assert said["ep_share"] == "EP 30 %"
+    assert text(said["ep_share"]) == "EP 30 %"
     assert said["no_filler"] == "filler rod is fed"
-    assert figure_said("border_miss", -1.25) == "border against its aim −1.2 tolerances"
+    assert text(figure_said("border_miss", -1.25)) == "border against its aim −1.2 tolerances"
     with pytest.raises(BadInput, match="choose one of the list"):
         likely_causes(["witchcraft"], PLAIN)
 
@@ -315,7 +316,9 @@ def test_causes_that_the_numbers_name():
     assert first("border_wide", case(job={"arc_length_mm": 6})) == "long_arc"
     small = case(**tungsten(PLAIN, 1.6))
     assert first("tip_balls", small) == "pure_or_small"
-    assert "a bigger tungsten is usual for these amps" in likely_causes(["tip_balls"], small)[0].raised
+    assert "a bigger tungsten is usual for these amps" in map(
+        text, likely_causes(["tip_balls"], small)[0].raised
+    )
     # At half of what it bears, the load speaks against an overload.
     eased = case(**tungsten(PLAIN, 3.2))
     overloaded = next(c for c in likely_causes(["tip_balls"], eased) if c.key == "overloaded")
@@ -450,7 +453,7 @@ def test_numbers_speak_against_a_sign_where_they_lie_so():
     def against(sign, **more):
         return spoken_against([sign], case(**more)).get(sign, [])
 
-    assert against("border_wide", coupon={"border": 0.2})[0].startswith("border against its aim")
+    assert text(against("border_wide", coupon={"border": 0.2})[0]).startswith("border against its aim")
     assert against("border_wide", coupon={"border": 4.0}) == []
     assert against("border_thin", coupon={"border": 4.0}) != []
     assert against("border_thin", coupon={"border": 0.2}) == []
@@ -458,6 +461,8 @@ def test_numbers_speak_against_a_sign_where_they_lie_so():
     assert against("bead_wide", coupon={"width": 0.6}) != []
     # Without a coupon a border says nothing; the load of the tungsten is known all the same.
     assert against("border_wide") == []
-    assert against("tip_balls", amps_set=100.0, amps_run=90.0, ep_share=0.2)[0].startswith("tungsten load")
+    assert text(against("tip_balls", amps_set=100.0, amps_run=90.0, ep_share=0.2)[0]).startswith(
+        "tungsten load"
+    )
     assert against("tip_balls", ep_share=0.5, amps_set=220.0) == []
     assert against("pores") == []

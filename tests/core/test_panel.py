@@ -15,6 +15,7 @@ from anvilsong.core.machine.panel_reading import read_panel
 from anvilsong.core.machine.scales import figure_on_panel, meaning_of, past_end, to_canonical, to_panel_value
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.registry import get_value, with_value
+from anvilsong.core.said import in_units as text
 from anvilsong.core.settings import Pulse
 from anvilsong.demo.machines import CURLEW, DUNLIN, HERON, MACHINES
 
@@ -37,7 +38,7 @@ def test_one_balance_in_three_dialects():
 def test_clipping_is_said():
     line = shown(CURLEW, "ep_share", 0.55)
     assert line.clipped
-    assert line.said == "Cleaning stops at 50 % pos: AC balance is 50 % EP instead of 55 % EP."
+    assert text(line.said) == "Cleaning stops at 50 % pos: AC balance is 50 % EP instead of 55 % EP."
     wave = show_on_panel(with_value(PLAN.settings, "shape_en", "triangle"), CURLEW)
     assert any("has no triangle" in line.said for line in wave.lines)
 

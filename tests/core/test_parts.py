@@ -11,6 +11,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
+from anvilsong.core.said import in_units as text
 from anvilsong.core.warming import (
     PRESETS,
     FootAmps,
@@ -187,7 +188,7 @@ def test_other_ways_are_named_by_what_there_is():
     )
     block = Shape(does="block", x_mm=10, y_mm=10, width_mm=20, height_mm=20)
     more = variants(two.model_copy(update={"shapes": (*two.shapes, block)}))
-    assert [way.words for way in more] == [
+    assert [text(way.words) for way in more] == [
         "From the other end", "In the other order", "With 30 s more before each later run", "Without the block",
     ]  # fmt: skip
     assert more[1].part.runs == two.runs[::-1]

@@ -21,6 +21,7 @@ from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan, with_cup, with_tungsten
 from anvilsong.core.prep import prepare
 from anvilsong.core.registry import with_value
+from anvilsong.core.said import Message, Quantity
 from anvilsong.core.shop import rank_shop, swap
 from anvilsong.core.torch.kit import Kit
 from anvilsong.demo.machines import MACHINES
@@ -90,6 +91,8 @@ def machine_of(n):
 
 def flat(value, path=""):
     """Every number and short word of plain data, by where it stands."""
+    if isinstance(value, dict) and value.keys() == {"key", "words"}:
+        return  # a sentence
     if isinstance(value, dict):
         for key, inner in value.items():
             yield from flat(inner, f"{path}.{key}")
@@ -113,9 +116,13 @@ def sentences(plan):
     yield from (refusal.reason for refusal in plan.fillers.refused)
 
 
-def numbers_in(text):
+def numbers_in(words):
     """The numbers of a sentence, a quantity's in its inside unit."""
-    return [float(each) for each in re.findall(r"\d+(?:\.\d+)?", text or "")]
+    if isinstance(words, Quantity):
+        return [float(f"{words.value:.7g}")]
+    if isinstance(words, Message):
+        return [each for part in words.words for each in numbers_in(part)]
+    return [float(each) for each in re.findall(r"\d+(?:\.\d+)?", words or "")]
 
 
 def answers(n):

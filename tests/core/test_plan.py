@@ -24,6 +24,7 @@ from anvilsong.core.plan.work import Course
 from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.registry import BOARD, BY_KEY, SETTINGS, get_value, with_value
+from anvilsong.core.said import in_units as text
 from anvilsong.demo.machines import MACHINES
 
 SIMPLE = {"a": {"alloy": "6061", "thickness": "3.2 mm"}, "joint": "butt"}
@@ -235,7 +236,7 @@ def test_a_machine_that_is_too_small_says_so():
     assert plan.settings.amps_set == 180
     short = next(warning for warning in plan.warnings if warning.code == "machine_short")
     assert short.level == "stop"
-    assert re.search(r"wants \d+ A and Dunlin 180 stops at 180 A", short.message)
+    assert re.search(r"wants \d+ A and Dunlin 180 stops at 180 A", text(short.message))
     foil = make_plan(
         read_job({"a": {"alloy": "5083", "thickness": 0.4}, "joint": "edge"}),
         Machine(name="Coarse", least_a=20),

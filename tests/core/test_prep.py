@@ -23,6 +23,7 @@ from anvilsong.core.prep.rod import rod_length_mm, rod_use, rods_by_size
 from anvilsong.core.prep.short import ways_to_reach
 from anvilsong.core.prep.tacks import tack_plan
 from anvilsong.core.prep.whole import prepare
+from anvilsong.core.said import in_units as text
 from anvilsong.demo.machines import MACHINES
 
 C = nominal()
@@ -281,7 +282,7 @@ def test_when_the_machine_is_short():
         read_job({"a": {"alloy": "6082", "thickness": "20 mm"}, "joint": "tee"}), small, 0.30
     )
     assert not thick.reaches
-    assert thick.said.startswith("No: with everything it still wants")
+    assert text(thick.said).startswith("No: with everything it still wants")
     mixed = ways_to_reach(job, small.model_copy(update={"can_mix": True}), 0.30)
     assert "mix" in {way.key for way in mixed.ways}
 
@@ -298,7 +299,7 @@ def test_unlike_sides_and_cautions_by_condition():
         sheet = make_plan(
             read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"} | given)
         ).run_sheet
-        texts = [step.caution for step in sheet if step.caution]
+        texts = [text(step.caution) for step in sheet if step.caution]
         assert len(texts) == len(set(texts))
         return " ".join(texts)
 
@@ -331,7 +332,7 @@ def test_what_reaches_alone_and_what_together_is_said():
         reached = together[short.together[-1]]
         assert reached <= most
         words = "This alone reaches" if len(short.together) == 1 else "Together these just reach"
-        assert short.said == f"{words}: {reached:.0f} A of {most} A."
+        assert text(short.said) == f"{words}: {reached:.0f} A of {most} A."
         assert [way.reaches_alone for way in short.ways] == [way.amps_alone <= most for way in short.ways]
     # A way that would gain nothing is not named.
     lean = ways_to_reach(job, Machine(name="Some", most_a=200), 0.25)

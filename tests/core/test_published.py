@@ -15,6 +15,7 @@ from anvilsong.core.machine.scales import amps_on_basis
 from anvilsong.core.metal.alloys import find_alloy
 from anvilsong.core.metal.fillers import choose_filler
 from anvilsong.core.plan.planner import make_plan
+from anvilsong.core.said import in_units as text
 from anvilsong.core.torch.cup import bore_mm
 from anvilsong.core.torch.gas import flow_for
 
@@ -154,7 +155,7 @@ def test_fillers_of_the_charts(a, b, purposes, first, word):
     choice = choose_filler(find_alloy(a), find_alloy(b), purposes, 0.5)
     assert choice.best is not None, choice.pair_refused
     assert choice.best.filler == first
-    assert word in " ".join(choice.watches)
+    assert word in " ".join(map(text, choice.watches))
     assert bool(choice.watches) == bool(word)
     mirrored = choose_filler(find_alloy(b), find_alloy(a), purposes, 0.5)
     assert [row.filler for row in mirrored.ranked] == [row.filler for row in choice.ranked]
@@ -219,7 +220,7 @@ def test_the_helmet_is_for_what_the_machine_is_set_to():
     for pedal in ("patient", "hot"):
         plan = plan_of(3.0, "butt", school={"pedal": pedal})
         assert plan.settings.amps_run < 150
-        shade[pedal] = next(step.text for step in plan.run_sheet if step.key == "shade")
+        shade[pedal] = next(text(step.text) for step in plan.run_sheet if step.key == "shade")
     assert shade["patient"].startswith("Helmet shade 12")
     assert shade["hot"].startswith("Helmet shade 14")
 

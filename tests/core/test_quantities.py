@@ -6,7 +6,8 @@ from hypothesis import strategies as st
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.gauges import gauge_mm
-from anvilsong.core.quantities import exact, figure, parse, show, size_words, to_shown
+from anvilsong.core.quantities import exact, parse
+from anvilsong.core.shown import figure, show, size_words, to_shown
 from anvilsong.core.units import UNITS
 
 

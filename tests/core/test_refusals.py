@@ -28,6 +28,8 @@ from anvilsong.core.plan import make_plan
 from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.plan.pulse import pulse_advice, ripple_wanted_mm
 from anvilsong.core.prep.whole import aim_words
+from anvilsong.core.said import in_units as text
+from anvilsong.core.said import joined
 from anvilsong.core.warming import PartDrawing, Run, Shape
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.running import weld
@@ -42,7 +44,7 @@ def refused(make, **given):
         make(**given)
     except ValidationError as trouble:
         problem = problems_of(trouble.errors(include_url=False))[0]
-        return f"{problem.field}: {problem.allowed}"
+        return f"{problem.field}: {text(problem.allowed)}"
     return ""
 
 
@@ -159,7 +161,7 @@ def test_a_formula_is_arithmetic_and_nothing_else():
     assert Formula("ceil(a)")(a=7.0000000000001) == 7
     assert Formula("ceil(a)")(a=7.001) == 8
     assert Formula("min(a, b) - a * b").filled({"a": 2.0, "b": 0.123456}) == "min(2, 0.1235) − 2 × 0.1235"
-    for text in (
+    for made in (
         "a if b else 1",
         "[a]",
         "'a'",
@@ -172,7 +174,7 @@ def test_a_formula_is_arithmetic_and_nothing_else():
         "x := 1",
     ):
         with pytest.raises((ValueError, SyntaxError)):
-            Formula(text)
+            Formula(made)
     with pytest.raises(KeyError, match="b"):
         Formula("a + b")(a=1.0)
 
@@ -280,14 +282,15 @@ def test_what_a_crater_asks_for():
     plan = make_plan(read_job(BUTT))
     at = situation(plan.job)
     said = {
-        crater: " ".join(seen_flaws(at, seen_as(crater=crater))) for crater in ("filled", "hollow", "cracked")
+        crater: text(joined(*seen_flaws(at, seen_as(crater=crater))))
+        for crater in ("filled", "hollow", "cracked")
     }
     assert "hollow: come off the pedal slowly, and feed filler rod" in said["hollow"]
     assert "cracked: come off the pedal slowly" in said["cracked"]
     assert "rater" not in said["filled"]
     switched = situation(plan.job.model_copy(update={"control": "switch_2"}))
     sloping, plain = (
-        " ".join(seen_flaws(switched, seen_as(crater="cracked"), machine))
+        text(joined(*seen_flaws(switched, seen_as(crater="cracked"), machine)))
         for machine in (MACHINES[0], MACHINES[4])
     )
     assert "more downslope" in sloping
@@ -307,7 +310,7 @@ def test_a_wide_border_with_no_lever_left_is_the_hands():
             seconds=100 / settings.travel_mm_s,
         )  # fmt: skip
         change = next_change(plan.job, settings, seen, read(plan.job, settings, seen, fixed), fixed)
-        return change.kind, change.said
+        return change.kind, text(change.said)
 
     kind, words = said(plan.settings.amps_run, 6.0)
     assert (kind, words) == (
@@ -317,7 +320,7 @@ def test_a_wide_border_with_no_lever_left_is_the_hands():
     # With amps in hand the hand goes faster, where that is worth it: never slower, which makes a border wider.
     kind, words = said(1.4 * plan.settings.amps_run, 1.6)
     assert kind == "setting"
-    was, now = map(float, re.findall(r"⟦([\d.]+) mm/s", words))
+    was, now = map(float, re.findall(r"([\d.]+) mm/s", words))
     assert now > 1.1 * was
     kind, _ = said(1.4 * plan.settings.amps_run, 12.0)
     assert kind == "hand"
@@ -429,7 +432,7 @@ def test_ripples_to_aim_at_by_thickness(thickness, purposes, ripple):
 def test_where_to_point_the_arc_on_unlike_sides(a, b, side, share):
     """Of one metal and one way for the heat each, the thicker side carries its share of the thickness away."""
     job = {"a": {"alloy": "6061", "thickness": a}, "b": {"alloy": "6061", "thickness": b}, "joint": "butt"}
-    words = aim_words(situation(read_job(job)))
+    words = text(aim_words(situation(read_job(job))))
     assert words.startswith(f"Side {side} carries {share} % of the heat away") if side else words == ""
 
 

@@ -1,4 +1,4 @@
-"""Quantities in sentences: what each reader reads, and that nothing a person types can break a page."""
+"""Quantities in sentences: what each reader reads, how words are kept, and that no document can break a page."""
 
 import json
 import math
@@ -9,6 +9,9 @@ from hypothesis import strategies as st
 
 from anvilsong.core import say
 from anvilsong.core.glossary import find_term, terms
+from anvilsong.core.said import Message, Quantity, in_units, joined, plain, read_said
+from anvilsong.core.spoken import spoken
+from anvilsong.core.words import sentence
 
 READ = [
     (say.mm(7.14), "7.1 mm", "0.281 in"),
@@ -47,59 +50,148 @@ READ = [
     (say.setting(6.35, "length", 1), "6.3 mm", "0.250 in"),
 ]
 
+WORDS = st.recursive(
+    st.text(max_size=8)
+    | st.builds(
+        Quantity,
+        st.floats(-1e6, 1e6),
+        st.sampled_from(["mm", "°C", "L/min", "kg"]),
+        st.sampled_from(["0", "1", "2"]),
+    ),
+    lambda inner: st.lists(inner, min_size=1, max_size=4).map(
+        lambda parts: Message("plan.amps_run_rule", tuple(parts), ("a",) * len(parts))
+    ),
+    max_leaves=8,
+)
+
 
 @pytest.mark.parametrize(("said", "metric", "inches"), READ)
 def test_each_reader_reads_his_own(said, metric, inches):
-    assert say.in_units(f"Near {said}.") == f"Near {metric}."
-    assert say.in_units(f"Near {said}.", "inch") == f"Near {inches}."
+    near = say.joined("Near ", said, ".")
+    assert say.in_units(near) == f"Near {metric}."
+    assert say.in_units(near, "inch") == f"Near {inches}."
 
 
 @given(st.floats(allow_nan=True, allow_infinity=True), st.sampled_from(["mm", "inch"]))
-def test_no_number_leaves_its_brackets_or_breaks_a_sentence(value, system):
+def test_every_number_can_be_said(value, system):
     for make in (say.mm, say.size, say.celsius, say.l_min, say.kg, say.bar):
         if make is say.size and not 1e-3 < abs(value) < 1e5:
             continue
-        if math.isfinite(value) and abs(value) > 1e11:
-            continue
-        assert "⟦" not in say.in_units(make(value), system)
+        words = say.in_units(make(value), system)
+        assert words == words.strip()
+        assert any(figure.isdigit() for figure in words) or not math.isfinite(value)
 
 
-@given(
-    st.text(alphabet="⟦⟧0123456789.e+-∞ mkgabcLsizhect°/¼", max_size=24).map(lambda text: f"⟦{text}⟧"),
-    st.sampled_from(["mm", "inch"]),
-)
-def test_brackets_that_a_person_types_break_nothing(text, system):
-    assert isinstance(say.in_units(text, system), str)
+@given(WORDS)
+def test_words_come_back_from_a_document_as_they_were(words):
+    kept = json.loads(json.dumps(plain(words)))
+    back = kept if isinstance(kept, str) else read_said(kept)
+    assert back == words
+    for system in ("mm", "inch"):
+        assert in_units(back, system) == in_units(words, system)
 
 
 @pytest.mark.parametrize(
-    "typed",
+    "kept",
     [
-        "⟦e mm 1⟧",
-        "⟦1 kg 999999999⟧",
-        "⟦1 m size⟧",
-        "⟦1e999 mm 1⟧",
-        "⟦. mm 1⟧",
-        "⟦²  mm 1⟧",
-        "⟦⟧",
-        "⟦1 kg limit⟧",
+        {},
+        {"key": "a"},
+        {"key": 1, "words": []},
+        {"key": "a", "words": "b"},
+        {"key": "a", "words": [], "more": 1},
+        {"key": "a", "words": [1]},
+        {"key": "a", "words": [["a"]]},
+        {"key": "a", "words": [[1, "b"]]},
+        {"key": "a", "words": ["b" * 4001]},
+        {"key": "a", "words": ["b"] * 201},
+        {"key": "a" * 81, "words": []},
+        [1, "mm"],
+        [True, "mm", "1"],
+        ["1", "mm", "1"],
+        [float("nan"), "mm", "1"],
+        [1e12, "mm", "1"],
+        [1, "furlong", "1"],
+        [1, "mm", ".0f"],
+        [1, "mm", "share"],
+        [1, "mm", "11"],
+        [1, "mm", 1],
+        [1, "", "1"],
+        [1, "", "999999999f"],
+        [1, "", "^999999999"],
+        [1, "", "s"],
     ],
 )
-def test_what_only_looks_like_a_quantity_stays_or_is_said(typed):
-    for system in ("mm", "inch"):
-        assert say.in_units(f"a {typed} b", system).startswith("a ")
+def test_what_is_no_words_is_refused(kept):
+    with pytest.raises(ValueError, match=r"words|quantity|place"):
+        read_said(kept)
+    with pytest.raises(ValueError, match=r"words|quantity|place|deep"):
+        read_said({"key": "a", "words": [["b", kept]]})
 
 
-def test_data_is_spoken_all_through_and_stays_json():
-    plan = {"said": f"Set {say.l_min(9)}", "lines": [{"why": say.mm(3)}], "number": 3.0, "none": None}
-    spoken = say.spoken(plan, "inch")
-    assert spoken == {"said": "Set 19 CFH", "lines": [{"why": "0.118 in"}], "number": 3.0, "none": None}
-    assert json.loads(say.in_units(json.dumps(plan, ensure_ascii=False)))["lines"][0]["why"] == "3.0 mm"
+def test_words_in_words_end_somewhere():
+    deep = {"key": "", "words": ["a"]}
+    for _ in range(7):
+        deep = {"key": "", "words": [["", deep]]}
+    with pytest.raises(ValueError, match="deep"):
+        read_said(deep)
+
+
+def test_words_are_no_text():
+    """Whoever prints them without saying in which units is told so."""
+    for words in (say.mm(3), sentence("checks.melt_through", top=7.1, root=6.0)):
+        for use in (str, "{}".format, lambda each: f"a {each}"):
+            with pytest.raises(TypeError, match="in which units"):
+                use(words)
+    assert in_units("Pool " + say.mm(3) + " wide") == "Pool 3.0 mm wide"
+    assert "3.0 mm" in say.mm(3)
+    assert sorted([say.mm(3), say.mm(1)]) == [say.mm(1), say.mm(3)]
+    assert not joined("", "")
+    assert say.mm(3) != say.mm(3.1)
+    assert len({say.mm(3), say.mm(3), say.mm(4)}) == 2
+
+
+def test_ends_of_words():
+    pool = joined("pool ", say.mm(3), " wide.")
+    assert in_units(say.capital(pool)) == "Pool 3.0 mm wide."
+    assert in_units(say.without_stop(pool)) == "pool 3.0 mm wide"
+    assert in_units(say.capital(joined(say.mm(3), " wide"))) == "3.0 mm wide"
+    assert (say.small("AC balance"), say.small("Cup"), say.capital("")) == ("AC balance", "cup", "")
+    field, words = say.parted(sentence("machine.least_must_not_above", low="least_a", words="amps"), "|")
+    assert (field, in_units(words)) == ("least_a", "the least amps must not be above the most")
+    assert say.parted(pool, "|") == ("", pool)
+
+
+def test_an_answer_is_in_the_readers_units_and_says_what_it_was_made_of():
+    stop = sentence("checks.melt_through", top=25.4, root=12.7)
+    answer = spoken(
+        {
+            "warnings": [{"message": stop}],
+            "why": say.l_min(9),
+            "joined": joined(say.mm(3), "!"),
+            "number": 3.0,
+        },
+        "inch",
+    )
+    assert answer["why"] == "19 CFH"
+    assert answer["joined"] == "0.118 in!"
+    assert answer["number"] == 3.0
+    assert answer["warnings"][0]["message"].startswith("Pool 1.00 in over a root of 0.500 in")
+    assert answer["keys"] == {
+        "warnings.0.message": {
+            "key": "checks.melt_through",
+            "values": {"top": {"value": 25.4, "unit": "mm"}, "root": {"value": 12.7, "unit": "mm"}},
+        }
+    }
+    inner = sentence("web.version_by_its_words", revision=2, words=joined("Cup ", say.mm(3)))
+    told = spoken({"said": inner})["keys"]["said"]["values"]
+    assert told["revision"] == 2
+    assert "keys" not in spoken({"a": "plain"})
 
 
 def test_sentences_of_tables_are_marked():
-    assert say.in_units(say.marked("Between {2 mm} and {65 °C}."), "inch") == "Between 3/32 in and 149 °F."
-    assert say.marked("points = { ease = 4, tight = 3 }") == "points = { ease = 4, tight = 3 }"
+    marked = say.marked("Between {2 mm} and {65 °C}.")
+    assert say.in_units(marked, "inch") == "Between 3/32 in and 149 °F."
+    assert say.all_marked({"a": ["{2 mm}", 1, "points"]})["a"][1:] == [1, "points"]
 
 
 def test_the_glossary_says_each_word_once():

@@ -25,6 +25,7 @@ from anvilsong.core.plan import may_be_offered
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.prep.short import ways_to_reach
 from anvilsong.core.registry import SETTINGS, get_value, with_value
+from anvilsong.core.said import in_units as text
 from anvilsong.core.shop import swap
 from anvilsong.demo.machines import MACHINES
 
@@ -390,7 +391,10 @@ def test_can_stock_is_planned_with_its_pulse(thickness, joint):
     too_much = seen.work_heat_w / seen.heat_wanted_w - 1
     if too_much > 0.02:
         assert (s.amps_run, s.travel_mm_s) == (10.0, 8.0)
-        assert re.search(r"(\d+) % too much", codes["machine_minimum"].message)[1] == f"{100 * too_much:.0f}"
+        assert (
+            re.search(r"(\d+) % too much", text(codes["machine_minimum"].message))[1]
+            == f"{100 * too_much:.0f}"
+        )
     else:
         assert abs(too_much) < 0.02
         assert not {"machine_minimum", "melt_through"} & set(codes)
@@ -431,7 +435,10 @@ def test_a_pulse_without_room_for_a_base_says_why():
     job = {"a": {"alloy": "5052", "thickness": 1.2}, "joint": "butt", "school": {"pulse": "fast"}}
     plan = make_plan(read_job(job), coarse)
     said = next(warning.message for warning in plan.warnings if warning.code == "no_pulse")
-    assert said == "Ideal machine goes no lower than 40 A, which leaves no background amps: planned steady."
+    assert (
+        text(said)
+        == "Ideal machine goes no lower than 40 A, which leaves no background amps: planned steady."
+    )
 
 
 def test_a_swap_to_a_panel_that_leaves_no_base_runs_steadily():
@@ -449,7 +456,6 @@ def test_a_swap_to_a_panel_that_leaves_no_base_runs_steadily():
     assert can.settings.pulse is not None
     made = swap(values, theirs, mine, can.settings, control="switch_2")
     assert made.mine.pulse is None
-    assert (
-        "Heron 320 leaves no room for a pulse at so few amps: the same mean heat, run steadily."
-        in made.differs
+    assert "Heron 320 leaves no room for a pulse at so few amps: the same mean heat, run steadily." in map(
+        text, made.differs
     )

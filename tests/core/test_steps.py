@@ -13,6 +13,7 @@ from anvilsong.core.model import later_passes, situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.prep.sheet import run_sheet, shade
 from anvilsong.core.prep.steps import prep_steps
+from anvilsong.core.said import in_units as text
 
 WIDE = Machine(name="Wide", least_a=1, most_a=1000, torch_amps=300, water_cooled=True)
 DRY = WIDE.model_copy(update={"water_cooled": False})
@@ -119,35 +120,35 @@ def test_how_long_each_takes():
             assert steps["tack"].minutes == pytest.approx(2 + count / 2)
             assert f"{count} tacks" in steps["tack"].text
         if "gap" in steps:
-            said = int(re.search(r"sequence of (\d+) steps", steps["gap"].text)[1])
+            said = int(re.search(r"sequence of (\d+) steps", text(steps["gap"].text))[1])
             assert said >= 2
             assert steps["gap"].minutes > 5
 
 
 def test_what_the_steps_say():
-    def text(given, key):
+    def step(given, key):
         at, settings = planned(given)
         return next(step for step in prep_steps(at, settings) if step.key == key)
 
     six = {"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}
     five = {"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"}
     mixed = five | {"b": {"alloy": "6061", "thickness": 3}}
-    assert "A tack without filler cracks in this alloy" in text(six, "tack").why
-    assert "A tack without filler cracks in this alloy" in text(mixed, "tack").why
-    assert "without filler" not in text(five, "tack").why
-    assert ", no gap, and tack with 5" in text(five, "tack").text
-    assert "Fit up, gap ⟦0.7" in text(five | {"gap_mm": 0.7}, "tack").text
-    assert "Blast media" in text(six | {"surface": "blasted"}, "brush").why
-    assert "Breaks the oxide" in text(six, "brush").why
+    assert "A tack without filler cracks in this alloy" in step(six, "tack").why
+    assert "A tack without filler cracks in this alloy" in step(mixed, "tack").why
+    assert "without filler" not in step(five, "tack").why
+    assert ", no gap, and tack with 5" in step(five, "tack").text
+    assert "Fit up, gap 0.7 mm" in step(five | {"gap_mm": 0.7}, "tack").text
+    assert "Blast media" in step(six | {"surface": "blasted"}, "brush").why
+    assert "Breaks the oxide" in step(six, "brush").why
     plate = {"a": {"alloy": "6061", "thickness": 12}, "joint": "butt"}
     own = plate | {"bevel": {"angle_deg": 70, "root_face_mm": 2}}
-    assert text(own, "bevel").text.startswith("Bevel to 70° included")
-    assert text(own, "bevel").why == "As the job says."
-    assert "does not melt through" in text(plate, "bevel").why
+    assert text(step(own, "bevel").text).startswith("Bevel to 70° included")
+    assert text(step(own, "bevel").why) == "As the job says."
+    assert "does not melt through" in step(plate, "bevel").why
     cast = {"a": {"alloy": "A356", "thickness": 6}, "joint": "butt"}
-    assert "if amps run short" not in text(cast, "preheat").text  # a casting must
+    assert "if amps run short" not in step(cast, "preheat").text  # a casting must
     assert (
-        "if amps run short" in text({"a": {"alloy": "5083", "thickness": 8}, "joint": "tee"}, "preheat").text
+        "if amps run short" in step({"a": {"alloy": "5083", "thickness": 8}, "joint": "tee"}, "preheat").text
     )
 
 
@@ -170,7 +171,7 @@ def test_torch_tune_and_coupon():
     half = settings.model_copy(update={"amps_set": 150.0})
     assert "cooler" not in [step.key for step in run_sheet(at, half, WIDE)]
     by_key = {step.key: step for step in run_sheet(at, settings, WIDE)}
-    assert by_key["tungsten"].text.endswith("flat.")
+    assert text(by_key["tungsten"].text).endswith("flat.")
     balled = settings.model_copy(update={"tungsten": settings.tungsten.model_copy(update={"tip": "ball"})})
     assert "ball on clean copper" in next(s for s in run_sheet(at, balled, WIDE) if s.key == "tungsten").text
     assert ("gas lens" in by_key["cup"].text) == settings.cup.gas_lens

@@ -13,6 +13,7 @@ from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.registry import foot_within, with_value
+from anvilsong.core.said import in_units as text
 from anvilsong.core.warming.job_arc import foot_amps
 
 
@@ -58,7 +59,7 @@ def test_a_short_machine_goes_slower_before_it_says_no():
     said = next(warning for warning in slow.warnings if warning.code == "machine_slow")
     assert said.numbers["need_a"] == pytest.approx(usual.settings.amps_run, rel=0.01)
     assert "border" in said.message
-    assert slow.reason("travel_mm_s").said.startswith("Slower than the usual")
+    assert text(slow.reason("travel_mm_s").said).startswith("Slower than the usual")
     # A speed of one's own is kept, and then the machine is short.
     own = plan_of(4.8, "butt", small, travel_mm_s=3.3)
     assert own.settings.travel_mm_s == 3.3

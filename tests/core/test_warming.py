@@ -15,6 +15,7 @@ from anvilsong.core.heat.plate_run import Air, PlateRun
 from anvilsong.core.job import Job
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
+from anvilsong.core.said import in_units as text
 from anvilsong.core.warming import (
     MOST_RESTS,
     MOST_SIDE_MM,
@@ -215,7 +216,7 @@ def test_other_ways():
     ways = [Run(x_mm=0, y_mm=y, to_x_mm=100, to_y_mm=y) for y in (20.0, 60.0)]
     on = Shape(does="block", width_mm=20, height_mm=20)
     drawn = part(runs=tuple(ways), shapes=(Shape(width_mm=160, height_mm=80), on))
-    found = {each.words: each.part for each in variants(drawn)}
+    found = {text(each.words): each.part for each in variants(drawn)}
     assert [run.x_mm for run in found["From the other end"].runs] == [100, 100]
     assert [run.y_mm for run in found["In the other order"].runs] == [60, 20]
     assert [run.pause_s for run in found["With 30 s more before each later run"].runs] == [0, 30]

@@ -12,6 +12,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.machine import IDEAL, Machine
+from anvilsong.core.said import in_units
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store import book, shop
 from anvilsong.store.backup import backup_to, restore_from
@@ -235,7 +236,7 @@ def test_two_people_changed_the_same_thing(base, mine, theirs, merged, clashes):
 def test_what_sqlite_says_in_a_persons_words(words, kind):
     fault = store_fault(OperationalError("SELECT 1", {}, sqlite3.OperationalError(words)))
     assert fault.kind == kind
-    assert re.search(r"[.!]$", fault.said)
+    assert re.search(r"[.!]$", in_units(fault.said))
     assert store_fault(PoolTimeout()).kind == "busy"
     assert store_fault(ValueError("locked")) is None
 

@@ -2,7 +2,6 @@
 
 import pytest
 
-from anvilsong.core import say
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
 from anvilsong.core.machine import IDEAL
@@ -10,6 +9,8 @@ from anvilsong.core.model import Plan
 from anvilsong.core.plan import worked_out
 from anvilsong.core.plan.follow import with_settings
 from anvilsong.core.registry import get_value
+from anvilsong.core.said import in_units as text
+from anvilsong.core.spoken import spoken
 from anvilsong.store import book
 from anvilsong.store.lines import book_page
 
@@ -35,10 +36,10 @@ def test_a_kept_tungsten_and_cup_are_in_sheet_windows_reasons_and_card(client, m
     )
     after = newest(make_session, job)
     assert (after.settings.tungsten.diameter_mm, after.settings.cup.number) == (3.2, 10)
-    sheet = " ".join(step.text + step.why for step in after.run_sheet)
-    assert "3.2 mm size" in sheet
-    assert f"{before.settings.tungsten.diameter_mm} mm size" not in " ".join(
-        s.text for s in after.run_sheet if s.station == "torch"
+    sheet = " ".join(text(step.text) + text(step.why) for step in after.run_sheet)
+    assert "3.2 mm" in sheet
+    assert f" {before.settings.tungsten.diameter_mm} mm" not in " ".join(
+        text(s.text) for s in after.run_sheet if s.station == "torch"
     )
     # A bigger cup wants more gas, and a bigger tungsten bears more share.
     assert after.windows["flow_l_min"][1] > before.windows["flow_l_min"][1]
@@ -105,7 +106,7 @@ def test_board_and_plan_say_the_same(client, make_session):
             "show": ["margins", "panel"],
         }
         live = client.post("/api/consequences", json=asked).json()
-        kept = say.spoken(read.plan.model_dump(mode="json", by_alias=True))
+        kept = spoken(read.plan.model_dump(by_alias=True))
         assert live["consequences"] == pytest.approx(kept["consequences"]), job_id
         assert live["margins"] == kept["margins"]
         assert live["panel"] == kept["panel"]

@@ -11,6 +11,7 @@ from anvilsong.core.machine import read_message, show_on_panel
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.machine.panel_reading import read_panel
 from anvilsong.core.plan import make_plan
+from anvilsong.core.said import in_units as text
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.shelf import KITS
 from anvilsong.web.job_form import form_from_job, job_from_form
@@ -142,7 +143,7 @@ def test_a_dial_of_named_places_is_planned_shown_and_read():
             if line.setting == "frequency_hz"
         )
         assert (line.shown, line.canonical, line.unit) == (name, means, "")
-        assert line.said.lower() == said.lower()
+        assert text(line.said).lower() == said.lower()
         read = read_panel({"frequency_hz": line.value}, machine, settings)
         assert read.frequency_hz == means
     assert read_message("Pace: Fast", machine).found == {"frequency_hz": "Fast"}

@@ -6,8 +6,8 @@ from html.parser import HTMLParser
 import pytest
 
 HTML = {"accept": "text/html"}
-METRIC = re.compile(r"\b(mm|m/s|cm|mm²|L/min|kg|g/cm³)\b|°C|\d bar\b|\d C\b(?!/)|/mm\b|\d (m|L|g)\b|⟦")
-IMPERIAL = re.compile(r"\d in\b|\b(CFH|psi|in/min|ga|mph)\b|°F|⟦")
+METRIC = re.compile(r"\b(mm|m/s|cm|mm²|L/min|kg|g/cm³)\b|°C|\d bar\b|\d C\b(?!/)|/mm\b|\d (m|L|g)\b")
+IMPERIAL = re.compile(r"\d in\b|\b(CFH|psi|in/min|ga|mph)\b|°F")
 # Where both units are the point, where a person typed it, and what is not read by people.
 PASSED = {"translator", "as-typed"}
 NOT_READ = {"script", "style"}
@@ -111,6 +111,8 @@ def test_no_answer_to_a_script_speaks_the_other_units(client, units, strange):
         client.post("/api/jobs/10/torch", data={"diameter_mm": "2.4", "cup": "8"}).json(),
         client.post("/api/read", json={"setting": "travel_mm_s", "typed": "3"}).json(),
     ]
+    for answer in answers:
+        answer.pop("keys", None)  # what sentences were made of, in the units of the program
     said = [line for line in said_in(answers) if line]
     assert len(said) > 60
     assert not [line for line in said if strange.search(line)]

@@ -7,6 +7,7 @@ import pytest
 
 from anvilsong.core.board import AXES
 from anvilsong.core.machine import arc_energy_kj_mm
+from anvilsong.core.said import in_units as text
 from anvilsong.core.settings import Settings
 from anvilsong.store import book
 from anvilsong.store.reading import readable
@@ -42,7 +43,7 @@ def test_what_is_set_on_the_map_is_kept(client, make_session, job):
     assert answer.headers["location"] == f"/jobs/{job}/tune"
     revision, words, settings = newest(make_session, job)
     assert revision == before[0] + 1
-    assert words == "From the map: welding amps 135, travel 4.5 mm/s"
+    assert text(words) == "From the map: welding amps 135, travel 4.5 mm/s"
     assert (settings.amps_run, settings.travel_mm_s) == (135, 4.5)
     assert settings.amps_set == max(135, before[2].amps_set)
     client.post(f"/jobs/{job}/map", data=sent)
@@ -152,7 +153,7 @@ def test_what_was_only_printed_is_no_change(client, make_session, job):
     }
     client.post(f"/jobs/{job}/map", data=warm)
     _, words, settings = newest(make_session, job)
-    assert words == "From the map: welding amps 130"
+    assert text(words) == "From the map: welding amps 130"
     assert (settings.preheat_c, settings.travel_mm_s) == (None, 3.96)
     client.post(
         f"/jobs/{job}/map", data=sent | {"value_amps_run": "121", "value_travel_mm_s": "4.4"}

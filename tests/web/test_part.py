@@ -8,6 +8,7 @@ import time
 import pytest
 from sqlalchemy import text
 
+from anvilsong.core.said import in_units
 from anvilsong.core.warming import PRESETS, HeatRun, PartDrawing
 from anvilsong.store import heat_runs
 from anvilsong.store.backup import backup_to, restore_from
@@ -264,7 +265,7 @@ def ended(work, seconds=400):
     while work.state in ("waits", "runs"):
         assert time.monotonic() < until, "not ended"
         time.sleep(0.02)
-    return work.state, work.said
+    return work.state, in_units(work.said)
 
 
 def test_few_wait_and_a_fault_is_said():

@@ -2,7 +2,7 @@
 
 import pytest
 
-from anvilsong.core.say import spoken
+from anvilsong.core.said import in_units as text
 from anvilsong.core.warming import PartResult
 from anvilsong.web.part_words import advice_words, compared_rows, reached_words, rest_words
 
@@ -31,12 +31,12 @@ def result(*runs, run=None, **more):
 
 
 def said(found):
-    return [spoken(line, "mm") for line in found]
+    return [text(line) for line in found]
 
 
 def reached(ceiling_a=150, **more):
     made = result(trace(**more), ceiling_a=ceiling_a)
-    return spoken(reached_words(made, made.run.runs[0]), "mm")
+    return text(reached_words(made, made.run.runs[0]))
 
 
 @pytest.mark.parametrize(
@@ -209,5 +209,5 @@ def way(words, **more):
 )  # fmt: skip
 def test_what_another_way_gains(other, gains):
     rows = compared_rows(result(others=[way("As drawn"), way("From the other end", **other)]))
-    assert [spoken(row["gains"], "mm") for row in rows] == ["", gains]
+    assert [text(row["gains"]) for row in rows] == ["", gains]
     assert compared_rows(result()) == []

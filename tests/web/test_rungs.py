@@ -7,6 +7,7 @@ import pytest
 from anvilsong.core.bead import Readings, read
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
+from anvilsong.core.said import in_units as text
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
 from anvilsong.store import book, coupons
@@ -66,7 +67,7 @@ def test_what_somebody_changed():
 
 def test_the_drawing_keeps_its_words_apart():
     def places(one, other):
-        drawn = str(score_drawing([(1, one), (2, other)]))
+        drawn = text(score_drawing([(1, one), (2, other)]))
         return {words: float(y) for y, words in re.findall(r'y="([\d.]+)"[^>]*>(border|bead)<', drawn)}
 
     near = places(verdict(0.2), verdict(1.0))
@@ -98,7 +99,7 @@ def test_several_changes_are_warned_of_and_one_can_go_back(client, make_session,
     assert answer.headers["location"] == f"/jobs/{job}/coupon"
     with make_session() as session:
         now = book.find_plan(session, job)
-        assert now.words == "Back to the settings of coupon 3"
+        assert text(now.words) == "Back to the settings of coupon 3"
         assert readable(Settings, now.settings) == before
         revision = now.revision
     assert client.post(f"/jobs/{job}/read/back/99").status_code == 404

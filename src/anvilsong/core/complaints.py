@@ -10,9 +10,12 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from anvilsong.core import say
-from anvilsong.core.errors import BadInput, Problem, describe
+from anvilsong.core.errors import BadInput, Problem, Unfit, describe
+from anvilsong.core.said import Words
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 
+SIDE = "{“alloy”: “6061”, “thickness”: “3 mm”}"
 Model = TypeVar("Model", bound=BaseModel)
 _SIDE_B = re.compile(r"(?<![^.])b(?=\.|$)")
 
@@ -36,16 +39,15 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
     for error in errors:
         field = ".".join(str(part) for part in error["loc"][skip:] if not _is_branch(part))
         given = error["input"]
-        said = error["msg"].removeprefix("Value error, ")
-        if "|" in said:
-            inner, said = said.split("|", 1)
+        cause = error.get("ctx", {}).get("error")
+        words = cause.words if isinstance(cause, Unfit) else error["msg"].removeprefix("Value error, ")
+        inner, words = say.parted(words, "|")
+        if inner:
             given, field = _dig(given, inner), f"{field}.{inner}" if field else inner
-        words = _words(error, field, said)
+        words = _words(error, field, words)
         if error["type"] == "json_invalid":
             field, given = field if skip == 0 else "body", "what was sent"
-        problem = Problem(
-            field or "job", "nothing" if error["type"] == "missing" else say.guarded(describe(given)), words
-        )
+        problem = Problem(field or "job", "nothing" if error["type"] == "missing" else describe(given), words)
         # Where side b was filled from a, a's complaint says it all.
         as_a = replace(problem, field=_SIDE_B.sub("a", problem.field))
         if all(seen.field != problem.field for seen in found) and as_a not in found:
@@ -53,52 +55,55 @@ def problems_of(errors: Sequence[Any], skip: int = 0) -> list[Problem]:
     return found
 
 
-def _words(error: Any, field: str, said: str) -> str:
+def _words(error: Any, field: str, said: Words) -> Words:
     """What is allowed instead, as the end of a sentence; ``said`` is what the check itself says."""
     context = error.get("ctx", {})
     match error["type"]:
         case "missing":
-            return "it must be given"
+            return sentence("typed.must_be_given")
         case "literal_error":
-            return f"allowed is {context['expected']}".replace("'", "")
+            return sentence("typed.one_of", expected=str(context["expected"]).replace("'", ""))
         case "extra_forbidden":
-            return "this is not a field of a job"
+            return sentence("typed.no_field_of_job")
         case "greater_than":
-            return f"allowed is more than {say.limit(context['gt'], field)}"
+            return sentence("typed.more_than", limit=say.limit(context["gt"], field))
         case "greater_than_equal":
-            return f"allowed is {say.limit(context['ge'], field)} or more"
+            return sentence("typed.or_more", limit=say.limit(context["ge"], field))
         case "less_than":
-            return f"allowed is less than {say.limit(context['lt'], field)}"
+            return sentence("typed.less_than", limit=say.limit(context["lt"], field))
         case "less_than_equal":
-            return f"allowed is {say.limit(context['le'], field)} at most"
+            return sentence("typed.at_most", limit=say.limit(context["le"], field))
         case "model_type" | "dict_type" | "model_attributes_type":
             return (
-                "allowed is an object, such as {“alloy”: “6061”, “thickness”: “3 mm”}"
+                sentence("typed.side_object", example=SIDE)
                 if field in ("a", "b")
-                else "allowed is an object"
+                else sentence("typed.object")
             )
         case "tuple_type" | "list_type":
-            return "allowed is a list in brackets"
+            return sentence("typed.list_in_brackets")
         case "string_type" | "string_unicode":
-            return "allowed is text in quotes"
+            return sentence("typed.text_in_quotes")
         case "string_too_short":
+            least = context["min_length"]
             return (
-                "give it at least one letter"
-                if context["min_length"] == 1
-                else f"give it at least {context['min_length']} letters"
+                sentence("typed.one_letter")
+                if least == 1
+                else sentence("typed.letters_at_least", letters=least)
             )
         case "string_too_long":
-            return f"it may have {context['max_length']} letters at most"
+            return sentence("typed.letters_at_most", letters=context["max_length"])
         case "too_long":
-            return f"there may be {context['max_length']} of them at most"
+            return sentence("typed.of_them_at_most", count=context["max_length"])
         case "too_short":
-            return f"there must be at least {context['min_length']}"
+            return sentence("typed.of_them_at_least", count=context["min_length"])
         case "json_invalid":
-            return "send a JSON object"
+            return sentence("typed.json_object")
         case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "int_from_float" | "finite_number":
-            return "allowed is a number"
+            return sentence("typed.a_number")
         case _:
-            return said.replace("Input should be", "allowed is").rstrip(".")
+            if isinstance(said, str):
+                said = said.replace("Input should be", "allowed is")
+            return say.without_stop(said)
 
 
 def _is_branch(part: Any) -> bool:

@@ -11,9 +11,10 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationInfo, field_validator, model_validator
 
 from anvilsong.core.complaints import validated
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Unfit
 from anvilsong.core.metal.alloys import Alloy, find_alloy
 from anvilsong.core.quantities import parse
+from anvilsong.core.said import Words
 from anvilsong.core.typed import ANGLE, LENGTH, SHARE, SPEED, TEMPERATURE, WIND, Kept, units_of
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.value import (
@@ -56,7 +57,7 @@ class Side(Value):
         try:
             find_alloy(name)
         except BadInput as problem:
-            raise ValueError(problem.problems[0].allowed) from None
+            raise Unfit(problem.problems[0].allowed) from None
         return name
 
     @field_validator("thickness")
@@ -65,9 +66,9 @@ class Side(Value):
         try:
             mm = parse(given, "length", "thickness", within=BARE_SHEET_MM)
         except BadInput as problem:
-            raise ValueError(problem.problems[0].allowed) from None
+            raise Unfit(problem.problems[0].allowed) from None
         if not LEAST_THICKNESS_MM <= mm <= MOST_THICKNESS_MM:
-            raise ValueError(
+            raise Unfit(
                 sentence(
                     "job.allowed_such_mm_ga",
                     least_thickness_mm=LEAST_THICKNESS_MM,
@@ -101,12 +102,12 @@ class Part(Value):
     @classmethod
     def _of_a_part(cls, given: float | None) -> float | None:
         if given and given < LEAST_PART_MM:  # 0 stands for unknown
-            raise ValueError(sentence("job.allowed_more_nothing", least_part_mm=LEAST_PART_MM))
+            raise Unfit(sentence("job.allowed_more_nothing", least_part_mm=LEAST_PART_MM))
         return given
 
 
 PartSize = Literal["large", "hand", "fist"]
-PART_SIZE_WORDS: dict[PartSize, str] = {
+PART_SIZE_WORDS: dict[PartSize, Words] = {
     "large": "larger than that",
     "hand": sentence("job.about_big_hand"),
     "fist": "smaller than a fist",
@@ -210,9 +211,9 @@ class Job(Value):
     def _solid_metal(self) -> Job:
         melts = min(self.a.metal.solidus_c, self.b.metal.solidus_c)
         if self.part_temperature_c >= melts:
-            raise ValueError(sentence("job.part_temperature_c_allowed", melts=melts))
+            raise Unfit(sentence("job.part_temperature_c_allowed", melts=melts))
         if self.bevel and self.bevel.root_face_mm >= min(self.a.thickness_mm, self.b.thickness_mm):
-            raise ValueError(sentence("job.bevel_root_face_mm"))
+            raise Unfit(sentence("job.bevel_root_face_mm"))
         return self
 
     @property

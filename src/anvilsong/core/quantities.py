@@ -1,4 +1,4 @@
-"""Read what people type and print what they want to read.
+"""Read what people type; how it is printed stands in `core.shown`.
 
 Inside, lengths are mm, flows L/min, temperatures °C, speeds mm/s, times s, currents A, frequencies Hz,
 shares 0..1.
@@ -16,7 +16,10 @@ import unicodedata
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.gauges import gauge_mm, swg_mm
+from anvilsong.core.said import Words
+from anvilsong.core.shown import to_shown, unit_words
 from anvilsong.core.units import MM_PER_INCH, SHOWN, UNITS, Dimension, UnitSystem
+from anvilsong.core.words import sentence
 
 # What is longer or larger was not typed by somebody who measures.
 LONGEST, LARGEST = 40, 1e12
@@ -44,18 +47,18 @@ _QUOTES = {
     "\u202f": " ",
     "⁄": "/",
 }
-_EXAMPLES: dict[str, str] = {
-    "length": 'a length such as 3.2 mm, 1/8, .125" or 11ga',
-    "flow": "a flow such as 8 L/min or 17 cfh",
-    "temperature": "a temperature such as 120 C or 250 F",
-    "speed": "a speed such as 3.6 mm/s or 8.5 in/min",
-    "share": "a share such as 30 %",
-    "balance": "an AC balance such as 30 % EP or 70 % EN",
-    "amplitude": "the EP current in per cent of the EN current, such as 80 %",
-    "pressure": "a pressure such as 150 bar or 2200 psi",
-    "time": "a time such as 12 s",
-    "volume": "a volume such as 50 L or 80 cf",
-    "hose": "a length such as 4 m or 13 ft",
+_EXAMPLES: dict[str, Words] = {
+    "length": sentence("typed.length_example"),
+    "flow": sentence("typed.flow_example"),
+    "temperature": sentence("typed.temperature_example"),
+    "speed": sentence("typed.speed_example"),
+    "share": sentence("typed.share_example"),
+    "balance": sentence("typed.balance_example"),
+    "amplitude": sentence("typed.amplitude_example"),
+    "pressure": sentence("typed.pressure_example"),
+    "time": sentence("typed.time_example"),
+    "volume": sentence("typed.volume_example"),
+    "hose": sentence("typed.hose_example"),
 }
 
 
@@ -115,7 +118,8 @@ def parse(
     >>> round(parse(".063", "length", "thickness", within=(0.3, 50)), 4)
     1.6002
     """
-    allowed = f"type {_EXAMPLES.get(dimension, 'a number')}"
+    example = _EXAMPLES.get(dimension) or sentence("typed.number_example")
+    allowed = sentence("typed.type_it", example=example)
     if isinstance(text, bool) or text is None:
         raise BadInput.one(field, text, allowed)
     if isinstance(text, int | float):
@@ -185,7 +189,7 @@ def _bare_length(
     return number
 
 
-def _number(found: re.Match[str], field: str, text: str, allowed: str) -> tuple[float, bool]:
+def _number(found: re.Match[str], field: str, text: str, allowed: Words) -> tuple[float, bool]:
     sign = -1.0 if found["sign"] in ("-", "−") else 1.0
     if found["plain"]:
         return sign * float(found["plain"]), False
@@ -193,52 +197,6 @@ def _number(found: re.Match[str], field: str, text: str, allowed: str) -> tuple[
     if int(bottom) == 0:
         raise BadInput.one(field, text, allowed)
     return sign * (int(found["whole"] or 0) + int(top) / int(bottom)), True
-
-
-def to_shown(value: float, dimension: Dimension, system: UnitSystem) -> float:
-    """The inside value in the unit that the system shows."""
-    if dimension == "share":
-        return value * 100
-    unit = SHOWN[dimension][system][0].lower()
-    if unit == "":
-        return value
-    known = UNITS[dimension][unit]
-    return (value - known.offset) / known.factor
-
-
-def unit_words(dimension: Dimension, system: UnitSystem) -> str:
-    """The unit's words in a system, such as ``mm`` or ``CFH``."""
-    return SHOWN[dimension][system][0]
-
-
-def usual_decimals(dimension: Dimension) -> int:
-    """How many decimals a quantity usually has in the inside unit."""
-    return SHOWN[dimension]["mm"][1]
-
-
-def figure(value: float, dimension: Dimension, system: UnitSystem = "mm", decimals: int | None = None) -> str:
-    """The number alone, in the system's unit, with a true minus sign."""
-    usual = SHOWN[dimension][system][1]
-    places = (
-        usual
-        if decimals is None or (system == "inch" and dimension in ("length", "flow", "speed"))
-        else decimals
-    )
-    text = f"{to_shown(value, dimension, system):.{places}f}"
-    if float(text) == 0:
-        text = text.lstrip("-")
-    return text.replace("-", "−")
-
-
-def show(value: float, dimension: Dimension, system: UnitSystem = "mm", decimals: int | None = None) -> str:
-    """Number and unit, as they stand on a page.
-
-    >>> show(3.175, "length"), show(3.175, "length", "inch"), show(0.3, "share"), show(8.4, "flow", "inch")
-    ('3.2 mm', '0.125 in', '30 %', '18 CFH')
-    """
-    unit = unit_words(dimension, system)
-    gap = "" if unit in ("°", "") else " "
-    return f"{figure(value, dimension, system, decimals)}{gap}{unit}"
 
 
 def exact(value: float, dimension: Dimension, system: UnitSystem = "mm") -> str:
@@ -253,34 +211,3 @@ def exact(value: float, dimension: Dimension, system: UnitSystem = "mm") -> str:
         if abs(parse(f"{text} {unit}", dimension, "value", system) - value) <= SAME * max(1.0, abs(value)):
             break
     return f"{text}{'' if unit in ('°', '') else ' '}{unit}".replace("-", "−")
-
-
-FRACTIONS = (2, 4, 8, 16, 32)  # of an inch, coarsest first
-NEAR_FRACTION_MM = 0.08
-
-
-def size_words(value_mm: float, system: UnitSystem = "mm") -> str:
-    """A stock size as people ask for it: tungstens, rods and sheet in millimetres, or in fractions of an
-    inch.
-
-    >>> size_words(2.4), size_words(2.4, "inch"), size_words(1.0, "inch"), size_words(3.2, "inch")
-    ('2.4 mm', '3/32 in', '0.040 in', '1/8 in')
-    """
-    if system == "mm":
-        return f"{value_mm:g} mm"
-    inches = value_mm / MM_PER_INCH
-    for bottom in FRACTIONS:
-        top = round(inches * bottom)
-        if top and abs(top / bottom * MM_PER_INCH - value_mm) <= NEAR_FRACTION_MM:
-            whole, rest = divmod(top, bottom)
-            return f"{whole} {rest}/{bottom} in".lstrip("0 ") if rest else f"{whole} in"
-    return f"{round(inches, 2):.3f} in" if abs(round(inches, 2) - inches) < 0.001 else f"{inches:.3f} in"
-
-
-def percent(share: float) -> str:
-    """A share as people read it.
-
-    >>> percent(0.3)
-    '30 %'
-    """
-    return f"{share * 100:.0f} %".replace("-", "−")

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel
 
 from anvilsong.core.complaints import Model, validated
+from anvilsong.core.errors import Unfit
 from anvilsong.core.job import Control
 from anvilsong.core.settings import Mix, Pulse, Settings
 from anvilsong.core.tables import Row, read_table
@@ -65,7 +66,7 @@ PANEL: tuple[Setting, ...] = tuple(setting for setting in SETTINGS if setting.pa
 
 def _known_key(key: str) -> str:
     if key not in BY_KEY:
-        raise ValueError(sentence("job.name_setting_registry"))
+        raise Unfit(sentence("job.name_setting_registry"))
     return key
 
 

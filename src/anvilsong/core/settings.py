@@ -9,7 +9,7 @@ from typing import Literal
 from pydantic import Field, field_validator, model_validator
 
 from anvilsong.core.arc.waveform import Shape, Wave
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Unfit
 from anvilsong.core.metal.fillers import find_filler
 from anvilsong.core.torch.tungsten import TungstenKey
 from anvilsong.core.value import Amps, CupNumber, RodMm, TravelMmS, TungstenMm, Value, Word
@@ -65,7 +65,7 @@ class Filler(AliasedValue):
         try:
             return find_filler(name).name
         except BadInput as problem:
-            raise ValueError(problem.problems[0].allowed) from None
+            raise Unfit(problem.problems[0].allowed) from None
 
 
 class Settings(Value):
@@ -98,7 +98,7 @@ class Settings(Value):
     @model_validator(mode="after")
     def _not_both(self) -> Settings:
         if self.pulse is not None and self.mix is not None:
-            raise ValueError(sentence("job.mix_pulse_mixed_ac"))
+            raise Unfit(sentence("job.mix_pulse_mixed_ac"))
         return self
 
     def wave(self, amps: float | None = None) -> Wave:

@@ -28,4 +28,4 @@ def read_table(name: str, shape: type[Table]) -> Table:
 @cache
 def _checked(name: str, shape: type[BaseModel]) -> BaseModel:
     text = files("anvilsong.core").joinpath("data", f"{name}.toml").read_text(encoding="utf-8")
-    return shape.model_validate(tomllib.loads(say.marked(text)))
+    return shape.model_validate(say.all_marked(tomllib.loads(text)))

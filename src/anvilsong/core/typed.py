@@ -15,9 +15,10 @@ from pydantic import BaseModel, GetCoreSchemaHandler, GetJsonSchemaHandler, Vali
 from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema, core_schema
 
-from anvilsong.core.errors import BadInput
+from anvilsong.core.errors import BadInput, Unfit
 from anvilsong.core.quantities import parse
 from anvilsong.core.units import SHOWN, Dimension, UnitSystem
+from anvilsong.core.words import sentence
 
 _BARE = re.compile(r"^[\d.,]+$", re.ASCII)
 
@@ -52,7 +53,7 @@ class Typed:
         try:
             return round(parse(given, self.dimension, str(info.field_name), units_of(info)), 6)
         except BadInput as problem:
-            raise ValueError(problem.problems[0].allowed) from None
+            raise Unfit(problem.problems[0].allowed) from None
 
     def __get_pydantic_json_schema__(
         self, schema: CoreSchema, handler: GetJsonSchemaHandler
@@ -67,7 +68,7 @@ class Kept(Typed):
     def read(self, given: Any, info: ValidationInfo) -> Any:
         """What was given; a bare number in the reader's inches says so from now on."""
         if isinstance(given, bool):
-            raise ValueError("type a length such as 3.2 mm, 1/8 or 11ga")
+            raise Unfit(sentence("typed.type_length"))
         if isinstance(given, str) and units_of(info) == "inch" and is_bare(given):
             return f"{given.strip()} in"
         return given

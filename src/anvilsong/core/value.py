@@ -13,7 +13,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
-from anvilsong.core import say
+from anvilsong.core.errors import Unfit
+from anvilsong.core.words import sentence
 
 LONGEST_TEXT = 4000
 STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT)
@@ -32,22 +33,22 @@ def _printable(text: str) -> str:
     """One line of letters that can be shown: no control characters, no marks that turn the line round."""
     # Nearly all text is plain; the categories are looked up only where it is not.
     if not text.isprintable() and any(unicodedata.category(each) in UNSEEN for each in text):
-        raise ValueError("use letters, figures and signs on one line")
-    return say.guarded(text)
+        raise Unfit(sentence("typed.one_line"))
+    return text
 
 
 def _name(text: str) -> str:
     """A name that a person can see and say: something in it is a letter or a figure."""
     if not any(letter.isalnum() for letter in text):
-        raise ValueError("a name has at least one letter or figure")
+        raise Unfit(sentence("typed.name_has_letter"))
     return _printable(text)
 
 
 def _note(text: str) -> str:
     """Text of any lines, without control characters."""
     if any(unicodedata.category(letter) in ("Cc", "Cs") and letter not in "\n\r\t" for letter in text):
-        raise ValueError("use letters, figures and signs")
-    return say.guarded(text)
+        raise Unfit(sentence("typed.letters_figures_signs"))
+    return text
 
 
 Name = Annotated[

@@ -191,7 +191,7 @@ def load_demo(session: Session) -> bool:
     for name, bar, note in GAUGES:
         shop.read_gauge(session, cylinders[name], bar, note)
     welders = {
-        name: WelderRow(name=name, school=School(**school).model_dump(), note=note)
+        name: WelderRow(name=name, school=School.model_validate(school).model_dump(), note=note)
         for name, school, note in WELDERS
     }
     session.add_all(welders.values())

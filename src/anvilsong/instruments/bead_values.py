@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pydantic import Field, model_validator
 
+from anvilsong.core.errors import Unfit
+from anvilsong.core.said import Words
 from anvilsong.core.value import Value
 from anvilsong.core.words import sentence
 from anvilsong.instruments.marks import Marks
@@ -20,7 +22,7 @@ class Measure(Value):
     straightness_mm: float | None = None
     """Standard deviation of the outer edge about its own straight line."""
     sureness: float = Field(ge=0, le=1)
-    why: str = ""
+    why: Words = ""
 
 
 class Edges(Value):
@@ -42,11 +44,11 @@ class Edges(Value):
     @model_validator(mode="after")
     def _of_one_piece(self) -> Edges:
         if any(len(one) != len(self.along_mm) for one in self.across_mm):
-            raise ValueError(sentence("instruments.across_mm_each_edge"))
+            raise Unfit(sentence("instruments.across_mm_each_edge"))
         if any(abs(place) > MOST_ASIDE_MM for one in self.across_mm for place in one):
-            raise ValueError(sentence("instruments.across_mm_most_mm", most_aside_mm=MOST_ASIDE_MM))
+            raise Unfit(sentence("instruments.across_mm_most_mm", most_aside_mm=MOST_ASIDE_MM))
         if any(b <= a for a, b in zip(self.along_mm, self.along_mm[1:], strict=False)):
-            raise ValueError(sentence("instruments.along_mm_one_after"))
+            raise Unfit(sentence("instruments.along_mm_one_after"))
         if not all(0 <= one <= 1 for one in self.sureness):
             raise ValueError("sureness|0 to 1")
         return self

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import MOST_WIDE_MM
 
@@ -33,7 +34,7 @@ class Found:
     says_size: bool = True
 
 
-def refused(given: str, allowed: str) -> BadInput:
+def refused(given: Words, allowed: Words) -> BadInput:
     return BadInput.one("outline", given, allowed)
 
 

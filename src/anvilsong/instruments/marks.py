@@ -7,6 +7,7 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
+from anvilsong.core.errors import Unfit
 from anvilsong.core.typed import LENGTH
 from anvilsong.core.value import Value
 from anvilsong.core.words import sentence
@@ -30,10 +31,10 @@ class Marks(Value):
     @model_validator(mode="after")
     def _long_enough(self) -> Marks:
         if distance(*self.known) < LEAST_KNOWN_PX:
-            raise ValueError(sentence("instruments.known_set_two_ends"))
+            raise Unfit(sentence("instruments.known_set_two_ends"))
         scale = self.px_per_mm
         if not LEAST_PX_PER_MM <= scale <= MOST_PX_PER_MM:
-            raise ValueError(
+            raise Unfit(
                 sentence(
                     "instruments.known_with_these_ends",
                     scale=scale,
@@ -42,7 +43,7 @@ class Marks(Value):
                 )
             )
         if self.line_mm < LEAST_LINE_MM:
-            raise ValueError(
+            raise Unfit(
                 sentence("instruments.line_mm_long_draw", line_mm=self.line_mm, least_line_mm=LEAST_LINE_MM)
             )
         return self

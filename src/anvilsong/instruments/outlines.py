@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.drawn_lines import JOINS_MM, MOST_CORNERS, Corners, Found, check_size, refused
 from anvilsong.instruments.dxf_lines import from_dxf
@@ -31,7 +32,7 @@ class Drawing:
     """What was read: closed lines, and in sentences what was done to read them."""
 
     outlines: list[Outline]
-    said: list[str]
+    said: list[Words]
 
 
 @dataclass(frozen=True)
@@ -88,7 +89,7 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
         Outline(np.round(line, 3), any(_is_within(line, other) for other in closed[:number]))
         for number, line in enumerate(closed)
     ]
-    said = [sentence("instruments.drawing_was_read_wide", wide_mm=size[0], high_mm=size[1])]
+    said: list[Words] = [sentence("instruments.drawing_was_read_wide", wide_mm=size[0], high_mm=size[1])]
     if gaps:
         said.append(sentence("instruments.gaps_up_were_closed", widest_mm=max(gaps), count=len(gaps)))
     if words := _left_words(found.left_out):

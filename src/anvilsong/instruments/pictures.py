@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import PICTURE_BYTES
 
@@ -130,7 +131,7 @@ def pixels_of(jpeg: bytes) -> NDArray[np.uint8]:
     return np.asarray(Image.open(io.BytesIO(jpeg), formats=("JPEG",)).convert("RGB"))
 
 
-def _refused(given: str, allowed: str) -> BadInput:
+def _refused(given: str, allowed: Words) -> BadInput:
     return BadInput.one("photograph", given, allowed)
 
 

@@ -18,6 +18,7 @@ from pathlib import Path
 from sqlalchemy.exc import DBAPIError
 
 from anvilsong.core.errors import AnvilsongError, CannotRead
+from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.database import BUSY_S, make_engine, read_only, standing
 from anvilsong.store.faults import store_fault
@@ -67,7 +68,7 @@ class Restored:
     counts: dict[str, int]
 
     @property
-    def said(self) -> str:
+    def said(self) -> Words:
         """The outcome as one sentence."""
         kept = sentence("store.what_was_there_before", kept=self.kept) if self.kept else ""
         return sentence(
@@ -163,7 +164,7 @@ def _check_schema(aside: Path, file: Path) -> None:
         found = schema_differences(connection)
     if found:
         more = f" and {len(found) - MOST_NAMED} more" if len(found) > MOST_NAMED else ""
-        said = "; ".join(found[:MOST_NAMED]) + more
+        said = joined(joined(*found[:MOST_NAMED], by="; "), more)
         raise CannotRead(str(file), sentence("store.tables_are_not_those", said=said))
 
 

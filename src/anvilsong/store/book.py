@@ -13,6 +13,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import Plan, equipped
 from anvilsong.core.plan import worked_out
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Title
 from anvilsong.core.words import sentence
@@ -52,7 +53,7 @@ def add_job(session: Session, title: str, job: Job, welder_id: int | None = None
 
 
 def add_plan(
-    session: Session, row: JobRow, job: Job, origin: str, words: str, settings: Settings | None = None
+    session: Session, row: JobRow, job: Job, origin: str, words: Words, settings: Settings | None = None
 ) -> PlanRow:
     """A new revision: planned afresh, or the same job with other settings. Nothing is overwritten.
 
@@ -90,7 +91,7 @@ class ReadPlan:
 
     plan: Plan
     machine: Machine
-    notices: list[str]
+    notices: list[Words]
 
 
 def read_plan(row: PlanRow) -> ReadPlan | None:
@@ -99,7 +100,7 @@ def read_plan(row: PlanRow) -> ReadPlan | None:
     What is damaged is replaced by what follows from the rest: the machine by the ideal one, the plan by
     working it out again.
     """
-    notices: list[str] = []
+    notices: list[Words] = []
     machine = readable(Machine, row.machine_document)
     if machine is None:
         machine = IDEAL
@@ -125,7 +126,7 @@ class Revision:
 
     revision: int
     origin: str
-    words: str
+    words: Words
     has_settings: bool
 
 

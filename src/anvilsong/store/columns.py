@@ -7,7 +7,9 @@ from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, TypeDecorator
+from sqlalchemy import JSON, DateTime, String, TypeDecorator
+
+from anvilsong.core.said import Words, plain, read_said
 
 Document = dict[str, Any]
 UNREADABLE: Document = {"unreadable": True}
@@ -52,6 +54,26 @@ class DocumentText(TypeDecorator[Document]):
             return found if sound or (found is None and self.may_be_none) else UNREADABLE
 
         return reading
+
+
+class WordsText(TypeDecorator[Words]):
+    """What the program said of a row: plain text as it is, words with quantities as JSON."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: Words | None, dialect: Any) -> str | None:
+        return (
+            value if value is None or isinstance(value, str) else json.dumps(plain(value), ensure_ascii=False)
+        )
+
+    def process_result_value(self, value: Any, dialect: Any) -> Words:
+        if not isinstance(value, str) or not value.startswith('{"key"'):
+            return value if isinstance(value, str) else ""
+        try:
+            return read_said(json.loads(value))
+        except (ValueError, RecursionError):
+            return value
 
 
 class OptionalDocumentText(DocumentText):

@@ -147,16 +147,15 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
                     place,
                     sentence("store.there_may_them_most", most_of_a_list=MOST_OF_A_LIST["jobs"]),
                 )
-            stage_job(
-                staged, checked_entry(JobEntry, entry, f"jobs.{place}"), known, welders, f"jobs.{place}"
-            )
+            job = checked_entry(JobEntry, as_now("jobs", entry, version), f"jobs.{place}")
+            stage_job(staged, job, known, welders, f"jobs.{place}")
             if place % FLUSH_EVERY == 0:
                 staged.flush()
                 staged.expunge_all()
                 welders = {row.name: row for row in staged.scalars(select(WelderRow))}
         staged.flush()
         staged.expunge_all()
-        stage_pictures(staged, given)
+        stage_pictures(staged, given, version)
     except (JSONError, IncompleteJSONError, UnicodeDecodeError, RecursionError) as error:
         raise CannotRead(
             str(file), sentence("store.not_json_file", why=" ".join(str(error).split())[:80])

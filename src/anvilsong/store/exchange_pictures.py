@@ -16,7 +16,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.words import sentence
 from anvilsong.store.attachments import PHOTOGRAPH
 from anvilsong.store.exchange_format import PhotographEntry
-from anvilsong.store.exchange_reading import checked_entry
+from anvilsong.store.exchange_reading import as_now, checked_entry
 from anvilsong.store.models import AttachmentRow, CouponRow, JobRow
 
 MOST_PHOTOGRAPHS = 100_000
@@ -51,7 +51,7 @@ def _piece(row: AttachmentRow, job: str, coupon: str | None) -> str | None:
     return json.dumps(entry.model_dump(mode="json"), ensure_ascii=False)
 
 
-def stage_pictures(staged: Session, given: BinaryIO) -> None:
+def stage_pictures(staged: Session, given: BinaryIO, version: int) -> None:
     """The photographs of a file, checked, with the jobs that they belong to.
 
     Raises
@@ -66,7 +66,8 @@ def stage_pictures(staged: Session, given: BinaryIO) -> None:
                 place,
                 sentence("store.there_may_them_most_2", most_photographs=MOST_PHOTOGRAPHS),
             )
-        _stage(staged, checked_entry(PhotographEntry, entry, f"photographs.{place}"), f"photographs.{place}")
+        now = as_now("photographs", entry, version)
+        _stage(staged, checked_entry(PhotographEntry, now, f"photographs.{place}"), f"photographs.{place}")
 
 
 def _stage(staged: Session, entry: PhotographEntry, place: str) -> None:

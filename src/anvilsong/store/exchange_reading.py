@@ -13,6 +13,7 @@ from pydantic import BaseModel, ValidationError
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import BadInput, CannotRead, Problem
 from anvilsong.core.words import sentence
+from anvilsong.store.earlier_words import words_now
 from anvilsong.store.exchange_format import (
     FORMAT,
     READ_VERSIONS,
@@ -119,7 +120,9 @@ def _whole(events: Iterator[tuple[str, str, Any]], key: str, event: str, value: 
 
 
 def as_now(name: str, entry: Any, version: int) -> Any:
-    """Version 1 gave machines and kits bare."""
+    """Version 1 gave machines and kits bare; before version 3 a sentence was text with quantities in it."""
+    if version < 3 and name in STREAMED:
+        return words_now(entry)
     return {"document": entry} if version == 1 and name in ("machines", "kits") else entry
 
 

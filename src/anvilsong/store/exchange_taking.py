@@ -10,6 +10,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.database import BUSY_S
 
@@ -26,7 +27,7 @@ class Imported:
     here_already: int = 0
 
     @property
-    def said(self) -> str:
+    def said(self) -> Words:
         """The outcome in words."""
         counted = [
             (self.jobs, "job"),

@@ -10,6 +10,7 @@ from typing import Literal
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
 Kind = Literal["busy", "full", "read_only", "damaged", "clash", "other"]
@@ -20,8 +21,8 @@ class StoreFault:
     """Nothing was written; why, and whether asking again helps."""
 
     kind: Kind
-    title: str
-    said: str
+    title: Words
+    said: Words
 
 
 _NO_ROOM = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)

@@ -17,7 +17,8 @@ from sqlalchemy import (
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from anvilsong.store.columns import Document, DocumentText, Moment, OptionalDocumentText
+from anvilsong.core.said import Words
+from anvilsong.store.columns import Document, DocumentText, Moment, OptionalDocumentText, WordsText
 
 
 def now() -> datetime:
@@ -109,7 +110,7 @@ class PlanRow(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     revision: Mapped[int]
     origin: Mapped[str] = mapped_column(String(20))
-    words: Mapped[str] = mapped_column(default="")
+    words: Mapped[Words] = mapped_column(WordsText, default="")
     job_document: Mapped[Document]
     # Large, and wanted for one revision at a time: read when asked for.
     machine_document: Mapped[Document] = mapped_column(deferred=True)

@@ -12,7 +12,9 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.columns import Document, is_printable
 
@@ -52,7 +54,7 @@ def _read(model: type[Any], text: str) -> Any:
     return readable(model, found) if is_printable(text, found) else None
 
 
-def check_seen(seen: str | None, stored: Any, what: str, differs: str = "") -> None:
+def check_seen(seen: str | None, stored: Any, what: str, differs: Words = "") -> None:
     """That what is stored is still what a form was opened on; ``seen`` is the digest that the form carries.
 
     Raises
@@ -60,7 +62,7 @@ def check_seen(seen: str | None, stored: Any, what: str, differs: str = "") -> N
     BadInput : somebody saved it since
     """
     if seen is not None and seen != digest(stored):
-        since = "somebody saved it since. " + (differs and f"{differs}; ")
+        since = "somebody saved it since. " + (differs and say.joined(differs, "; "))
         raise BadInput.one(
             "seen", f"{what} as you opened it", sentence("store.save_again_have_yours", since=since)
         )

@@ -8,6 +8,8 @@ from contextlib import closing
 from functools import cache
 from pathlib import Path
 
+from anvilsong.core import say
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.database import make_engine
 from anvilsong.store.migrating import migrate
@@ -15,15 +17,17 @@ from anvilsong.store.migrating import migrate
 Shape = dict[str, str]
 
 
-def schema_differences(connection: sqlite3.Connection) -> list[str]:
+def schema_differences(connection: sqlite3.Connection) -> list[Words]:
     """What a database has otherwise than one that this program has just made, in words; empty when it is the
     same.
     """
     own, theirs = _own(), _shape(connection)
     other = [f"{name} is another one" for name in own if name in theirs and own[name] != theirs[name]]
     missing = [f"{name} is missing" for name in _outermost(own, theirs)]
-    added = [sentence("store.there_which_not_programs", name=name) for name in _outermost(theirs, own)]
-    return other + missing + added
+    added: list[Words] = [
+        sentence("store.there_which_not_programs", name=name) for name in _outermost(theirs, own)
+    ]
+    return [*other, *missing, *added]
 
 
 def _outermost(these: Shape, those: Shape) -> list[str]:
@@ -75,5 +79,7 @@ def _index(connection: sqlite3.Connection, name: str, table: str) -> Shape:
     listed = connection.execute("SELECT * FROM pragma_index_list(?)", (table,)).fetchall()
     rule = next((repr((row[2], row[4])) for row in listed if row[1] == name), "")
     if name.startswith("sqlite_autoindex"):  # a rule of its table, numbered as the table was made
-        return {sentence("store.rule_unique", columns=", ".join(map(str, of)), table=table): rule}
+        return {
+            say.in_units(sentence("store.rule_unique", columns=", ".join(map(str, of)), table=table)): rule
+        }
     return {f"the index {name}": f"{of} {rule}"}

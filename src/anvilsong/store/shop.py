@@ -11,6 +11,7 @@ from typing import TypeVar
 from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
@@ -60,7 +61,7 @@ def _find(session: Session, table: type[Stocked], model: type[Owned], field: str
         known = ", ".join(other.name for other in rows(session, table)) or sentence(
             "store.none_yet_leave_out"
         )
-        raise BadInput.one(field, name, f"known {field}s are {known}")
+        raise BadInput.one(field, name, say.joined(f"known {field}s are ", known))
     value = readable_text(model, row[0])
     if value is None:
         raise BadInput.one(field, name, sentence("store.what_stored_damaged_choose"))
@@ -71,7 +72,7 @@ def _add(session: Session, table: type[Stocked], value: Machine | Kit) -> Stocke
     other = session.scalar(select(table).where(table.name == value.name))
     if other is not None:
         where = sentence("store.was_archived_restore_workshop") if other.put_away_at else "is here already"
-        raise BadInput.one("name", value.name, f"one of this name {where}")
+        raise BadInput.one("name", value.name, say.joined("one of this name ", where))
     row = table(name=value.name, document=document(value))
     session.add(row)
     session.flush()

@@ -7,9 +7,10 @@ import json
 from anvilsong.core import say
 from anvilsong.core.board import board, read_lane
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.quantities import figure
 from anvilsong.core.registry import BOARD, Setting, get_value, with_value
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import figure
 from anvilsong.core.units import UnitSystem
 from anvilsong.web.job_view import JobView
 from anvilsong.web.lane_rows import lane_owner
@@ -34,14 +35,14 @@ def _printed(view: JobView, entry: Setting, system: UnitSystem) -> str:
     return "" if value is None else figure(value, entry.dimension, system, entry.decimals)
 
 
-def typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> tuple[Settings, list[str]]:
+def typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> tuple[Settings, list[Words]]:
     """The settings with every lane's field applied, and which of them changed.
 
     Raises
     ------
     BadInput : one problem for each field that cannot be read or lies outside its lane
     """
-    settings, changed, problems = view.settings, list[str](), list[Problem]()
+    settings, changed, problems = view.settings, list[Words](), list[Problem]()
     exact = _exact(form)
     lanes = {lane.key: lane for lane in board(view.plan, view.settings, view.machine)}
     for group in ("pulse", "mix"):
@@ -75,15 +76,11 @@ def typed_settings(view: JobView, form: dict[str, str], system: UnitSystem) -> t
     return settings, changed
 
 
-def wrong_lanes(trouble: BadInput | None) -> dict[str, str]:
+def wrong_lanes(trouble: BadInput | None) -> dict[str, Words]:
     """The sentence for each lane that something is wrong with, by the lane's key."""
     keys = {entry.words: entry.key for entry in BOARD}
     problems = trouble.problems if trouble else ()
-    return {
-        keys[problem.field]: f"{problem.given} cannot be used; {problem.allowed}."
-        for problem in problems
-        if problem.field in keys
-    }
+    return {keys[problem.field]: problem.said for problem in problems if problem.field in keys}
 
 
 def _exact(form: dict[str, str]) -> dict[str, float]:

@@ -13,9 +13,10 @@ from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.requests import Request as AnyRequest
 
-from anvilsong.core import say
 from anvilsong.core.complaints import problems_of
 from anvilsong.core.errors import AnvilsongError, BadInput, Problem
+from anvilsong.core.said import Words
+from anvilsong.core.spoken import spoken
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.web.asgi import BODY
@@ -28,7 +29,7 @@ TITLES = {404: "Not here", 405: "Not this way", 400: "This cannot be understood"
 
 
 def problem_json(
-    status: int, title: str, detail: str, problems: tuple[Problem, ...] = (), system: UnitSystem = "mm"
+    status: int, title: Words, detail: Words, problems: tuple[Problem, ...] = (), system: UnitSystem = "mm"
 ) -> Response:
     """An RFC 9457 answer, with the fields named."""
     body: dict[str, Any] = {"type": "about:blank", "title": title, "status": status, "detail": detail}
@@ -38,7 +39,7 @@ def problem_json(
             {"field": problem.field, "given": problem.given, "allowed": problem.allowed}
             for problem in problems
         ]
-    return JSONResponse(say.spoken(body, system), status, media_type="application/problem+json")
+    return JSONResponse(spoken(body, system), status, media_type="application/problem+json")
 
 
 def wants_page(request: AnyRequest) -> bool:
@@ -55,8 +56,7 @@ def typed_fields(request: AnyRequest) -> list[tuple[str, str]]:
     """The fields of the form that was sent, so that an error page can keep them and send them again."""
     body = request.scope.get(BODY, b"")
     text = body.decode("utf-8", "replace")
-    pairs = parse_qsl(text, keep_blank_values=True, max_num_fields=2000) if body else []
-    return [(name, say.guarded(value)) for name, value in pairs]
+    return parse_qsl(text, keep_blank_values=True, max_num_fields=2000) if body else []
 
 
 def way_back(request: AnyRequest) -> str:
@@ -74,8 +74,8 @@ def way_back(request: AnyRequest) -> str:
 def answer(
     request: AnyRequest,
     status: int,
-    title: str,
-    detail: str,
+    title: Words,
+    detail: Words,
     problems: tuple[Problem, ...] = (),
     resend: bool = True,
 ) -> Response:
@@ -110,7 +110,7 @@ def register_errors(app: FastAPI) -> None:
     @app.exception_handler(AnvilsongError)
     async def _own(request: Request, error: AnvilsongError) -> Response:
         problems = error.problems if isinstance(error, BadInput) else ()
-        return answer(request, 422, "This cannot be used", str(error), problems)
+        return answer(request, 422, "This cannot be used", error.words, problems)
 
     @app.exception_handler(UnreadableJob)
     async def _unreadable(request: Request, error: UnreadableJob) -> Response:
@@ -129,7 +129,7 @@ def register_errors(app: FastAPI) -> None:
         problems = tuple(map(_as_sent, problems_of(error.errors(), skip=1))) or (
             Problem("body", "what was sent", "send a JSON object"),
         )
-        return answer(request, 422, "This cannot be used", " ".join(map(str, problems)), problems)
+        return answer(request, 422, "This cannot be used", BadInput(*problems).words, problems)
 
     @app.exception_handler(HTTPException)
     async def _http(request: Request, error: HTTPException) -> Response:

@@ -12,6 +12,7 @@ from anvilsong.core import say
 from anvilsong.core.board import AXES, AxisKey
 from anvilsong.core.errors import Problem
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.said import in_units
 from anvilsong.core.words import sentence
 
 WORDS: dict[str, str] = {
@@ -49,7 +50,7 @@ WORDS: dict[str, str] = {
     "seconds": "Seconds it took",
     "bead_height_mm": "Bead height",
     "ripple_pitch_mm": "Ripple spacing",
-    "border_stray_mm": sentence("web.how_far_border_s"),
+    "border_stray_mm": in_units(sentence("web.how_far_border_s")),
     "ball_mm": "Ball at the tip",
     "tip": "Tungsten’s tip",
     "note": "Note",
@@ -78,14 +79,14 @@ WORDS: dict[str, str] = {
     "most_pulse_hz": "Fastest pulse",
     "torch_amps": "Its torch",
     "torch_duty": "Torch duty",
-    "amps_low": sentence("web.amps_turned_all_way"),
-    "amps_high": sentence("web.amps_turned_all_way_2"),
-    "amps_low_means": sentence("web.fewest_amps_gives"),
-    "amps_high_means": sentence("web.most_amps_gives"),
+    "amps_low": in_units(sentence("web.amps_turned_all_way")),
+    "amps_high": in_units(sentence("web.amps_turned_all_way_2")),
+    "amps_low_means": in_units(sentence("web.fewest_amps_gives")),
+    "amps_high_means": in_units(sentence("web.most_amps_gives")),
     "balance_most": "At its cleaning end",
     "balance_least": "At its other end",
-    "balance_most_means": sentence("web.what_cleaning_end_means"),
-    "balance_least_means": sentence("web.what_other_end_means"),
+    "balance_most_means": in_units(sentence("web.what_cleaning_end_means")),
+    "balance_least_means": in_units(sentence("web.what_other_end_means")),
     "trim_low": "EP half, lowest",
     "trim_high": "EP half, highest",
     "points": "Places",
@@ -93,7 +94,7 @@ WORDS: dict[str, str] = {
     "cylinder": "Cylinder",
     "paste": "What they wrote",
     "outline": "Drawing",
-    "outline_wide": sentence("web.how_wide_drawing"),
+    "outline_wide": in_units(sentence("web.how_wide_drawing")),
 }
 
 
@@ -110,7 +111,7 @@ _ROW_WORDS = {
 }
 
 
-_RUNG_WORDS = {"changed": "what was changed", "to": sentence("web.what_was_set")}
+_RUNG_WORDS = {"changed": "what was changed", "to": in_units(sentence("web.what_was_set"))}
 
 
 def in_words(field: str) -> str:

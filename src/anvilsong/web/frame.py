@@ -23,9 +23,12 @@ from anvilsong import __version__
 from anvilsong.core import say
 from anvilsong.core.glossary import find_term
 from anvilsong.core.joint import find_joint
-from anvilsong.core.quantities import figure, percent, size_words, unit_words
+from anvilsong.core.phrases import capital
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.said import Said, Words, in_units, joined, plain, read_said
 from anvilsong.core.shop import answer_words, question_words, way_words
+from anvilsong.core.shown import figure, percent, size_words, unit_words
+from anvilsong.core.spoken import spoken
 from anvilsong.core.units import UnitSystem
 from anvilsong.store.models import fresh_uid
 from anvilsong.web.field_words import named
@@ -33,6 +36,7 @@ from anvilsong.web.files import mark
 
 log = logging.getLogger("anvilsong")
 UNITS_COOKIE, UNITS_FIELD, SAID_COOKIE = "units", "typed_in", "said"
+MOST_SAID = 1200  # letters of a cookie
 YEAR_S = 365 * 24 * 3600
 
 
@@ -53,6 +57,7 @@ def _templates() -> Jinja2Templates:
         joint_words=lambda key: find_joint(key).words,
     )
     made.env.finalize = _in_reader_units
+    made.env.filters |= {"capital": capital, "as_text": _as_text}
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
 
@@ -60,22 +65,23 @@ def _templates() -> Jinja2Templates:
 @pass_context
 def _in_reader_units(context: Context, value: Any) -> Any:
     """Whatever a page prints: its quantities in the reader's units."""
-    if not isinstance(value, str) or "⟦" not in value:
-        return value
-    spoken = say.in_units(value, context.get("units", "mm"))
-    return Markup(spoken) if isinstance(value, Markup) else spoken
+    return value.in_units(context.get("units", "mm")) if isinstance(value, Said) else value
+
+
+@pass_context
+def _as_text(context: Context, value: Any) -> Any:
+    """Words as a text, or a list of them as texts, for filters that change texts."""
+    if isinstance(value, list | tuple):
+        return [_in_reader_units(context, each) for each in value]
+    return _in_reader_units(context, value)
 
 
 def spoken_json(request: AnyRequest, content: Any) -> Response:
-    """An answer for a script, its sentences in the units of the browser that asked.
-
-    The text is spoken as a whole: no quantity's words hold a quotation mark.
-    """
-    if isinstance(content, BaseModel):
-        text = content.model_dump_json(by_alias=True)
-    else:
-        text = json.dumps(content, ensure_ascii=False, allow_nan=False, separators=(",", ":"))
-    return Response(say.in_units(text, units(request)), media_type="application/json")
+    """An answer for a script, its sentences in the units of the browser that asked."""
+    system = units(request)
+    data = content.model_dump(by_alias=True) if isinstance(content, BaseModel) else content
+    text = json.dumps(spoken(data, system), ensure_ascii=False, allow_nan=False, separators=(",", ":"))
+    return Response(text, media_type="application/json")
 
 
 def units(request: AnyRequest) -> UnitSystem:
@@ -155,7 +161,7 @@ def fragment(request: AnyRequest, template: str, **values: Any) -> Markup:
     return Markup(_templates().get_template(template).render(**_helpers(units(request)), **values))
 
 
-def part(words: str, make: Callable[[], Markup]) -> Markup:
+def part(words: str, make: Callable[[], Words]) -> Words:
     """A drawing; or, when these values cannot be drawn, a line that says so: the rest of the page stands."""
     try:
         return make()
@@ -164,24 +170,24 @@ def part(words: str, make: Callable[[], Markup]) -> Markup:
         return Markup('<p class="cannot-draw">The {} cannot be drawn for these values.</p>').format(words)
 
 
-_ALSO: ContextVar[str] = ContextVar("also", default="")
+_ALSO: ContextVar[Words] = ContextVar("also", default="")
 
 
-def also_said(words: str) -> None:
+def also_said(words: Words) -> None:
     """Something to be said on the next page of this request, whatever it says by itself."""
     _ALSO.set(words)
 
 
-def see_other(address: str, said: str = "", undo: str = "") -> RedirectResponse:
+def see_other(address: str, said: Words = "", undo: str = "") -> RedirectResponse:
     """After a write: go and look at the result. ``said`` and ``undo`` come along once, as a line on top of
     the page.
     """
     answer = RedirectResponse(address, 303)
-    said = " ".join(filter(None, (said, _ALSO.get())))
+    said = joined(*(each for each in (said, _ALSO.get()) if each), by=" ")
     if said:
         answer.set_cookie(
             SAID_COOKIE,
-            quote(json.dumps({"said": _cut(said), "undo": undo})),
+            quote(json.dumps({"said": plain(_cut(said)), "undo": undo})),
             max_age=30,
             samesite="strict",
             httponly=True,
@@ -189,16 +195,16 @@ def see_other(address: str, said: str = "", undo: str = "") -> RedirectResponse:
     return answer
 
 
-def _cut(said: str) -> str:
-    """A line short enough for a cookie, never in the middle of a quantity."""
-    cut = said[:300]
-    return cut[: cut.rindex("⟦")] if cut.count("⟦") > cut.count("⟧") else cut
+def _cut(said: Words) -> Words:
+    """Words short enough for a cookie; where they are not, their beginning as millimetres read it."""
+    return said if len(json.dumps(plain(said))) <= MOST_SAID else in_units(said)[:300]
 
 
-def _said(request: AnyRequest) -> dict[str, str]:
+def _said(request: AnyRequest) -> dict[str, Words]:
     """What the page before wanted said here."""
     try:
         given = json.loads(unquote(request.cookies.get(SAID_COOKIE, "")))
-        return {"said": str(given["said"]), "undo": str(given["undo"])}
+        said = given["said"]
+        return {"said": said if isinstance(said, str) else read_said(said), "undo": str(given["undo"])}
     except (ValueError, TypeError, KeyError, RecursionError):
         return {}

@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import clock_place, plain_number
 
 Figure = Literal["ep", "en", "scale", "clock"]
 # What the figure of the cleaning control counts.
-FIGURES: dict[Figure, str] = {
+FIGURES: dict[Figure, Words] = {
     "ep": sentence("web.per_cent_cleaning_ep"),
     "en": sentence("web.per_cent_other_half"),
     "scale": "a scale of its own",
@@ -33,14 +35,14 @@ class Answered:
     row: dict[str, str]
     least: float
     most: float
-    note: str = ""
+    note: Words = ""
 
 
-def number_of(answers: dict[str, str], field: str, what: str, problems: list[Problem]) -> float | None:
+def number_of(answers: dict[str, str], field: str, what: Words, problems: list[Problem]) -> float | None:
     """The number that was typed; None, and a problem told, where none was."""
     text = answers.get(field, "").strip()
     if not text:
-        problems.append(Problem(field, "nothing", f"type {what}"))
+        problems.append(Problem(field, "nothing", say.joined("type ", what)))
         return None
     try:
         return plain_number(text, field)
@@ -80,8 +82,12 @@ def amps_control(answers: dict[str, str], problems: list[Problem]) -> Answered:
         ("low", sentence("web.fewest_amps_gives_2")),
         ("high", sentence("web.most_amps_gives_2")),
     ):
-        shown, place = _shown(answers, f"amps_{end}", f"what it shows at {words}", is_clock, problems)
-        means = number_of(answers, f"amps_{end}_means", f"{words}, from its rating plate", problems)
+        shown, place = _shown(
+            answers, f"amps_{end}", say.joined("what it shows at ", words), is_clock, problems
+        )
+        means = number_of(
+            answers, f"amps_{end}_means", say.joined(words, ", from its rating plate"), problems
+        )
         ends.append((shown, means, place))
     least, most = ends[0][1], ends[1][1]
     if least is not None and most is not None and least >= most:
@@ -106,12 +112,12 @@ def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answere
         ("most", "at its cleaning end", USUAL_MOST_EP),
         ("least", "at its other end", USUAL_LEAST_EP),
     ):
-        asks = f"which number it shows {words}"
+        asks = say.joined("which number it shows ", words)
         shown, place = _shown(answers, f"balance_{end}", asks, figure == "clock", problems)
         field = f"balance_{end}_means" if own else f"balance_{end}"
         if own and not answers.get(field, "").strip():
             means: float | None = usual
-            assumed.append(f"{usual:g} % EP {words}")
+            assumed.append(say.joined(f"{usual:g} % EP ", words))
         elif own or shown:
             manual = sentence("web.share_ep_manual_gives")
             means = number_of(answers, field, manual, problems) if own else place
@@ -132,21 +138,25 @@ def balance_control(answers: dict[str, str], problems: list[Problem]) -> Answere
     usual_kind = "signed" if signed else "digits"
     row["kind"] = {"ep": "percent", "en": "reversed", "clock": "clock"}.get(figure, usual_kind)
     row["meaning"] = _meaning(ends)
-    note = sentence("web.not_manual_assumed_calibrate", assumed=" and ".join(assumed)) if assumed else ""
+    note = (
+        sentence("web.not_manual_assumed_calibrate", assumed=say.joined(*assumed, by=" and "))
+        if assumed
+        else ""
+    )
     return Answered(
         row, USUAL_LEAST_EP if least is None else least, USUAL_MOST_EP if most is None else most, note
     )
 
 
 def _shown(
-    answers: dict[str, str], field: str, what: str, is_clock: bool, problems: list[Problem]
+    answers: dict[str, str], field: str, what: Words, is_clock: bool, problems: list[Problem]
 ) -> tuple[str, float | None]:
     """What an end shows, and where it lies along the control; a knob goes from its stop at about seven
     through twelve to about five.
     """
     shown = answers.get(field, "").strip()
     if not shown:
-        problems.append(Problem(field, "nothing", f"type {what}"))
+        problems.append(Problem(field, "nothing", say.joined("type ", what)))
         return "", None
     if is_clock and ":" not in shown:
         shown += ":00"

@@ -13,6 +13,7 @@ from typing import Any, Literal
 from fastapi import HTTPException
 
 from anvilsong.core.errors import AnvilsongError, BadInput
+from anvilsong.core.said import Words, in_units, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.faults import store_fault
 from anvilsong.web.heavy import asked_for
@@ -31,7 +32,7 @@ class Work:
 
     task: Task
     ended: Literal["done", "stopped", "failed"] | None = None
-    said: str = ""
+    said: Words = ""
 
     @property
     def state(self) -> State:
@@ -65,7 +66,7 @@ class HeatWorks:
                 work = self._works[uid] = Work(asked_for(PARTS, function, *given))
             except HTTPException:
                 said = sentence("web.other_parts_are_being")
-                raise HTTPException(503, said, {"retry-after": "5"}) from None
+                raise HTTPException(503, in_units(said), {"retry-after": "5"}) from None
             for old in list(self._works)[:-MOST_KEPT]:
                 del self._works[old]
         Thread(target=self._follow, args=(uid, work, keep), daemon=True).start()
@@ -94,12 +95,15 @@ class HeatWorks:
         except Stopped:
             work.said, work.ended = STOPPED, "stopped"
         except BadInput as trouble:
-            work.said, work.ended = "; ".join(str(problem) for problem in trouble.problems), "failed"
+            work.said, work.ended = (
+                joined(*(problem.sentence for problem in trouble.problems), by="; "),
+                "failed",
+            )
         except AnvilsongError as trouble:
-            work.said, work.ended = f"{trouble} The drawing is saved.", "failed"
+            work.said, work.ended = joined(trouble.words, sentence("web.drawing_kept")), "failed"
         except Exception as error:
             fault = store_fault(error)
             if fault is None:
                 log.error("Part %s could not be computed", uid, exc_info=error)
             said = fault.said if fault else sentence("web.part_could_not_computed")
-            work.said, work.ended = f"{said} The drawing is saved.", "failed"
+            work.said, work.ended = joined(said, sentence("web.drawing_kept")), "failed"

@@ -9,11 +9,12 @@ from typing import Any
 
 from fastapi import HTTPException
 
+from anvilsong.core.said import in_units
 from anvilsong.core.words import sentence
 from anvilsong.web.guard.patience import when_given_up
 from anvilsong.work import NoRoom, Room, Stopped, Task, result_of, submit
 
-SUPERSEDED = sentence("web.newer_request_same_page")
+SUPERSEDED = in_units(sentence("web.newer_request_same_page"))
 
 
 def asked_for(room: Room, function: Callable[..., Any], *given: Any, page: str = "") -> Task:

@@ -14,6 +14,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.joint import find_joint
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Plan
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import UnitSystem
@@ -57,7 +58,7 @@ class JobView:
     revisions: list[Revision]
     coupons: int
     """How many coupons there are."""
-    notices: list[str] = field(default_factory=list)
+    notices: list[Words] = field(default_factory=list)
     """What of this job could not be read, and what is shown instead."""
 
     @property

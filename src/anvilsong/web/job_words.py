@@ -8,6 +8,7 @@ from anvilsong.core.joint import find_joint
 from anvilsong.core.metal.fillers import PURPOSE_WORDS
 from anvilsong.core.metal.surfaces import find_surface
 from anvilsong.core.model import situation
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
 LONGEST_TITLE = 120
@@ -30,26 +31,30 @@ def proposed_title(job: Job) -> str:
     return words[:LONGEST_TITLE]
 
 
-def _bevel_words(job: Job) -> list[str]:
+def _bevel_words(job: Job) -> list[Words]:
     """The bevel that the plan takes, given or its own."""
     bevel = situation(job).job.bevel if find_joint(job.joint).kind == "butt" else None
-    return [f"bevelled {bevel.angle_deg:.0f}°, root face {say.near_mm(bevel.root_face_mm)}"] if bevel else []
+    return (
+        [say.joined(f"bevelled {bevel.angle_deg:.0f}°, root face ", say.near_mm(bevel.root_face_mm))]
+        if bevel
+        else []
+    )
 
 
-def assumed_words(job: Job) -> str:
+def assumed_words(job: Job) -> Words:
     """What the plan takes where nothing was said, as one line; with it what was said there."""
     words = [
-        f"gap {say.mm(job.gap_mm)}" if job.gap_mm else "no gap",
+        say.joined("gap ", say.mm(job.gap_mm)) if job.gap_mm else "no gap",
         *_bevel_words(job),
         job.position,
-        f"{say.about_mm(job.weld_length_mm)} long",
-        "a large part" if job.part_size == "large" else f"a part {PART_SIZE_WORDS[job.part_size]}",
+        say.joined(say.about_mm(job.weld_length_mm), " long"),
+        "a large part" if job.part_size == "large" else say.joined("a part ", PART_SIZE_WORDS[job.part_size]),
         find_surface(job.surface).words.lower(),
-        f"part at {say.celsius(job.part_temperature_c)}",
+        say.joined("part at ", say.celsius(job.part_temperature_c)),
         CONTROL_WORDS[job.control],
         f"filler {job.filler_wanted}" if job.filler_wanted else "the best filler",
         ", ".join(PURPOSE_WORDS[purpose] for purpose in job.purposes)
         if job.purposes
         else sentence("web.nothing_special_asked_weld"),
     ]
-    return ", ".join(words)
+    return say.joined(*words, by=", ")

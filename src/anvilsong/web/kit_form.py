@@ -14,7 +14,8 @@ from typing import Any
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.metal.fillers import fillers
-from anvilsong.core.quantities import figure, parse
+from anvilsong.core.quantities import parse
+from anvilsong.core.shown import figure
 from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import tungsten_classes, tungsten_sizes

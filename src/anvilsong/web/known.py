@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import Calibration, Range, border_range_mm
 from anvilsong.core.coefficients import nominal
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.web.job_view import JobView
@@ -21,8 +22,8 @@ USUAL_SHARE = 0.25
 class Known:
     """What a plan's predictions rest on, and whether coupons say more by now."""
 
-    said: str
-    newer: str = ""
+    said: Words
+    newer: Words = ""
 
 
 def known_words(session: Session, view: JobView) -> Known:
@@ -51,7 +52,7 @@ def border_range(session: Session, view: JobView) -> Range:
     return Range(low=(1 - USUAL_SHARE) * seen.border_mm, high=(1 + USUAL_SHARE) * seen.border_mm)
 
 
-def _from_coupons(made: Calibration, view: JobView) -> str:
+def _from_coupons(made: Calibration, view: JobView) -> Words:
     seen = view.plan.consequences
     assert seen is not None
     border = border_range_mm(made, view.job, view.settings, seen.pool_width_mm)

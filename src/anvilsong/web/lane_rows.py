@@ -9,9 +9,10 @@ from anvilsong.core import say
 from anvilsong.core.board import Lane, board
 from anvilsong.core.machine import Machine
 from anvilsong.core.plan import end_words
-from anvilsong.core.quantities import figure, to_shown, unit_words
 from anvilsong.core.registry import BY_KEY, Setting
+from anvilsong.core.said import Words
 from anvilsong.core.shop import school_choices
+from anvilsong.core.shown import figure, to_shown, unit_words
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.web.job_view import JobView
@@ -169,10 +170,10 @@ def lane_groups(view: JobView, system: UnitSystem) -> list[dict[str, Any]]:
     return groups
 
 
-def _named(lanes: list[dict[str, Any]]) -> str:
+def _named(lanes: list[dict[str, Any]]) -> Words:
     """A group by the names of its lanes."""
     first, *others = (row["lane"].words for row in lanes)
-    return " and ".join([first, *map(say.within, others)])
+    return say.joined(first, *map(say.within, others), by=" and ")
 
 
 def lane_owner(entry: Setting, machine: Machine) -> str:

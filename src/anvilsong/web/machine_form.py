@@ -9,12 +9,13 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale, impossible
 from anvilsong.core.registry import BY_KEY, PANEL
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import Counting, clock_words, counting, named_places, plain_number, points_of
 
 ROWS = 24
 # How a quantity is shown, in the owner's words, and what that means for the scale.
-KINDS: dict[str, str] = {
+KINDS: dict[str, Words] = {
     "digits": "digits, the value itself",
     "percent": "percent",
     "reversed": sentence("web.percent_other_half"),

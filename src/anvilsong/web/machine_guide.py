@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 
+from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES, Shape
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
@@ -103,7 +104,7 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
         balance = balance_control(answers, problems)
         rows.append(balance.row)
         form |= {"least_ep_share": f"{balance.least:g}", "most_ep_share": f"{balance.most:g}"}
-        form["note"] = balance.note
+        form["note"] = say.in_units(balance.note)
     else:
         # Without the control the share is what the maker built in; half and half is the old transformer's.
         share = answers.get("fixed_share", "").strip() or "50"

@@ -6,8 +6,10 @@ from typing import TYPE_CHECKING, Any
 
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
-from anvilsong.core.quantities import percent, show
+from anvilsong.core.said import Words
+from anvilsong.core.shown import percent, show
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
@@ -106,17 +108,19 @@ def _said(key: str, words: str, measure: Any, system: UnitSystem) -> dict[str, A
     if measure.value_mm is None:
         return {"key": key, "words": words, "value": "cannot tell", "note": measure.why, "told": False}
     spread = show(measure.spread_mm, "length", system, 2 if system == "mm" else 3)
-    notes = [f"± {spread} along the run"]
+    notes: list[Words] = [f"± {spread} along the run"]
     if measure.straightness_mm is not None and measure.value_mm > 0:
         share = measure.straightness_mm / measure.value_mm
         notes.append(
-            f"edge wanders {percent(share)}" + (sentence("web.more_than_speed_arc") if share > 0.15 else "")
+            say.joined(
+                f"edge wanders {percent(share)}", sentence("web.more_than_speed_arc") if share > 0.15 else ""
+            )
         )
     return {
         "key": key,
         "words": words,
         "value": show(measure.value_mm, "length", system),
-        "note": "; ".join(notes),
+        "note": say.in_units(say.joined(*notes, by="; "), system),
         "told": True,
     }
 

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core import say
 from anvilsong.core.model import situation
+from anvilsong.core.said import Words
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult
 from anvilsong.core.warming.job_arc import REFERENCE_C, foot_amps, plate_share
 from anvilsong.core.words import sentence
@@ -25,16 +26,18 @@ class OnPart:
     """Amps under the foot along each run, at the settings that the page shows."""
 
     run_id: int
-    runs: list[list[tuple[str, float, float]]]
+    runs: list[list[tuple[Words, float, float]]]
     """Of each run three places: words, amps, and the share of the ceiling."""
-    reached: list[str]
+    reached: list[Words]
 
 
-def changed_since(session: Session, view: JobView, row: HeatRunRow, result: PartResult) -> list[str]:
+def changed_since(session: Session, view: JobView, row: HeatRunRow, result: PartResult) -> list[Words]:
     """What of the job and its settings is no longer as it was when a part was computed, in words; empty where
     its figures still hold.
     """
-    words = [] if row.revision == view.plan_row.revision else _of_job(session, view, row.revision)
+    words: list[Words] = (
+        [] if row.revision == view.plan_row.revision else _of_job(session, view, row.revision)
+    )
     if result.has_pedal != (view.job.control == "pedal"):
         words.append("control")
     at, settings = situation(view.job), view.settings
@@ -51,13 +54,13 @@ def changed_since(session: Session, view: JobView, row: HeatRunRow, result: Part
     return words
 
 
-def _of_job(session: Session, view: JobView, revision: int) -> list[str]:
+def _of_job(session: Session, view: JobView, revision: int) -> list[Words]:
     """What differs between the job and preheat of a revision and those of now."""
     row = book.find_plan(session, view.row.id, revision)
     then = book.read_plan(row) if row is not None else None
     if then is None or then.plan.settings is None:
         return []
-    was, now, words = then.plan.job, view.job, []
+    was, now, words = then.plan.job, view.job, list[Words]()
     if was.a.thickness_mm != now.a.thickness_mm or was.b.thickness_mm != now.b.thickness_mm:
         words.append("thickness")
     if (was.a.alloy, was.b.alloy) != (now.a.alloy, now.b.alloy):
@@ -93,12 +96,12 @@ def on_part(session: Session, view: JobView) -> OnPart | None:
     reached = [reached_words(result, trace, plate) for trace in result.run.runs]
     if not result.has_pedal:
         return OnPart(row.id, _slope(result), reached)
-    runs = []
+    runs = list[list[tuple[Words, float, float]]]()
     for trace in result.run.runs:
         whole = trace.way_mm[-1]
-        places = (
+        places: tuple[tuple[Words, float], ...] = (
             ("once it moves", FIRST_PLACE * whole),
-            (f"after {say.mm(whole / 2, 0)}", whole / 2),
+            (say.joined("after ", say.mm(whole / 2, 0)), whole / 2),
             ("at the end", LAST_PLACE * whole),
         )
         amps = [(words, result.foot.amps(trace.share_at(way))) for words, way in places]
@@ -106,12 +109,16 @@ def on_part(session: Session, view: JobView) -> OnPart | None:
     return OnPart(row.id, runs, reached)
 
 
-def _slope(result: PartResult) -> list[list[tuple[str, float, float]]]:
+def _slope(result: PartResult) -> list[list[tuple[Words, float, float]]]:
     """With a torch switch: what the last run's amps would have to do, where the pool does not stay by
     itself.
     """
     if result.rested is None or result.held is None:
         return []
     first, last = (result.foot.amps(share) for share in result.held)
-    places = ((sentence("web.pool_first"), first), ("half way", (first + last) / 2), ("at the end", last))
+    places: tuple[tuple[Words, float], ...] = (
+        (sentence("web.pool_first"), first),
+        ("half way", (first + last) / 2),
+        ("at the end", last),
+    )
     return [[(words, amps, amps / result.ceiling_a) for words, amps in places]]

@@ -36,8 +36,12 @@ def panel_values(typed: Mapping[str, str], machine: Machine) -> dict[str, float]
                 control.label,
                 text,
                 sentence(
-                    "web.runs_from", name=machine.name, low=low, high=high, unit=control.scale.unit
-                ).rstrip(),
+                    "web.runs_from",
+                    name=machine.name,
+                    low=low,
+                    high=high,
+                    unit=f" {control.scale.unit}".rstrip(),
+                ),
             )
         values[control.setting] = value
     return values

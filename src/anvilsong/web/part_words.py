@@ -11,6 +11,7 @@ from anvilsong.core import say
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.heat.edges import edge_share
 from anvilsong.core.model import Situation
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.warming import GROWS_BY, MOST_RESTS, PartResult, RunTrace
 from anvilsong.core.warming.job_arc import foot_amps, plate_share
@@ -24,7 +25,7 @@ NEAR_MELTING_K = 30.0
 GAINS = 0.03  # of the foot at the end, that is worth a word
 
 
-def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.inf) -> list[str]:
+def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.inf) -> list[Words]:
     """The most useful first: whether it is reached, what the end wants, the marks, when it can be touched.
 
     Parameters
@@ -33,7 +34,7 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
     melts_c : where the metal begins to melt, °C
     """
     run, foot = result.run, result.foot
-    lines = []
+    lines = list[Words]()
     for number, trace in enumerate(run.runs):
         name = f"Run {number + 1}: " if len(run.runs) > 1 else ""
         lines.append(name + reached_words(result, trace, plate))
@@ -46,10 +47,20 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
         if trace.waited_s >= 1:
             lines.append(sentence("web.begins_after_waiting", name=name, waited_s=_time(trace.waited_s)))
     for mark in run.marks:
-        limit = ""
+        limit: Words = ""
         if mark.most_c is not None:
-            limit = f", {'over' if mark.is_over else 'under'} the {say.celsius(mark.most_c)} it may have"
-        lines.append(f"{mark.name}: {say.celsius(mark.peak_c)} at most, after {_time(mark.peak_s)}{limit}.")
+            limit = say.joined(
+                f", {'over' if mark.is_over else 'under'} the ", say.celsius(mark.most_c), " it may have"
+            )
+        lines.append(
+            say.joined(
+                f"{mark.name}: ",
+                say.celsius(mark.peak_c),
+                f" at most, after {_time(mark.peak_s)}",
+                limit,
+                ".",
+            )
+        )
     touch = "more than two hours" if run.touch_s is None else _time(run.touch_s)
     if run.end_mean_c >= melts_c - NEAR_MELTING_K:
         lines.insert(
@@ -73,26 +84,26 @@ def advice_words(result: PartResult, plate: float = 1.0, melts_c: float = math.i
     return lines
 
 
-def reached_words(result: PartResult, trace: RunTrace, plate: float = 1.0) -> str:
+def reached_words(result: PartResult, trace: RunTrace, plate: float = 1.0) -> Words:
     """Whether and where the wanted pool runs at the planned travel."""
     stood = (
         sentence("web.after_standing_start", stood_s=_time(trace.stood_s))
         if trace.stood_s >= STANDS_LONG_S
         else ""
     )
-    pool = f"the pool of {say.mm(result.run.wanted_mm)} at {say.mm_s(result.run.travel_mm_s)}"
+    pool = say.joined("the pool of ", say.mm(result.run.wanted_mm), " at ", say.mm_s(result.run.travel_mm_s))
     planned, slowest = result.run.travel_mm_s, min(trace.travel_mm_s)
     if trace.reached_mm is None:
         slow = sentence("web.torch_goes_slow", slowest=slowest) if slowest < 0.97 * planned else ""
-        return f"{pool} is not reached{stood}{slow}."
+        return say.joined(pool, " is not reached", stood, slow, ".")
     if trace.reached_mm < 1.5 * result.run.wanted_mm:
         return sentence("web.there_from_start", pool=pool, stood=stood)
     short = result.foot.amps(plate) > 1.02 * result.ceiling_a
     why = sentence("web.part_small_enough") if short else ""
-    return f"{pool} is reached after {say.mm(trace.reached_mm, 0)}{stood}{why}."
+    return say.joined(pool, " is reached after ", say.mm(trace.reached_mm, 0), stood, why, ".")
 
 
-def _end(result: PartResult, trace: RunTrace) -> list[str]:
+def _end(result: PartResult, trace: RunTrace) -> list[Words]:
     """What happens by the end, and what that wants without a pedal."""
     foot, first, last = result.foot, trace.first_share, trace.last_share
     if result.has_pedal and last < FALLS_BY * first:
@@ -116,7 +127,7 @@ def _end(result: PartResult, trace: RunTrace) -> list[str]:
     return []
 
 
-def rest_words(result: PartResult) -> list[str]:
+def rest_words(result: PartResult) -> list[Words]:
     """With a torch switch: where to put the arc out, and for how long."""
     rested = result.rested
     if rested is None:
@@ -127,14 +138,22 @@ def rest_words(result: PartResult) -> list[str]:
         return [sentence("web.rests_with_arc_out", amps=amps, most_rests=MOST_RESTS)]
     several = len(result.run.runs) > 1
     stops = [
-        f"{_time(rest.seconds)} after {say.mm(rest.way_mm, 0)}" + (f" of run {rest.run}" if several else "")
+        say.joined(
+            f"{_time(rest.seconds)} after ",
+            say.mm(rest.way_mm, 0),
+            f" of run {rest.run}" if several else "",
+        )
         for rest in rested.rests
     ]
     if len(stops) > MOST_STOPS_NAMED:
         seconds = [rest.seconds for rest in rested.rests]
-        named = f"{len(stops)}, the first {stops[0]}, of {_time(min(seconds))} to {_time(max(seconds))}"
+        named = say.joined(
+            f"{len(stops)}, the first ",
+            stops[0],
+            f", of {_time(min(seconds))} to {_time(max(seconds))}",
+        )
     else:
-        named = " and ".join(filter(None, (", ".join(stops[:-1]), stops[-1])))
+        named = say.listed(stops)
     return [
         sentence(
             "web.rests_with_arc_out_2",
@@ -146,7 +165,7 @@ def rest_words(result: PartResult) -> list[str]:
     ]
 
 
-def edge_words(at: Situation, settings: Settings, c: Coefficients) -> str:
+def edge_words(at: Situation, settings: Settings, c: Coefficients) -> Words:
     """What the foot does near an edge and an end, by mirror sources: for the parts that nobody draws."""
     width, plate = float(at.aimed_width_mm(settings.travel_mm_s)), at.plate(settings.travel_mm_s)
     foot = foot_amps(at, settings, c)
@@ -180,7 +199,7 @@ def compared_rows(result: PartResult) -> list[dict[str, Any]]:
             if way.last_share > drawn.last_share + GAINS:
                 gains.append(sentence("web.end_wants_more_amps"))
             if way.reached_mm is not None and drawn.reached_mm is None:
-                gains.append("the pool is reached")
+                gains.append(sentence("web.pool_reached"))
             if way.hottest_mark_c is not None and drawn.hottest_mark_c is not None:
                 cooler = drawn.hottest_mark_c - way.hottest_mark_c
                 if cooler > 10:
@@ -191,7 +210,7 @@ def compared_rows(result: PartResult) -> list[dict[str, Any]]:
                             before_c=drawn.hottest_mark_c,
                         )
                     )
-        rows.append({"way": way, "gains": ", ".join(gains)})
+        rows.append({"way": way, "gains": say.joined(*gains, by=", ")})
     return rows
 
 

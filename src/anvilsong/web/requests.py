@@ -7,7 +7,6 @@ from typing import Annotated, Any
 from fastapi import Depends, HTTPException, Path, Query, Request
 from starlette.datastructures import UploadFile
 
-from anvilsong.core import say
 from anvilsong.web.frame import read_in_units_of
 
 LARGEST_ID = 2**63 - 1
@@ -17,7 +16,7 @@ MOST_FIELDS, MOST_FILES = 2000, 20
 async def _fields(request: Request) -> dict[str, str]:
     form = await request.form(max_files=MOST_FILES, max_fields=MOST_FIELDS)
     read_in_units_of(request, form)
-    return {name: say.guarded(value) for name, value in form.items() if isinstance(value, str)}
+    return {name: value for name, value in form.items() if isinstance(value, str)}
 
 
 Fields = Annotated[dict[str, str], Depends(_fields)]
@@ -29,7 +28,7 @@ Revision = Annotated[int | None, Query(ge=1, le=10**9)]
 
 def typed_query(request: Request) -> dict[str, str]:
     """What stands behind the ? of an address, as typed."""
-    return {name: say.guarded(text) for name, text in request.query_params.items()}
+    return dict(request.query_params.items())
 
 
 def whole(text: Any) -> int | None:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from anvilsong.core import say
 from anvilsong.core.bead import Verdict
 from anvilsong.core.registry import BY_KEY, SETTINGS
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store import book
 from anvilsong.store.models import CouponRow
@@ -16,7 +17,7 @@ FOOT = BY_KEY["amps_run"].words
 FLAWED = 1.0  # tolerances that a crack, a root that is missing, or one side alone counts for
 
 
-def set_apart(one: CouponRow, other: CouponRow) -> list[tuple[str, str, str]]:
+def set_apart(one: CouponRow, other: CouponRow) -> list[tuple[str, Words, Words]]:
     """The settings that differ between two coupons: words, and what each had."""
     if one.plan_id == other.plan_id:
         return []
@@ -24,21 +25,26 @@ def set_apart(one: CouponRow, other: CouponRow) -> list[tuple[str, str, str]]:
     settings = [each.plan.settings for each in made if each is not None and each.plan.settings is not None]
     if len(settings) < 2:
         return []
-    rows = [(entry.words, *(setting_words(each, entry.key) for each in settings)) for entry in SETTINGS]
+    before, after = settings
+    rows = [
+        (entry.words, setting_words(before, entry.key), setting_words(after, entry.key)) for entry in SETTINGS
+    ]
     return [(words, was, now) for words, was, now in rows if was != now]
 
 
-def changed_by_hand(apart: Sequence[tuple[str, str, str]], control: str) -> list[tuple[str, str, str]]:
+def changed_by_hand(
+    apart: Sequence[tuple[str, Words, Words]], control: str
+) -> list[tuple[str, Words, Words]]:
     """Of what differs, what somebody set: under a pedal the foot follows what else is set."""
     return [row for row in apart if control != "pedal" or row[0] != FOOT]
 
 
-def several_said(changed: Sequence[tuple[str, str, str]]) -> str:
+def several_said(changed: Sequence[tuple[str, Words, Words]]) -> Words:
     """A warning where more than one setting was changed, with what can still be concluded; else nothing."""
     if len(changed) < 2:
         return ""
     names = [say.within(words) for words, *_ in changed]
-    named = f"{', '.join(names[:-1])} and {names[-1]}"
+    named = say.listed(names)
     return sentence("web.settings_were_changed_once", changed=len(changed), named=named)
 
 

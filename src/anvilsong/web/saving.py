@@ -7,19 +7,26 @@ from __future__ import annotations
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.job import Job, read_job
-from anvilsong.core.quantities import show
 from anvilsong.core.registry import SETTINGS
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import show
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store.merge import Clash, merge
+from anvilsong.store.models import PlanRow
 from anvilsong.store.reading import document
 
 GROUPS = ("pulse", "mix")
 
 
+def said_version(row: PlanRow) -> Words:
+    """A version as it is named to somebody who saved on top of it."""
+    return sentence("web.version_by_its_words", revision=row.revision, words=row.words)
+
+
 def merged_settings(
-    base: Settings, mine: Settings, theirs: Settings, system: UnitSystem, by: str
+    base: Settings, mine: Settings, theirs: Settings, system: UnitSystem, by: Words
 ) -> Settings:
     """My changes on top of theirs.
 
@@ -33,7 +40,7 @@ def merged_settings(
     return validated(Settings, merged.document)
 
 
-def merged_job(base: Job, mine: Job, theirs: Job, by: str) -> Job:
+def merged_job(base: Job, mine: Job, theirs: Job, by: Words) -> Job:
     """My changes of the job on top of theirs; raises as ``merged_settings`` does."""
     merged = merge(document(base), document(mine), document(theirs), ("bevel", "part"))
     if merged.clashes:
@@ -50,7 +57,7 @@ def merged_job(base: Job, mine: Job, theirs: Job, by: str) -> Job:
     return read_job(merged.document)
 
 
-def _said(clash: Clash, system: UnitSystem, by: str) -> Problem:
+def _said(clash: Clash, system: UnitSystem, by: Words) -> Problem:
     entry = next((entry for entry in SETTINGS if entry.path == clash.path), None)
     words = entry.words if entry else clash.path.replace("_", " ").capitalize()
     shown = [

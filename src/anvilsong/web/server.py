@@ -19,6 +19,7 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 from anvilsong import work
 from anvilsong.config import Config
 from anvilsong.core.errors import CannotRead
+from anvilsong.core.said import Words, in_units
 from anvilsong.core.words import sentence
 from anvilsong.store.database import open_database
 from anvilsong.store.files import make_private
@@ -91,7 +92,7 @@ def bound(config: Config) -> socket.socket:
     return listening
 
 
-def noticed_other(data: Path, address: str) -> tuple[str, Any]:
+def noticed_other(data: Path, address: str) -> tuple[Words, Any]:
     """The address of another server on the same file, or nothing; and what must be kept open so that others
     notice this one.
     """
@@ -123,7 +124,7 @@ def run(config: Config, say: Callable[[str], None]) -> None:
     address = f"http://{config.host}:{config.port}"
     other, mark = noticed_other(config.data, address)
     if other:
-        say(sentence("web.another_anvilsong_already_serves", other=other))
+        say(in_units(sentence("web.another_anvilsong_already_serves", other=other)))
     say(f"Anvilsong: {address}  (database {config.data})")
     PatientProtocol.head_within_s = config.whole_request_within_s
     options = uvicorn.Config(

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from anvilsong.core.machine import Machine, PanelLine
 from anvilsong.core.model import Plan
-from anvilsong.core.quantities import figure, unit_words
 from anvilsong.core.registry import BY_KEY, get_value
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import figure, unit_words
 from anvilsong.core.units import UnitSystem
 
 # On the set line these stand large; the rest of the panel follows small.
@@ -28,7 +29,7 @@ class SetFigure:
     canonical_unit: str
     changed: bool
     clipped: bool
-    said: str
+    said: Words
     large: bool
     also: str = ""  # the unit of the canonical figure, where it stands beside the panel's own
 

@@ -13,6 +13,7 @@ import numpy as np
 
 from anvilsong.core.arc.sampling import current_a
 from anvilsong.core.arc.waveform import Wave
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
 SAMPLES, HIGHEST_HZ, EDGE_S = 4096, 9000.0, 90e-6
@@ -62,7 +63,7 @@ def loudness_db(wave: Wave, arc_length_mm: float = 3.0) -> float:
     return REFERENCE_DB + 20 * math.log10(max(float(slope), 1.0) / REFERENCE_SLOPE_W_S)
 
 
-def noise_words(db: float) -> str:
+def noise_words(db: float) -> Words:
     """What that is like."""
     if db > LOUD_DB:
         return sentence("heat.loud_harsh_wear_ear")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from anvilsong.core import say
 from anvilsong.core.bead.levers import panel_step
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.ran import Ran, changed
@@ -58,14 +59,14 @@ def amps_change(ran: Ran) -> NextChange:
         end = f"goes no lower than {ran.machine.least_a:.0f} A"
         if factor > 1:
             end = f"ends at {ran.machine.most_a:.0f} A"
-        return speed_for_width(ran, f"{why} The machine {end}.", why)
+        return speed_for_width(ran, say.joined(why, f" The machine {end}."), why)
     # As far as nothing breaks: a part of the way is better than none.
     whole, held = ran.first_whole(
         each for _, each in ways if abs(each.amps_run / settings.amps_run - 1) >= WORTH_SHARE
     )
     if whole is None:
-        broken = f" With these amps: {held.message}" if held else ""
-        return speed_for_width(ran, f"{why}{broken}", why)
+        broken = say.joined(" With these amps: ", held.message) if held else ""
+        return speed_for_width(ran, say.joined(why, broken), why)
     return changed(ran, whole, next(key for key, each in ways if each is whole), why)
 
 

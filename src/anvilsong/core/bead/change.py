@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anvilsong.core import say
 from anvilsong.core.bead.amps_lever import amps_change
 from anvilsong.core.bead.border_lever import border_change
 from anvilsong.core.bead.coupon import Readings
@@ -42,7 +43,7 @@ def next_change(
         return NextChange(
             kind="hand",
             settings=settings,
-            said=f"Leave the settings. {verdict.flaws[0]}",
+            said=say.joined("Leave the settings. ", verdict.flaws[0]),
             why=sentence("bead.border_bead_are_wanted_2"),
         )
     if verdict.uneven and abs(verdict.border_miss) <= 1.5:

@@ -7,6 +7,7 @@ from math import hypot, log, sqrt
 from anvilsong.core import say
 from anvilsong.core.bead.bead_models import BORDER_SCATTER, BORDER_SCATTER_MM, WIDTH_SCATTER
 from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.said import Words
 from anvilsong.core.value import Value
 from anvilsong.core.words import sentence
 
@@ -19,8 +20,8 @@ class Difference(Value):
     """One number of both coupons. ``apart`` is their difference in scatters of such a difference."""
 
     words: str
-    one: str
-    other: str
+    one: Words
+    other: Words
     apart: float
 
     @property
@@ -35,12 +36,12 @@ class Comparison(Value):
     differences: tuple[Difference, ...]
 
     @property
-    def said(self) -> str:
+    def said(self) -> Words:
         """The answer in a sentence."""
         clear = [each for each in self.differences if each.is_clear]
         if not clear:
             return sentence("bead.these_two_are_same")
-        named = " and ".join(say.within(each.words) for each in clear)
+        named = say.joined(*(say.within(each.words) for each in clear), by=" and ")
         return sentence("bead.they_differ_more_than", named=named)
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from anvilsong.core.errors import Unfit
 from anvilsong.core.typed import LENGTH, TIME
 from anvilsong.core.value import LEAST_TRAVEL_MM_S, MOST_TRAVEL_MM_S, LongNote, Value
 from anvilsong.core.words import sentence
@@ -40,7 +41,7 @@ class Readings(Value):
     def _a_hand_can_hold_it(self) -> Readings:
         speed = self.length_mm / self.seconds
         if not LEAST_TRAVEL_MM_S <= speed <= MOST_TRAVEL_MM_S:
-            raise ValueError(
+            raise Unfit(
                 sentence(
                     "bead.seconds_s_run_goes",
                     length_mm=self.length_mm,

@@ -12,8 +12,9 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import consequences, situation
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import percent
 from anvilsong.core.torch.gas import post_flow_s
 from anvilsong.core.torch.tungsten import bears, find_size
 from anvilsong.core.words import sentence
@@ -30,7 +31,7 @@ FigureKey = Literal[
 ]  # fmt: skip
 
 # How a figure is named in a sentence; of the ones that are so or not so, what is said of either.
-WORDS: dict[FigureKey, str] = {
+WORDS: dict[FigureKey, Words] = {
     "amps_run": "welding amps",
     "amps_set": "machine amps",
     "arc_length_mm": "arc length",
@@ -67,7 +68,7 @@ WORDS: dict[FigureKey, str] = {
     "unevenness": sentence("bead.difference_two_borders"),
     "width_miss": "bead against its aim",
 }
-SO: dict[FigureKey, tuple[str, str]] = {
+SO: dict[FigureKey, tuple[Words, Words]] = {
     "can_trim": (sentence("bead.machine_cannot_set_ep"), sentence("bead.machine_can_set_ep")),
     "casting": ("it is no casting", "it is a casting"),
     "gentle_wave": ("the waveform is square", "the waveform is gentle"),
@@ -190,12 +191,12 @@ def _of_the_coupon(verdict: Verdict, settings: Settings, readings: Readings) -> 
     }
 
 
-def figure_said(key: FigureKey, value: float) -> str:
+def figure_said(key: FigureKey, value: float) -> Words:
     """A figure with its value, as a clause."""
     if key in SO:
         return SO[key][value > 0.5]
     if key in _SHARES:
-        said = percent(value)
+        said: Words = percent(value)
     elif key.endswith("_mm"):
         said = say.mm(value)
     elif key == "part_c":
@@ -208,4 +209,4 @@ def figure_said(key: FigureKey, value: float) -> str:
         unit = {"frequency_hz": " Hz", "pulse_hz": " Hz", "down_slope_s": " s", "long_run": " s"}
         amps = " A" if "amps" in key else ""
         said = f"{value:.3g}{unit.get(key, amps)}"
-    return f"{WORDS[key]} {said}"
+    return say.joined(WORDS[key], " ", said)

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from anvilsong.core.bead.evidence import FigureKey
 from anvilsong.core.errors import BadInput
+from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.words import sentence
 
@@ -54,7 +55,7 @@ class Cause(Row):
     key: str
     words: str
     prior: float = Field(gt=0)
-    check: str
+    check: Words
     cost: int = Field(ge=1, le=3)
     change: FaultChange | None = None
     by_hand: str = ""

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
+from anvilsong.core import say
 from anvilsong.core.bead.change_words import change_on_panel, effects_of, plainly_said
 from anvilsong.core.bead.evidence import Case, FigureKey, figure_said, figures_for
 from anvilsong.core.bead.fault_signs import Cause, FaultChange, Sign, find_sign, lies
@@ -21,6 +22,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine, read_panel, show_on_panel, within_machine
 from anvilsong.core.model import consequences
 from anvilsong.core.registry import BY_KEY, get_value, with_value
+from anvilsong.core.said import Words
 from anvilsong.core.say import setting as said_setting
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Value
@@ -43,16 +45,16 @@ class Likely(Value):
     key: str
     words: str
     share: float
-    raised: tuple[str, ...]
-    lowered: tuple[str, ...]
-    check: str
+    raised: tuple[Words, ...]
+    lowered: tuple[Words, ...]
+    check: Words
     cost: int
     change: NextChange | None
     helped: int
     tried: int
 
 
-def spoken_against(seen: Sequence[str], case: Case) -> dict[str, list[str]]:
+def spoken_against(seen: Sequence[str], case: Case) -> dict[str, list[Words]]:
     """What the numbers say against some signs: by sign the figures, as clauses; only signs that have any."""
     figures = figures_for(case)
     found = {
@@ -70,7 +72,7 @@ def likely_causes(
     seen: Sequence[str],
     case: Case,
     counts: Mapping[tuple[str, str], Tried] | None = None,
-    ruled_out: Collection[str] = (),
+    ruled_out: Collection[Words] = (),
 ) -> list[Likely]:
     """The causes of some signs, the likeliest first; among equals the cheapest check first.
 
@@ -131,11 +133,13 @@ def _likely(
     )
 
 
-def _check(cause: Cause, case: Case) -> str:
+def _check(cause: Cause, case: Case) -> Words:
     """The check, and what the hand does where the machine has no control for the change."""
     lacking = cause.change is not None and not case.machine.sets(cause.change.setting)
     by_foot = case.job.control == "pedal"
-    return f"{cause.check} {cause.by_hand}".strip() if lacking and not by_foot else cause.check
+    if not lacking or by_foot or not cause.by_hand:
+        return cause.check
+    return say.joined(cause.check, cause.by_hand, by=" ")
 
 
 def _changed(cause: Cause, case: Case) -> NextChange | None:
@@ -218,7 +222,7 @@ def _bounds(key: str) -> tuple[float, float]:
     return {"ep_share": (0.15, 0.5), "ep_trim": (-0.6, 0.0)}.get(key, (0.0, 1e4))
 
 
-def _said(value: float | str | None, key: str) -> str:
+def _said(value: float | str | None, key: str) -> Words:
     entry = BY_KEY[key]
     if value is None:
         return "none"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from anvilsong.core.registry import SettingKey
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Value
 
@@ -16,11 +17,11 @@ class NextChange(Value):
 
     kind: Literal["keep", "again", "setting", "hand", "prep"]
     setting: SettingKey | None = None
-    said: str
-    why: str
+    said: Words
+    why: Words
     on_panel: str = ""
     settings: Settings
     effects: dict[str, float] = {}
     expected_border_mm: float | None = None
     expected_width_mm: float | None = None
-    otherwise: str = ""
+    otherwise: Words = ""

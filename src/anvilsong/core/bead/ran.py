@@ -16,6 +16,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Consequences, LimitWarning, consequences
 from anvilsong.core.registry import BY_KEY, get_value
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -58,7 +59,7 @@ class Ran:
         return None, held
 
 
-def changed(ran: Ran, after: Settings, key: str, why: str) -> NextChange:
+def changed(ran: Ran, after: Settings, key: str, why: Words) -> NextChange:
     """The change as a proposal, with what it does to every figure."""
     before, verdict = ran.settings, ran.verdict
     was, now = ran.would(before), ran.would(after)

@@ -6,11 +6,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from anvilsong.core import say
 from anvilsong.core.arc.border import border_mm
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.ran import Ran, changed
 from anvilsong.core.model import figures, situation
 from anvilsong.core.prep import FASTEST_HAND_MM_S, SLOWEST_HAND_MM_S
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -19,7 +21,7 @@ SLOWER, FASTER = 0.6, 1.4  # of the planned speed; more is another job for the h
 WORTH_MM, WORTH_SHARE = 0.1, 0.02  # a change that gains less is no change
 
 
-def speed_for_width(ran: Ran, why: str, why_none: str) -> NextChange:
+def speed_for_width(ran: Ran, why: Words, why_none: Words) -> NextChange:
     """With the amps as they are, since the machine or a limit ends, the speed that brings the bead to its
     width. ``why_none`` is said where no speed does.
     """
@@ -38,7 +40,9 @@ def speed_for_width(ran: Ran, why: str, why_none: str) -> NextChange:
     )
     if after is None:
         said = sentence("bead.machine_goes_no_lower") if is_wide else sentence("bead.machine_has_no_more")
-        return NextChange(kind="prep", settings=settings, said=f"Leave the settings. {said}", why=why_none)
+        return NextChange(
+            kind="prep", settings=settings, said=say.joined("Leave the settings. ", said), why=why_none
+        )
     return changed(ran, after, "travel_mm_s", why)
 
 

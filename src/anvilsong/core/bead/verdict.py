@@ -12,6 +12,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine, crater_end
 from anvilsong.core.model import Situation, consequences, situation
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import Value
 from anvilsong.core.words import sentence
@@ -42,8 +43,8 @@ class Verdict(Value):
     expected_width_mm: float
     width_miss: float
     uneven: bool
-    said: list[str] = Field(max_length=20)
-    flaws: list[str] = Field([], max_length=20)
+    said: list[Words] = Field(max_length=20)
+    flaws: list[Words] = Field([], max_length=20)
     """What was seen on the back side and in the crater, with what to do about it."""
 
     @property
@@ -85,7 +86,7 @@ def read(
     uneven = (
         readings.unevenness > UNEVEN_OVER and max(readings.border_left_mm, readings.border_right_mm) > 0.3
     )
-    said = [
+    said: list[Words] = [
         sentence(
             "bead.border_side_wanted_expected",
             border=border,
@@ -96,8 +97,15 @@ def read(
         )
     ]
     said.append(
-        f"Bead {say.mm(readings.bead_width_mm)} wide; wanted {say.mm(wanted)}; expected "
-        f"{say.mm(seen.pool_width_mm)}."
+        say.joined(
+            "Bead ",
+            say.mm(readings.bead_width_mm),
+            " wide; wanted ",
+            say.mm(wanted),
+            "; expected ",
+            say.mm(seen.pool_width_mm),
+            ".",
+        )
     )
     if uneven:
         wide_side = "left" if readings.border_left_mm > readings.border_right_mm else "right"
@@ -132,16 +140,16 @@ def read(
     )
 
 
-def seen_flaws(at: Situation, readings: Readings, machine: Machine = IDEAL) -> list[str]:
+def seen_flaws(at: Situation, readings: Readings, machine: Machine = IDEAL) -> list[Words]:
     """Sentences for what the back side and the crater show."""
-    found: list[str] = []
+    found: list[Words] = []
     if at.wants_root and readings.back_side in ("none", "partial"):
         missed = "is not reached" if readings.back_side == "none" else sentence("bead.reached_only_part")
         found.append(sentence("bead.back_side_full_penetration", missed=missed))
     if readings.back_side == "sagging":
         found.append(sentence("bead.back_side_sags_faster"))
     if readings.crater == "cracked":
-        found.append(f"The crater cracked: {crater_end(machine, at.job.control)}.")
+        found.append(say.joined("The crater cracked: ", crater_end(machine, at.job.control), "."))
     if readings.crater == "hollow":
-        found.append(f"The crater is hollow: {crater_end(machine, at.job.control)}.")
+        found.append(say.joined("The crater is hollow: ", crater_end(machine, at.job.control), "."))
     return found

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Consequences
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.tungsten import LOAD_AT_RUN, LOAD_AT_SET
 from anvilsong.core.words import sentence
@@ -25,9 +27,9 @@ class Tie(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    a: str
-    b: str
-    words: str
+    a: Words
+    b: Words
+    words: Words
 
 
 def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
@@ -38,21 +40,23 @@ def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
     ]
 
 
-def _of_wave(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[tuple[str, str, str]]:
+def _of_wave(
+    settings: Settings, seen: Consequences, machine: Machine
+) -> Iterator[tuple[Words, Words, Words]]:
     load, at_full = seen.tungsten_load, seen.tungsten_load_set
     if max(load / LOAD_AT_RUN, at_full / LOAD_AT_SET) > NEAR_LOAD:
         heats = sentence("board.ep_heats_tungsten_while", load=load)
         yield "ep_share", "tungsten_mm", sentence("board.with_pedal_fully_down", heats=heats, at_full=at_full)
     if seen.shortest_half_ms < NEAR_HALF * machine.least_half_ms:
         half = sentence("board.shorter_half_lasts_ms", shortest_half_ms=seen.shortest_half_ms)
-        yield "ep_share", "frequency_hz", f"{half}{machine.least_half_ms:g} ms."
+        yield "ep_share", "frequency_hz", say.joined(half, f"{machine.least_half_ms:g} ms.")
     cycles = float(ac_cycles_in_shorter_phase(settings.wave()))
     if cycles < LEAST_CYCLES:
         fit = sentence("board.only_ac_cycles_fit", cycles=cycles)
-        yield "pulse_rate_hz", "frequency_hz", f"{fit}Two are wanted."
+        yield "pulse_rate_hz", "frequency_hz", say.joined(fit, "Two are wanted.")
 
 
-def _of_run_and_torch(settings: Settings, seen: Consequences) -> Iterator[tuple[str, str, str]]:
+def _of_run_and_torch(settings: Settings, seen: Consequences) -> Iterator[tuple[Words, Words, Words]]:
     if seen.duty_used > NEAR_DUTY:
         run = sentence("board.run_takes_duty_machine", duty_used=seen.duty_used)
         yield "amps_set", "travel_mm_s", run

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.quantities import parse, show
+from anvilsong.core.quantities import parse
 from anvilsong.core.registry import Setting
+from anvilsong.core.shown import show
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
+from anvilsong.core import say
 from anvilsong.core.arc.frequency import frequency_band, school_factor
 from anvilsong.core.heat.pedal import HEADROOM
 from anvilsong.core.machine import SHAPE_WORDS, Machine
@@ -13,6 +14,7 @@ from anvilsong.core.model import LEAST_EP_SHARE, MOST_EP_SHARE, Plan, Reason, si
 from anvilsong.core.plan import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
 from anvilsong.core.prep import limit_for
 from anvilsong.core.registry import BOARD, DEFAULT_GROUPS, Setting, get_value
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.cup import bore_mm
 from anvilsong.core.torch.gas import flow_for
@@ -50,7 +52,7 @@ class Lane(BaseModel):
     names: list[str] = []
     choices: list[str] = []
     stops: list[float] = []
-    said: str
+    said: Words
     reason: Reason | None = None
 
 
@@ -139,12 +141,12 @@ def _usual(entry: Setting) -> float:
     return float(getattr(DEFAULT_GROUPS[head], name)) if head in DEFAULT_GROUPS else entry.low
 
 
-def _said(entry: Setting, plan: Plan, reason: Reason | None) -> str:
+def _said(entry: Setting, plan: Plan, reason: Reason | None) -> Words:
     said = reason.said if reason else entry.help
     # With a torch switch the pool's amps have no lane of their own, so the machine's says both.
     running = plan.reason("amps_run")
     both = entry.key == "amps_set" and plan.job.control != "pedal" and running
-    return f"{said} {running.said}" if both and running else said
+    return say.joined(said, " ", running.said) if both and running else said
 
 
 def _range(entry: Setting, plan: Plan, planned: Settings, machine: Machine) -> tuple[float, float]:

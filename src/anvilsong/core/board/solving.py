@@ -16,6 +16,7 @@ from anvilsong.core.plan import fitted_flow_l_min, with_tungsten
 from anvilsong.core.prep import need_a as amps_needed_at
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.roots import root
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import choose_tungsten
@@ -86,7 +87,7 @@ def _heat_missed(what: Outcome, held: set[str]) -> Iterator[LimitWarning]:
         return
     way = "faster" if share > 1 else "slower"
     amps = [key for key in ("amps_run", "amps_set") if key in held]
-    why = "The machine ends here"
+    why: Words = "The machine ends here"
     if amps:
         at_travel = (
             sentence("board.travel_locked_too")

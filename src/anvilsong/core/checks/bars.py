@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from anvilsong.core import say
 from anvilsong.core.checks.border import ABOUT_MM
 from anvilsong.core.checks.pool import MELT_AMBER, is_near_root
@@ -15,14 +17,16 @@ from anvilsong.core.model import (
     Margin,
     Situation,
 )
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import percent
 from anvilsong.core.torch.tungsten import (
     LOAD_AT_RUN,
-    STATE_WORDS,
+    STATE_NAMES,
     load_state,
 )
 
+Used = Literal["good", "near", "over"]
 WIDE_OVER_AIM, TUNGSTEN_AMBER = 1.2, 0.9
 
 
@@ -36,11 +40,11 @@ def margins(at: Situation, settings: Settings, seen: Consequences, machine: Mach
     ]
 
 
-def _state(used: float, near: float) -> str:
+def _state(used: float, near: float) -> Used:
     return "over" if used > 1 else "near" if used >= near else "good"
 
 
-def _margin(key: str, words: str, used: float, near: float, said: str) -> Margin:
+def _margin(key: str, words: str, used: float, near: float, said: Words) -> Margin:
     return Margin(key=key, words=words, used=used, state=_state(used, near), said=said)
 
 
@@ -61,7 +65,7 @@ def _through_margin(at: Situation, seen: Consequences) -> Margin:
     return _margin("melt_through", "Through", seen.melt_through, MELT_AMBER, said)
 
 
-def _thin_state(of_least: float) -> str:
+def _thin_state(of_least: float) -> Used:
     """A border under its aim harms nothing until specks come."""
     if of_least >= 1:
         return "good"
@@ -78,7 +82,7 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
             words="Border",
             used=used,
             state=_thin_state(border / at.least_border_mm),
-            said=f"{say.mm(border)}, {'thin' if border < at.least_border_mm else 'a little thin'}",
+            said=say.mm(border) + (", thin" if border < at.least_border_mm else ", a little thin"),
         )
     if border > aim.high_mm + ABOUT_MM:
         # A little over the aim harms nothing but the look, where that is asked for.
@@ -90,20 +94,16 @@ def _cleaning_margin(at: Situation, seen: Consequences) -> Margin:
             words="Border",
             used=used,
             state="over" if border > MOST_BORDER_MM else "near" if wide else "good",
-            said=f"{say.mm(border)}, {'wide' if wide else 'a little wide'}",
+            said=say.mm(border) + (", wide" if wide else ", a little wide"),
         )
     return Margin(
-        key="cleaning", words="Border", used=used, state="good", said=f"{say.mm(border)}, as wanted"
+        key="cleaning", words="Border", used=used, state="good", said=say.mm(border) + ", as wanted"
     )
 
 
 def _tungsten_margin(settings: Settings, seen: Consequences) -> Margin:
     used = max(seen.tungsten_load, seen.tungsten_load_set * LOAD_AT_RUN)
-    said = (
-        f"{percent(seen.tungsten_load)}, {STATE_WORDS[load_state(used)].split(':')[0]}"
-        if settings.tungsten
-        else "none"
-    )
+    said = f"{percent(seen.tungsten_load)}, {STATE_NAMES[load_state(used)]}" if settings.tungsten else "none"
     return _margin("tungsten", "Tungsten", used, TUNGSTEN_AMBER, said)
 
 

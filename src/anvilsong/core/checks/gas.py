@@ -61,7 +61,12 @@ def gas_warnings(job: Job, settings: Settings, seen: Consequences) -> Iterator[L
             level="watch",
             setting="stick_out_mm",
             message=(
-                f"Stick-out {say.near_mm(settings.cup.stick_out_mm)}: cup {settings.cup.number} covers "
-                f"{say.near_mm(longest)}."
+                say.joined(
+                    "Stick-out ",
+                    say.near_mm(settings.cup.stick_out_mm),
+                    f": cup {settings.cup.number} covers ",
+                    say.near_mm(longest),
+                    ".",
+                )
             ),
         )

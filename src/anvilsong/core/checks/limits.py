@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anvilsong.core import say
 from anvilsong.core.checks.border import border_warnings
 from anvilsong.core.checks.gas import gas_warnings
 from anvilsong.core.checks.machine import machine_warnings
@@ -14,6 +15,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.machine import Machine
 from anvilsong.core.metal.preheat import strictest
 from anvilsong.core.model import Consequences, LimitWarning, Situation
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -48,8 +50,8 @@ def refusals(at: Situation) -> list[LimitWarning]:
     return found
 
 
-def _sentence(text: str) -> str:
-    return text if text.endswith(".") else text + "."
+def _sentence(text: Words) -> Words:
+    return say.joined(say.without_stop(text), ".")
 
 
 def warnings_for(

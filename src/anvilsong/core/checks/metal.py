@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anvilsong.core import say
 from anvilsong.core.joint import ROOT_FACE_MM
 from anvilsong.core.metal.chemistry import watch_over
 from anvilsong.core.metal.fillers import pair_rules
@@ -49,7 +50,10 @@ def _rod(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
         for refusal in pair_rules(at.job.a.metal, at.job.b.metal, (), "none"):
             if refusal.filler == "none":
                 yield LimitWarning(
-                    code="no_rod", level="stop", setting="filler_class", message=f"{refusal.reason}."
+                    code="no_rod",
+                    level="stop",
+                    setting="filler_class",
+                    message=say.joined(refusal.reason, "."),
                 )
         return
     for refusal in at.filler.refused:
@@ -58,7 +62,7 @@ def _rod(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
                 code="rod_refused",
                 level="stop",
                 setting="filler_class",
-                message=f"{settings.filler.class_} is set: {refusal.reason}.",
+                message=say.joined(f"{settings.filler.class_} is set: ", refusal.reason, "."),
                 numbers={"rule": refusal.rule},
             )
 

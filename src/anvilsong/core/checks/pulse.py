@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from anvilsong.core import say
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
 from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
 from anvilsong.core.machine import Machine
@@ -57,7 +58,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
             code="noise",
             level="note",
             setting="shape_en",
-            message=f"The arc is {noise_words(db)}.",
+            message=say.joined("The arc is ", noise_words(db), "."),
             numbers={"db": db},
         )
 

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from anvilsong.core.errors import Unfit
 from anvilsong.core.heat.moving_source import rise_per_watt
 from anvilsong.core.heat.plate import Array, Plate
 from anvilsong.core.words import sentence
@@ -30,7 +31,7 @@ def edge_share(plate: Plate, width_mm: float, distance_mm: float, ahead: bool = 
     ValueError : no width, or a distance under 0
     """
     if width_mm <= 0 or distance_mm < 0:
-        raise ValueError(sentence("heat.pool_has_width_edge"))
+        raise Unfit(sentence("heat.pool_has_width_edge"))
     y = np.linspace(-REACH * width_mm, REACH * width_mm, ACROSS)
     far = _heat_for(_peaks(plate, y, width_mm), y, width_mm, np.inf)
     near = _heat_for(

@@ -26,6 +26,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from anvilsong.core.errors import Unfit
 from anvilsong.core.heat import grid_kernels as kernels
 from anvilsong.core.heat.metal_heat import LATENT_J_G, MetalHeat
 from anvilsong.core.heat.plate import Array
@@ -160,7 +161,7 @@ class PlateRun:
         scheme's growth 1 + z + c·z²: there the field of an arc that moves steadily is right to second order.
         """
         if not dt_s > 0:
-            raise ValueError(sentence("heat.step_must_longer_than"))
+            raise Unfit(sentence("heat.step_must_longer_than"))
         stages = self._stages(dt_s)
         c = (stages * stages + stages - 2) / (4 * (stages * stages + stages))
         end_mm = end_mm or begin_mm
@@ -217,7 +218,7 @@ class PlateRun:
         wanted = dt_s / (SAFE * self._explicit_s)
         stages = max(2, math.ceil((math.sqrt(1 + 8 * wanted) - 1) / 2))
         if stages > MOST_STAGES:
-            raise ValueError(sentence("heat.step_s_too_long", dt_s=dt_s, cell_mm=self.cell_mm))
+            raise Unfit(sentence("heat.step_s_too_long", dt_s=dt_s, cell_mm=self.cell_mm))
         return stages
 
     def _take_in(self, corner: NDArray[np.int64], rows: int, columns: int) -> None:

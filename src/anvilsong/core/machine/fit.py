@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from anvilsong.core import say
 from anvilsong.core.heat.pedal import NO_RESERVE
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
 
@@ -38,7 +39,7 @@ class Fit(BaseModel):
     machine: str
     verdict: Literal["does it", "just", "no"]
     score: float
-    reasons: list[str]
+    reasons: list[Words]
 
 
 def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
@@ -47,15 +48,17 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
     score = 1 − |reach − 0.65| (reach = set amps/top amps), less 0.15 for each wish it cannot grant, less
     what duty is over
     """
-    no: list[str] = []
-    just: list[str] = []
-    good: list[str] = []
+    no: list[Words] = []
+    just: list[Words] = []
+    good: list[Words] = []
     reach = need.set_a / machine.most_a
     if need.run_a > machine.most_a:
         no.append(sentence("machine.stops_needed_while_welding", most_a=machine.most_a, run_a=need.run_a))
     elif need.slow_mm_s is not None:
         just.append(
-            f"Reaches only at {say.mm_s(need.slow_mm_s)}: {need.run_a:.0f} of {machine.most_a:.0f} A."
+            say.joined(
+                "Reaches only at ", say.mm_s(need.slow_mm_s), f": {need.run_a:.0f} of {machine.most_a:.0f} A."
+            )
         )
     elif need.run_a > NO_RESERVE * machine.most_a and need.control == "pedal":
         just.append(f"No headroom: {need.run_a:.0f} of {machine.most_a:.0f} A.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anvilsong.core.job import Control
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -12,11 +13,11 @@ START_BY_HAND = sentence("machine.strike_thicker_side_run")
 CRATER_BY_FOOT = sentence("machine.come_off_pedal_slowly")
 
 
-def by_hand(settings: Settings, machine: Machine, control: Control) -> list[str]:
+def by_hand(settings: Settings, machine: Machine, control: Control) -> list[Words]:
     """Sentences for what this machine cannot be set to do at the ends of a run; empty where it has all, and
     of slopes where the foot makes them.
     """
-    found = []
+    found = list[Words]()
     if control != "pedal" and not (machine.sets("up_slope_s") or machine.sets("start_amps")):
         found.append(sentence("machine.comes_full_amps", start_by_hand=START_BY_HAND))
     if control != "pedal" and not machine.sets("down_slope_s"):
@@ -28,7 +29,7 @@ def by_hand(settings: Settings, machine: Machine, control: Control) -> list[str]
     return found
 
 
-def crater_end(machine: Machine, control: Control) -> str:
+def crater_end(machine: Machine, control: Control) -> Words:
     """How a crater is filled with what there is: the foot, a down-slope, or the hand."""
     if control == "pedal":
         return CRATER_BY_FOOT

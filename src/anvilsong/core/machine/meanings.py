@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anvilsong.core.machine.model import Control
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
 # What a wave, an arc and a clock can have, whatever a panel shows; others begin at nothing.
@@ -16,7 +17,7 @@ MEANS = {
 }
 
 
-def impossible(control: Control) -> str:
+def impossible(control: Control) -> Words:
     """Why no machine has such a scale; empty where it can be. What is stored is not asked again."""
     if BY_KEY[control.setting].dimension is None or control.basis in ("ep_amps", "share_of_set", "amps"):
         return ""

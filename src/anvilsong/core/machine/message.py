@@ -9,10 +9,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from anvilsong.core.machine.model import Control, Machine
-from anvilsong.core.words import sentence
 
 # Between a label and its figure a few plain words may stand: "balance is set to 30", "balance at 30".
-_JOINS = sentence("machine.s_b_set_b")
+_JOINS = r"(?:\s|[:=]|\b(?:is|at|to|on|set)\b)*"
 _SIGN = r"(?P<sign>minus\b|plus\b|[+\-−–—])?"
 _FIGURE = re.compile(rf"{_JOINS}{_SIGN}\s*(?P<figure>\d+(?:[.,:]\d+)?)", re.IGNORECASE)
 _TELLS = re.compile(r"\d|\b(?:on|off)\b", re.IGNORECASE)

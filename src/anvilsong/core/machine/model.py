@@ -9,13 +9,15 @@ from pydantic import Field, model_validator
 
 from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES, Shape
+from anvilsong.core.errors import Unfit
 from anvilsong.core.registry import BY_KEY, PANEL
+from anvilsong.core.said import Words
 from anvilsong.core.torch.kit import Torch
 from anvilsong.core.value import Finite, Label, Name, Note, Value, Word
 from anvilsong.core.words import sentence
 
 Basis = Literal["peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "value"]
-BASIS_WORDS: dict[str, str] = {
+BASIS_WORDS: dict[str, Words] = {
     "value": "the value itself",
     "peak": sentence("machine.peak_en_half"),
     "mean": sentence("machine.mean_ac_cycle"),
@@ -58,17 +60,17 @@ class Scale(Value):
         panel = [point[0] for point in self.points]
         canonical = [point[1] for point in self.points]
         if any(b <= a for a, b in pairwise(panel)):
-            raise ValueError(sentence("machine.panels_values_must_rise"))
+            raise Unfit(sentence("machine.panels_values_must_rise"))
         if len(self.points) > 1:
             rises = [b - a for a, b in pairwise(canonical)]
             if not (all(rise > 0 for rise in rises) or all(rise < 0 for rise in rises)):
-                raise ValueError(sentence("machine.meaning_must_rise_all"))
+                raise Unfit(sentence("machine.meaning_must_rise_all"))
         if bool(self.names) != (self.shown_as == "names"):
-            raise ValueError(sentence("machine.names_scale_named_places"))
+            raise Unfit(sentence("machine.names_scale_named_places"))
         if self.names and panel != list(range(len(self.names))):
-            raise ValueError(sentence("machine.names_each_name_has"))
+            raise Unfit(sentence("machine.names_each_name_has"))
         if (panel[-1] - panel[0]) / self.step > MOST_STEPS:
-            raise ValueError(sentence("machine.step_scale_has_steps", most_steps=MOST_STEPS))
+            raise Unfit(sentence("machine.step_scale_has_steps", most_steps=MOST_STEPS))
         return self
 
     @property
@@ -92,19 +94,19 @@ class Control(Value):
             raise ValueError(f"setting|a panel can set {', '.join(setting.key for setting in PANEL)}")
         allowed = BASES.get(self.setting, ("value",))
         if self.basis != "value" and self.basis not in allowed:
-            raise ValueError(
+            raise Unfit(
                 sentence(
                     "machine.basis_can_shown",
                     words=say.within(entry.words),
-                    choices=", ".join(BASIS_WORDS[basis] for basis in allowed),
+                    choices=say.joined(*(BASIS_WORDS[basis] for basis in allowed), by=", "),
                 )
             )
         if entry.dimension is None and not self.scale.names:
-            raise ValueError(sentence("machine.scale_names_name_shapes"))
+            raise Unfit(sentence("machine.scale_names_name_shapes"))
         if entry.dimension is None and any(
             meaning not in range(len(SHAPES)) for _, meaning in self.scale.points
         ):
-            raise ValueError(
+            raise Unfit(
                 sentence("machine.scale_points_shape_counted", last=len(SHAPES) - 1, names=", ".join(SHAPES))
             )
         return self
@@ -152,12 +154,12 @@ class Machine(Value):
             ("least_ep_share", "most_ep_share", "balance"),
         ):
             if getattr(self, low) > getattr(self, high):
-                raise ValueError(sentence("machine.least_must_not_above", low=low, words=words))
+                raise Unfit(sentence("machine.least_must_not_above", low=low, words=words))
         if len(self.shapes) != len(set(self.shapes)):
-            raise ValueError(sentence("machine.shapes_each_shape_stands"))
+            raise Unfit(sentence("machine.shapes_each_shape_stands"))
         seen = [control.setting for control in self.controls]
         if len(seen) != len(set(seen)):
-            raise ValueError(sentence("machine.controls_each_quantity_has"))
+            raise Unfit(sentence("machine.controls_each_quantity_has"))
         return self
 
     def control(self, setting: str) -> Control | None:
@@ -186,4 +188,4 @@ def with_torch(machine: Machine, torch: Torch | None) -> Machine:
     )
 
 
-IDEAL = Machine(name="Ideal machine", note=sentence("machine.every_control_planning_before"))
+IDEAL = Machine(name="Ideal machine", note=say.in_units(sentence("machine.every_control_planning_before")))

@@ -16,9 +16,10 @@ from anvilsong.core.machine.scales import (
     to_canonical,
     to_panel_value,
 )
-from anvilsong.core.quantities import show
 from anvilsong.core.registry import BY_KEY, PANEL, SettingKey, get_value
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import show
 from anvilsong.core.value import Name, Value
 from anvilsong.core.words import sentence
 
@@ -33,7 +34,7 @@ class PanelLine(Value):
     unit: str = ""
     canonical: float | str | None = None
     clipped: bool = False
-    said: str = ""
+    said: Words = ""
     """What clipping costs, in words."""
 
 
@@ -91,14 +92,19 @@ def _line(settings: Settings, control: Control) -> PanelLine:
         meaning_of(to_canonical(scale, panel_value), control, settings),
         get_value(settings, control.setting),
     )
-    said = ""
+    said: Words = ""
     if clipped:
         wanted, reached = (say.setting(number, entry.dimension, entry.decimals) for number in (value, meant))
         unit = f" {scale.unit}" if scale.unit else ""
         stops = "is fixed at" if scale.is_fixed else "stops at"
-        said = (
-            f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: {say.within(entry.words)} is "
-            f"{reached} instead of {wanted}."
+        said = say.joined(
+            f"{control.label} {stops} {shown_text(scale, panel_value)}{unit}: ",
+            say.within(entry.words),
+            " is ",
+            reached,
+            " instead of ",
+            wanted,
+            ".",
         )
     elif scale.names and abs(meant - value) > COARSE * abs(value):
         wanted, reached = (say.setting(number, entry.dimension, entry.decimals) for number in (value, meant))

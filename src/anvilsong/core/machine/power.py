@@ -16,6 +16,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from anvilsong.core.errors import Unfit
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, allowed_duty
 from anvilsong.core.machine.model import Machine
 from anvilsong.core.words import sentence
@@ -59,7 +60,7 @@ def duty_use(machine: Machine, amps: float, run_s: float) -> DutyUse:
     ValueError : no amps, or a run of no length
     """
     if amps <= 0 or run_s <= 0:
-        raise ValueError(sentence("machine.amps_seconds_are_more"))
+        raise Unfit(sentence("machine.amps_seconds_are_more"))
     allowed = float(allowed_duty(amps, machine.duty.amps, machine.duty.share))
     longest = math.inf if allowed >= 1 else allowed * DUTY_CYCLE_S
     rest = 0.0 if allowed >= 1 else run_s * (1 / allowed - 1)
@@ -74,7 +75,7 @@ def supply_use(amps: float, supply_v: float, fuse_a: float, corrected: bool) -> 
     ValueError : a supply of no volts or a fuse of no amps
     """
     if supply_v <= 0 or fuse_a <= 0:
-        raise ValueError(sentence("machine.volts_amps_are_more"))
+        raise Unfit(sentence("machine.volts_amps_are_more"))
     share = EFFICIENCY * supply_v * (CORRECTED if corrected else PLAIN)
     taken = load_voltage_v(amps) * amps / share
     # 0.04·I² + 10·I = share × fuse

@@ -10,6 +10,7 @@ from typing import Literal
 from pydantic import Field
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
 
 Family = Literal[
@@ -68,7 +69,7 @@ class Alloy(Row):
     liquidus_c: float
     k25_w_mk: float = Field(gt=0)
     density_g_cm3: float = Field(gt=0)
-    note: str = ""
+    note: Words = ""
     refused: str | None = None
     stands_in_for: str | None = None
 

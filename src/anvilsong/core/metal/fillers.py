@@ -12,6 +12,7 @@ from anvilsong.core.metal.alloys import Alloy, Family
 from anvilsong.core.metal.bare import without_rod
 from anvilsong.core.metal.chemistry import crack_sensitivity, largest_safe_dilution, mix, watch_over
 from anvilsong.core.metal.selector import named_for, watch_for
+from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.value import Value
 from anvilsong.core.words import sentence
@@ -67,7 +68,7 @@ class Refusal(Value):
 
     filler: str
     rule: int
-    reason: str
+    reason: Words
 
 
 class Ranked(Value):
@@ -88,7 +89,7 @@ class FillerChoice:
     ranked: tuple[Ranked, ...]
     refused: tuple[Refusal, ...]
     pair_refused: tuple[Refusal, ...]
-    watches: tuple[str, ...]
+    watches: tuple[Words, ...]
     dilution: float
 
     @property
@@ -241,7 +242,7 @@ def choose_filler(
         )
     ranked.sort(key=lambda row: (-row.score, row.filler))
     watch = watch_for(a, b)
-    watches = [watch] if watch and ranked else []
+    watches: list[Words] = [watch] if watch and ranked else []
     watches += without_rod(a, b) if wanted == "none" and not pair_refused else []
     if "colour" in asked and (grey := next((alloy for alloy in (a, b) if greys(alloy)), None)):
         watches.append(sentence("metal.itself_goes_grey_when", name=grey.name))

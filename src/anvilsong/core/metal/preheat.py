@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from anvilsong.core.metal.alloys import SPECIFIC_HEAT_J_KG_K, Alloy
+from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
 
 DRY_ONLY_OVER_MG = 3.0
@@ -15,7 +16,7 @@ class PreheatLimit(Row):
     key: str
     limit_c: float
     advised_c: float
-    words: str
+    words: Words
 
 
 class PreheatTable(Row):

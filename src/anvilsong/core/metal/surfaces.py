@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 
+from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
 
 
@@ -16,7 +17,7 @@ class Surface(Row):
     ep_share: float
     dirty: bool = False
     note: str = ""
-    refused: str | None = None
+    refused: Words | None = None
 
 
 class SurfaceTable(Row):

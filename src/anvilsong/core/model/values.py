@@ -9,10 +9,12 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.errors import Unfit
 from anvilsong.core.formula import Formula
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Panel
 from anvilsong.core.metal.fillers import Ranked, Refusal
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.value import STRICT, Value
 from anvilsong.core.words import sentence
@@ -41,13 +43,13 @@ class Reason(PlanPart):
     """
 
     setting: str
-    rule: str
+    rule: Words
     formula: str = ""
     numbers: dict[str, float] = {}
-    source: str = ""
+    source: Words = ""
     school: str | None = None
     value: float | str | None = None
-    said: str = ""
+    said: Words = ""
 
     @property
     def worked(self) -> str:
@@ -65,7 +67,7 @@ class LimitWarning(PlanPart):
 
     code: str
     level: Level
-    message: str
+    message: Words
     setting: str | None = None
     numbers: dict[str, float] = {}
 
@@ -74,10 +76,10 @@ class Step(PlanPart):
     """One line of the run sheet."""
 
     station: str
-    text: str
+    text: Words
     key: str = ""
-    why: str = ""
-    caution: str = ""
+    why: Words = ""
+    caution: Words = ""
     minutes: float | None = None
     after_arc: bool = False
     """For between the passes and after the last: it stands under the steps that come before the arc."""
@@ -122,7 +124,7 @@ class Margin(PlanPart):
     words: str
     used: float
     state: Literal["good", "near", "over"]
-    said: str
+    said: Words
 
 
 class Pass(PlanPart):
@@ -178,7 +180,7 @@ class Plan(PlanPart):
     @model_validator(mode="after")
     def _whole(self) -> Plan:
         if (self.settings is None) != (self.consequences is None):
-            raise ValueError(sentence("joint.consequences_plan_has_settings"))
+            raise Unfit(sentence("joint.consequences_plan_has_settings"))
         return self
 
     @property

@@ -95,7 +95,7 @@ def _by_hand(reason: Reason, was: Settings, now: Settings) -> Reason:
     return Reason(
         setting=reason.setting,
         rule="Set by you",
-        source=f"The plan: {reason.rule[0].lower()}{reason.rule[1:]}",
+        source=say.joined("The plan: ", say.small(reason.rule)),
         value=value,
         said=sentence("plan.set_you_instead_plans", now=words[1], planned=words[0]),
     )

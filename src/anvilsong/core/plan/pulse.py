@@ -6,6 +6,7 @@ import math
 
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import FASTEST_DAB_HZ, Situation
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Pulse
 from anvilsong.core.words import sentence
 
@@ -87,7 +88,7 @@ def coolest_a(machine: Machine) -> float:
     return CAN_ON * HOLDS_A + (1 - CAN_ON) * least
 
 
-def pulse_advice(at: Situation) -> str:
+def pulse_advice(at: Situation) -> Words:
     """When a pulse is worth trying here, though none is asked for."""
     if at.job.school.pulse != "none":
         return ""

@@ -17,8 +17,8 @@ from anvilsong.core.plan import reasons
 from anvilsong.core.plan.amps import Chosen
 from anvilsong.core.plan.torch_fit import fitted_cup, fitted_flow_l_min
 from anvilsong.core.plan.work import Work
-from anvilsong.core.quantities import percent
 from anvilsong.core.settings import Cup, Filler, Tungsten
+from anvilsong.core.shown import percent
 from anvilsong.core.torch.cup import (
     BORE_TOLERANCE_MM,
     bore_mm,

@@ -76,7 +76,11 @@ def amps_and_tungsten(work: Work, course: Course, planned: Wave) -> Chosen:
     every = [("WLa 20", size.diameter_mm) for size in tungsten_sizes()]
     waves = [replace(found.wave, amps=amps) for amps in (found.run_a, found.full_a)]
     wanted = choose_tungsten(waves[0], waves[1], every, job.school.tip, work.c.tungsten_limit)
-    buy = f"Buy {wanted[0]} {say.size(wanted[1])}" if wanted else sentence("plan.none_made_bears_fewer")
+    buy = (
+        say.joined(f"Buy {wanted[0]} ", say.size(wanted[1]))
+        if wanted
+        else sentence("plan.none_made_bears_fewer")
+    )
     text = sentence("plan.no_tungsten_shelf_bears", diameter_mm=biggest.diameter_mm, buy=buy)
     work.warnings.append(
         LimitWarning(code="tungsten_short", level="watch", setting="tungsten_mm", message=text)
@@ -101,7 +105,7 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
                     code="no_pulse",
                     level="note",
                     setting="pulse_rate_hz",
-                    message=f"{machine.name} {lacks or 'has no pulse'}: planned steady.",
+                    message=say.joined(f"{machine.name} ", lacks or "has no pulse", ": planned steady."),
                 )
             )
         return None

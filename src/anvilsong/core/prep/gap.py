@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from anvilsong.core.model import Situation
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -27,7 +28,7 @@ class GapStep(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     kind: Literal["clean", "tack", "edge", "bridge", "wait", "fill", "level"]
-    text: str
+    text: Words
     gap_left_mm: float
     built_mm: tuple[float, float] = (0.0, 0.0)
     """How far each edge has grown into the gap."""
@@ -78,7 +79,11 @@ class _Gap:
         return min(1.0, FIRST_SHARE + MORE_PER_LAYER * self.layers)
 
     def lay(
-        self, kind: Literal["tack", "edge", "bridge", "fill", "level"], text: str, volume: float, share: float
+        self,
+        kind: Literal["tack", "edge", "bridge", "fill", "level"],
+        text: Words,
+        volume: float,
+        share: float,
     ) -> None:
         """A step with the arc on."""
         run = self.settings.amps_run

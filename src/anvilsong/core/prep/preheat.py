@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict
 
 from anvilsong.core.metal.preheat import THICK_MM, PreheatLimit, burner_kw, burner_minutes, heat_kj, strictest
 from anvilsong.core.model import Situation
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -20,9 +21,9 @@ class Warming(BaseModel):
 
     limit_c: float
     advised_c: float
-    words: str
+    words: Words
     wanted: bool
-    why: str
+    why: Words
     amps_cold: float
     amps_warm: float
     mass_kg: float
@@ -37,7 +38,7 @@ def limit_for(at: Situation) -> PreheatLimit:
     return strictest(at.job.a.metal, at.job.b.metal, at.job.temper)
 
 
-def preheat_wanted(at: Situation) -> str:
+def preheat_wanted(at: Situation) -> Words:
     """Why preheat is wanted; empty when it is not."""
     job = at.job
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)

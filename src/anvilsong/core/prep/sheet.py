@@ -56,7 +56,7 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
         yield Step(
             station="torch",
             key="tungsten",
-            text=f"{tungsten.class_} {say.size(tungsten.diameter_mm)}, {point}.",
+            text=say.joined(f"{tungsten.class_} ", say.size(tungsten.diameter_mm), ", ", point, "."),
             why=sentence("prep.tungsten_why"),
             caution=sentence("prep.tungsten_caution"),
         )
@@ -64,7 +64,7 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
     yield Step(
         station="torch",
         key="cup",
-        text=f"Cup {cup.number} with {body}, stick-out {say.near_mm(cup.stick_out_mm)}.",
+        text=say.joined(f"Cup {cup.number} with {body}, stick-out ", say.near_mm(cup.stick_out_mm), "."),
         why=sentence("prep.cup_why"),
     )
     yield Step(
@@ -103,7 +103,7 @@ def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]
         yield Step(
             station="tune",
             key="by_hand",
-            text=" ".join(hand),
+            text=say.joined(*hand, by=" "),
             why=sentence("prep.by_hand_why", name=machine.name),
         )
 

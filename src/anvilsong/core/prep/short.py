@@ -19,7 +19,8 @@ from anvilsong.core.machine import Machine
 from anvilsong.core.model import later_within, situation
 from anvilsong.core.prep import trade
 from anvilsong.core.prep.preheat import limit_for
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
+from anvilsong.core.shown import percent
 from anvilsong.core.words import sentence
 
 LEAN_SHARE, SLOWER, MIX_AC_SHARE, MIX_LEVEL, HELIUM = 0.25, 0.75, 0.7, 1.0, 0.5
@@ -46,8 +47,8 @@ class Change:
     """One thing to do: its words, what it costs, and what it makes of a case."""
 
     key: str
-    words: str
-    costs: str
+    words: Words
+    costs: Words
     made: Callable[[Case], Case]
 
 
@@ -57,11 +58,11 @@ class Way(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     key: str
-    words: str
+    words: Words
     amps_alone: float
     amps_together: float
     reaches_alone: bool
-    costs: str
+    costs: Words
 
 
 class Short(BaseModel):
@@ -75,7 +76,7 @@ class Short(BaseModel):
     ways: list[Way]
     together: list[str]
     reaches: bool
-    said: str
+    said: Words
 
 
 def need_a(case: Case, c: Coefficients) -> float:
@@ -145,7 +146,8 @@ def ways_to_reach(
         said = sentence(
             "prep.no_with_everything_still", reached=reached, name=machine.name, most_a=machine.most_a
         )
-    said = f"{said} {_another(job, machine, ep_share, shop, c, len(names))}".strip()
+    if another := _another(job, machine, ep_share, shop, c, len(names)):
+        said = say.joined(said, another, by=" ")
     return Short(
         machine=machine.name,
         most_a=machine.most_a,
@@ -159,7 +161,7 @@ def ways_to_reach(
 
 def _another(
     job: Job, machine: Machine, ep_share: float, shop: Sequence[Machine], c: Coefficients, ways: int
-) -> str:
+) -> Words:
     """The other machine of the shop that reaches with the fewest ways, if fewer than this one needs."""
     others = [
         ways_to_reach(job, other, ep_share, (), c)
@@ -174,8 +176,8 @@ def _another(
     best = reaching[0]
     if not best.together:
         return sentence("prep.does_it_as_it", machine=best.machine)
-    words = [way.words[0].lower() + way.words[1:] for way in best.ways if way.key in best.together]
-    return f"{best.machine} reaches with less: {', '.join(words)}."
+    words = [say.small(way.words) for way in best.ways if way.key in best.together]
+    return say.joined(f"{best.machine} reaches with less: ", say.joined(*words, by=", "), ".")
 
 
 def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
@@ -225,8 +227,8 @@ def changes_for(job: Job, machine: Machine, travel_mm_s: float) -> list[Change]:
             limit.limit_c > job.part_temperature_c + LEAST_PREHEAT_K,
             Change(
                 "preheat",
-                f"Preheat to {say.celsius(limit.limit_c)}",
-                limit.words[0].upper() + limit.words[1:] + ".",
+                say.joined("Preheat to ", say.celsius(limit.limit_c)),
+                say.capital(limit.words) + ".",
                 lambda case: case.with_job(part_temperature_c=limit.limit_c),
             ),
         ),

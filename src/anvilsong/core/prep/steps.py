@@ -12,6 +12,7 @@ from anvilsong.core.model import Situation, Step, later_passes, needs_bridging
 from anvilsong.core.prep.gap import bridge_gap
 from anvilsong.core.prep.preheat import limit_for, warming
 from anvilsong.core.prep.tacks import tack_plan
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -128,7 +129,7 @@ def _shape(at: Situation) -> Iterator[Step]:
     if not at.weld.takes_bevel or job.bevel is None:
         return
     angle, land = job.bevel.angle_deg, job.bevel.root_face_mm
-    why = sentence("prep.over_square_edge_does", square_butt_limit_mm=SQUARE_BUTT_LIMIT_MM)
+    why: Words = sentence("prep.over_square_edge_does", square_butt_limit_mm=SQUARE_BUTT_LIMIT_MM)
     if not at.bevel_planned:
         why = "As the job says."
     yield Step(
@@ -175,7 +176,7 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
         key="tack",
         text=sentence(
             "prep.tack",
-            no_gap=f"gap {say.size(job.gap_mm)}" if job.gap_mm else "no gap",
+            no_gap=say.joined("gap ", say.size(job.gap_mm)) if job.gap_mm else "no gap",
             rod=rod,
             count=tacks.count,
             spacing_mm=tacks.spacing_mm,
@@ -201,7 +202,7 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
         return
     must = settings.preheat_c is not None
     text = (
-        f"Preheat to {say.celsius(heat.advised_c)}"
+        say.joined("Preheat to ", say.celsius(heat.advised_c))
         if must
         else sentence("prep.preheat_if_amps_run", advised_c=heat.advised_c)
     )
@@ -210,8 +211,12 @@ def _warm(at: Situation, settings: Settings) -> Iterator[Step]:
         key="preheat",
         text=sentence("prep.preheat", text=text, limit_c=heat.limit_c),
         why=(
-            f"{heat.why} {heat.words[0].upper()}{heat.words[1:]}. About {heat.heat_kj:.0f} kJ, and "
-            f"{heat.amps_cold - heat.amps_warm:.0f} A less."
+            say.joined(
+                heat.why,
+                " ",
+                say.capital(heat.words),
+                f". About {heat.heat_kj:.0f} kJ, and {heat.amps_cold - heat.amps_warm:.0f} A less.",
+            )
         ),
         caution=sentence("prep.preheat_caution"),
         minutes=heat.minutes,

@@ -15,6 +15,7 @@ from anvilsong.core.prep.preheat import Warming, warming
 from anvilsong.core.prep.rod import RodUse, rod_use
 from anvilsong.core.prep.short import Case, Short, as_planned, need_a, ways_to_reach
 from anvilsong.core.prep.tacks import TackPlan, tack_plan
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -31,8 +32,8 @@ class Prep(BaseModel):
     warming: Warming
     gap: list[GapStep]
     tacks: TackPlan
-    aim: str
-    mix: str
+    aim: Words
+    mix: Words
     short: Short | None
 
 
@@ -66,7 +67,7 @@ def prepare(
     )
 
 
-def aim_words(at: Situation) -> str:
+def aim_words(at: Situation) -> Words:
     """Where to point the arc when the sides carry heat away unlike."""
     job, joint = at.job, at.joint
     pull_a = joint.paths_a * job.a.thickness_mm * job.a.metal.hot_conductivity_w_mk
@@ -78,7 +79,7 @@ def aim_words(at: Situation) -> str:
     return sentence("prep.side_carries_heat_away", letter=letter, share=share * 100)
 
 
-def mix_words(at: Situation) -> str:
+def mix_words(at: Situation) -> Words:
     """When mixed AC and DC would be offered: 6 mm and up, or thick to thin; never when both sides are under
     3 mm.
     """

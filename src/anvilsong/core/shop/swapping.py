@@ -20,12 +20,13 @@ from anvilsong.core.machine import (
     within_machine,
 )
 from anvilsong.core.model import with_equal_heat
-from anvilsong.core.quantities import percent
 from anvilsong.core.registry import BY_KEY, PANEL, foot_within, get_value
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import percent
 from anvilsong.core.words import sentence
 
-NEVER_ALONG = (
+NEVER_ALONG: tuple[Words, ...] = (
     sentence("shop.cup_lens_stick_out"),
     sentence("shop.tungsten_tip_wear"),
     sentence("shop.arc_length_torch_angle"),
@@ -45,8 +46,8 @@ class Swap(BaseModel):
     heat_mine_w: float
     cleaning_theirs_a: float
     cleaning_mine_a: float
-    differs: list[str]
-    not_along: list[str]
+    differs: list[Words]
+    not_along: list[Words]
 
     @property
     def keeps_heat(self) -> bool:
@@ -103,8 +104,8 @@ def swap(
     )
 
 
-def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str]:
-    found = []
+def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[Words]:
+    found = list[Words]()
     for key in ("ep_share", "frequency_hz", "ep_trim", "shape_en"):
         entry, was, now = BY_KEY[key], get_value(theirs, key), get_value(mine, key)
         if entry.dimension is None:
@@ -119,8 +120,13 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
                 )
         elif abs(was - now) > entry.step:
             found.append(
-                f"{entry.words}: {say.setting(now, entry.dimension, entry.decimals)} instead of "
-                f"{say.setting(was, entry.dimension, entry.decimals)}."
+                say.joined(
+                    f"{entry.words}: ",
+                    say.setting(now, entry.dimension, entry.decimals),
+                    " instead of ",
+                    say.setting(was, entry.dimension, entry.decimals),
+                    ".",
+                )
             )
     for name in ("pulse", "mix"):
         if getattr(theirs, name) is not None and getattr(mine, name) is None:
@@ -131,7 +137,7 @@ def _differences(theirs: Settings, mine: Settings, machine: Machine) -> list[str
     return found
 
 
-def _not_on(theirs: Settings, mine: Machine) -> list[str]:
+def _not_on(theirs: Settings, mine: Machine) -> list[Words]:
     """Settings of theirs that my panel has no control for."""
     if not mine.controls:
         return []
@@ -142,4 +148,6 @@ def _not_on(theirs: Settings, mine: Machine) -> list[str]:
         and mine.control(entry.key) is None
         and not entry.key.startswith("shape_ep")
     ]
-    return [f"No control on {mine.name} for {', '.join(missing)}."] if missing else []
+    return (
+        [say.joined(f"No control on {mine.name} for ", say.joined(*missing, by=", "), ".")] if missing else []
+    )

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from anvilsong.core import say
+from anvilsong.core.said import Words
 from anvilsong.core.torch.kit import Torch
 from anvilsong.core.words import sentence
 
@@ -37,7 +39,7 @@ def choose_torch(torches: Sequence[Torch], rms_a: float, duty: float) -> Torch |
     return min(bearing, key=bears) if bearing else max(torches, key=bears)
 
 
-def cooler_words(torch: Torch, cooler: str, rms_a: float) -> str:
+def cooler_words(torch: Torch, cooler: str, rms_a: float) -> Words:
     """What to do about the cooler before the first arc; empty for an air-cooled torch."""
     if torch.cooling == "air":
         return ""
@@ -47,7 +49,7 @@ def cooler_words(torch: Torch, cooler: str, rms_a: float) -> str:
     if rms_a > COOLER_ON_OVER * torch.rated_a:
         return sentence("torch.cooler_not_auto_over", rms_a=rms_a, rated_a=torch.rated_a, see=see)
     return (
-        f"Cooler on. {see}"
+        say.joined("Cooler on. ", see)
         if cooler == "on"
         else sentence("torch.cooler_auto_does_but", rms_a=rms_a, see=see)
     )

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from anvilsong.core import say
+from anvilsong.core.errors import Unfit
 from anvilsong.core.torch.cup import CUP_NUMBERS, LENS_CUP_NUMBERS
 from anvilsong.core.torch.tungsten import TUNGSTEN_CLASS_NAMES, TungstenKey, tungsten_sizes
 from anvilsong.core.typed import CURRENT, HOSE, LENGTH, NUMBER, PRESSURE, SHARE
@@ -46,8 +47,8 @@ class StockedTungsten(Value, populate_by_name=True, serialize_by_alias=True):
         if self.class_ not in TUNGSTEN_CLASS_NAMES:
             raise ValueError(f"class|known classes are {', '.join(TUNGSTEN_CLASS_NAMES)}")
         if self.diameter_mm not in sizes:
-            raise ValueError(
-                sentence("torch.diameter_mm_known_diameters", size=", ".join(map(say.size, sizes)))
+            raise Unfit(
+                sentence("torch.diameter_mm_known_diameters", size=say.joined(*map(say.size, sizes), by=", "))
             )
         return self
 
@@ -77,10 +78,10 @@ class Kit(Value):
     @model_validator(mode="after")
     def _some_cup(self) -> Kit:
         if not self.cups and not self.lens_cups:
-            raise ValueError(sentence("torch.cups_name_least_one"))
+            raise Unfit(sentence("torch.cups_name_least_one"))
         names = [cylinder.name for cylinder in self.cylinders]
         if len(names) != len(set(names)):
-            raise ValueError(sentence("torch.cylinders_each_cylinder_has"))
+            raise Unfit(sentence("torch.cylinders_each_cylinder_has"))
         return self
 
     @cached_property

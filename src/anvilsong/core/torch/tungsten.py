@@ -9,6 +9,7 @@ from typing import Literal, get_args
 import numpy as np
 
 from anvilsong.core.arc.waveform import Numbers, Wave, tip_means
+from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
 from anvilsong.core.words import sentence
 
@@ -22,7 +23,14 @@ BALL_START_SHARE = 0.6
 LOAD_AT_RUN, LOAD_AT_SET, LOAD_WANDERS, LOAD_BALLS, LOAD_MELTS = 0.85, 1.05, 0.25, 1.05, 1.25
 EVERYDAY_MM = 2.4
 FINEST_MM, FINEST_MOST_A = 1.0, 40.0  # a 1.0 mm tungsten is for foil
-STATE_WORDS: dict[State, str] = {
+STATE_NAMES: dict[State, str] = {
+    "wanders": "wanders",
+    "good": "tip stays sharp",
+    "rounds": "tip rounds off",
+    "balls": "balls and shakes",
+    "melts": "melts",
+}
+STATE_WORDS: dict[State, Words] = {
     "wanders": sentence("torch.big_starts_steers_little"),
     "good": "tip stays sharp",
     "rounds": "tip rounds off",

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from anvilsong.core.said import Words
 from anvilsong.core.warming.drawing import PartDrawing
 from anvilsong.core.warming.result import Compared, HeatRun
 from anvilsong.core.words import sentence
@@ -17,7 +18,7 @@ PAUSE_S = 30.0
 class Variant:
     """Another way to weld a part."""
 
-    words: str
+    words: Words
     part: PartDrawing
 
 
@@ -39,7 +40,7 @@ def variants(part: PartDrawing) -> list[Variant]:
     return found
 
 
-def compared(words: str, result: HeatRun) -> Compared:
+def compared(words: Words, result: HeatRun) -> Compared:
     """What a way comes to."""
     last = result.runs[-1]
     return Compared(

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from anvilsong.core.errors import Unfit
 from anvilsong.core.typed import LENGTH, TEMPERATURE, TIME
 from anvilsong.core.value import LEAST_THICKNESS_MM, MOST_THICKNESS_MM, Label, Value
 from anvilsong.core.words import sentence
@@ -49,7 +50,7 @@ class Shape(Value):
     @model_validator(mode="after")
     def _has_corners(self) -> Shape:
         if self.form == "outline" and len(self.corners) < 3:
-            raise ValueError(sentence("warming.corners_outline_has_least"))
+            raise Unfit(sentence("warming.corners_outline_has_least"))
         return self
 
 
@@ -67,7 +68,7 @@ class Run(Value):
     @model_validator(mode="after")
     def _has_length(self) -> Run:
         if self.length_mm < 5:
-            raise ValueError(sentence("warming.x_mm_run_least"))
+            raise Unfit(sentence("warming.x_mm_run_least"))
         return self
 
     @property
@@ -126,16 +127,16 @@ class PartDrawing(Value):
     def _is_a_part(self) -> PartDrawing:
         left, bottom, right, top = self.box_mm
         if right - left < 10 or top - bottom < 5:
-            raise ValueError(sentence("warming.shapes_draw_metal_first"))
+            raise Unfit(sentence("warming.shapes_draw_metal_first"))
         if max(right - left, top - bottom) > MOST_SIDE_MM:
-            raise ValueError(sentence("warming.shapes_part_up_mm", most_side_mm=MOST_SIDE_MM))
+            raise Unfit(sentence("warming.shapes_part_up_mm", most_side_mm=MOST_SIDE_MM))
         for number, run in enumerate(self.runs):
             inside = all(
                 left - 1 <= x <= right + 1 and bottom - 1 <= y <= top + 1
                 for x, y in ((run.x_mm, run.y_mm), (run.to_x_mm, run.to_y_mm))
             )
             if not inside:
-                raise ValueError(sentence("warming.runs_must_begin_end", number=number))
+                raise Unfit(sentence("warming.runs_must_begin_end", number=number))
         return self
 
 

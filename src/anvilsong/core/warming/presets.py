@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from anvilsong.core.said import Words
 from anvilsong.core.warming.drawing import Mark, PartDrawing, Run, Shape
 from anvilsong.core.words import sentence
 
@@ -63,7 +64,7 @@ def casting(thickness_mm: float = 12) -> PartDrawing:
     )
 
 
-PRESETS: dict[str, tuple[str, Callable[[], PartDrawing]]] = {
+PRESETS: dict[str, tuple[Words, Callable[[], PartDrawing]]] = {
     "plate": (sentence("warming.plate_seam_middle"), plate),
     "strip": ("Narrow strip", strip),
     "corner_strip": ("Corner strip, laid flat", corner_strip),

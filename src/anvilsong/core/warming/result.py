@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from anvilsong.core.errors import Unfit
+from anvilsong.core.said import Words
 from anvilsong.core.value import Label, Value
 from anvilsong.core.words import sentence
 
@@ -47,7 +49,7 @@ class RunTrace(Value):
             len(each) for each in (self.way_mm, self.share, self.width_mm, self.travel_mm_s, self.ahead_c)
         }
         if len(lengths) > 1 or self.way_mm[-1] <= 0:
-            raise ValueError(sentence("warming.way_mm_traces_run"))
+            raise Unfit(sentence("warming.way_mm_traces_run"))
         return self
 
     @property
@@ -137,7 +139,7 @@ class FootAmps(Value):
 class Compared(Value):
     """What came of a way: the foot at its start and its end, the hottest mark, the time."""
 
-    words: str
+    words: Words
     first_share: float
     last_share: float
     hottest_mark_c: float | None

@@ -17,24 +17,24 @@ from importlib.resources import files
 from typing import Any
 
 from anvilsong.core import say
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Message, Quantity, Said, Words
 
 _PLACE = re.compile(r"\{(?P<name>[a-z][a-z0-9_]*)(?::(?P<kind>[^{}]*))?\}")
 # Kinds that take decimals, and kinds that have their own way.
-_LENGTHS: dict[str, Callable[[float, int], str]] = {
+_LENGTHS: dict[str, Callable[[float, int], Words]] = {
     "mm": say.mm, "mm_s": say.mm_s, "m_s": say.m_s, "l_min": say.l_min, "kg": say.kg, "metres": say.metres,
     "litres": say.litres,
 }  # fmt: skip
-_WAYS: dict[str, Callable[[float], str]] = {
+_WAYS: dict[str, Callable[[float], Words]] = {
     "size": say.size, "sheet": say.sheet, "near_mm": say.near_mm, "about_mm": say.about_mm,
     "celsius": say.celsius, "bar": say.bar, "grams": say.grams, "density": say.density, "mm2": say.mm2,
-    "percent": percent,
+    "percent": say.share,
 }  # fmt: skip
 _USUAL = {"metres": 0}
 _PER_MM = re.compile(r"per_mm\((?P<unit>\w+)\)(?:\.(?P<places>\d))?")
 
 
-def sentence(key: str, /, **values: Any) -> str:
+def sentence(key: str, /, **values: Any) -> Message:
     """The sentence of a key with its values in their places.
 
     Raises
@@ -42,10 +42,16 @@ def sentence(key: str, /, **values: Any) -> str:
     KeyError : no table has this key, or a place has no value
     TypeError : a value that has no place
     """
-    parts, names = _parts(key)
+    parts, places, names = _parts(key)
     if extra := values.keys() - names:
         raise TypeError(f"{key} has no place for {', '.join(sorted(extra))}")
-    return "".join(part if isinstance(part, str) else part[1](values[part[0]]) for part in parts)
+    words = tuple(
+        [
+            part if isinstance(part, str) else part(values[name])
+            for part, name in zip(parts, places, strict=True)
+        ]
+    )
+    return Message(key, words, places)
 
 
 @cache
@@ -71,24 +77,36 @@ def places(key: str) -> dict[str, str]:
 
 
 @cache
-def _parts(key: str) -> tuple[list[str | tuple[str, Callable[[Any], str]]], frozenset[str]]:
-    """A sentence taken apart: its words, and its places with what shows a value there."""
+def _parts(key: str) -> tuple[tuple[str | Callable[[Any], Words], ...], tuple[str, ...], frozenset[str]]:
+    """A sentence taken apart: its words, with what says a value in each place, and the places' names."""
     room, _, name = key.partition(".")
-    text, parts, at = table(room)[name], list[str | tuple[str, Callable[[Any], str]]](), 0
+    text, parts, names, at = table(room)[name], list[str | Callable[[Any], Words]](), list[str](), 0
     for found in _PLACE.finditer(text):
-        parts += [text[at : found.start()], (found["name"], _shower(found["kind"] or ""))]
+        parts += [text[at : found.start()], _sayer(found["kind"] or "")]
+        names += ["", found["name"]]
         at = found.end()
-    return [*parts, text[at:]], frozenset(part[0] for part in parts if not isinstance(part, str))
+    return (*parts, text[at:]), (*names, ""), frozenset(names)
 
 
-def _shower(kind: str) -> Callable[[Any], str]:
-    """What shows a value of a kind."""
+def _sayer(kind: str) -> Callable[[Any], Words]:
+    """What says a value of a kind."""
     name, _, places = kind.partition(".")
     if name in _WAYS:
         return _WAYS[name]
     if name in _LENGTHS:
-        show, decimals = _LENGTHS[name], int(places) if places else _USUAL.get(name, 1)
-        return lambda value: show(value, decimals)
+        say_length, decimals = _LENGTHS[name], int(places) if places else _USUAL.get(name, 1)
+        return lambda value: say_length(value, decimals)
     if found := _PER_MM.fullmatch(kind):
         return lambda value: say.per_mm(value, found["unit"], int(found["places"] or 1))
-    return lambda value: format(value, kind)
+    return lambda value: _as_it_is(value, kind)
+
+
+def _as_it_is(value: Any, kind: str) -> Words:
+    """Words, or a number by its format."""
+    if isinstance(value, str | Said):
+        return value
+    if isinstance(value, int) and not isinstance(value, bool) and kind in ("", ","):
+        return Quantity(int(value), "", kind + "d")
+    if isinstance(value, float | int) and not isinstance(value, bool):
+        return Quantity(float(value), "", kind)
+    return format(value, kind)

@@ -13,6 +13,7 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.model import Consequences, LimitWarning
 from anvilsong.core.registry import SettingKey
+from anvilsong.core.said import in_units
 from anvilsong.core.settings import Pulse, Settings
 from anvilsong.core.value import Amps, Value
 from anvilsong.core.words import sentence
@@ -52,7 +53,7 @@ SETTINGS_EXAMPLE: dict[str, Any] = {
 JobBody = Annotated[
     Job,
     ApiBody(
-        description=sentence("web.job_lengths_mm_text"),
+        description=in_units(sentence("web.job_lengths_mm_text")),
         openapi_examples={"tee": {"summary": "A tee of 6061", "value": JOB_EXAMPLE}},
     ),
 ]
@@ -196,8 +197,8 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {
         "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemAnswer"}}},
     }
     for code, words in (
-        (400, sentence("web.body_not_json")),
+        (400, in_units(sentence("web.body_not_json"))),
         (422, "A field cannot be used"),
-        (503, sentence("web.not_now_busy_took")),
+        (503, in_units(sentence("web.not_now_busy_took"))),
     )
 }

@@ -8,6 +8,7 @@ from fastapi import APIRouter, FastAPI, Request
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import HTMLResponse
 
+from anvilsong.core.said import in_units
 from anvilsong.core.words import sentence
 from anvilsong.web.api.bodies import ProblemAnswer
 from anvilsong.web.frame import render
@@ -27,7 +28,9 @@ def describe_api(app: FastAPI) -> None:
 
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
-            schema = get_openapi(title=app.title, version=app.version, description=ABOUT, routes=app.routes)
+            schema = get_openapi(
+                title=app.title, version=app.version, description=in_units(ABOUT), routes=app.routes
+            )
             schemas = schema.setdefault("components", {}).setdefault("schemas", {})
             problem = ProblemAnswer.model_json_schema(ref_template="#/components/schemas/{model}")
             schemas |= problem.pop("$defs", {})

@@ -17,8 +17,9 @@ from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.model import Bench, Plan, situation
 from anvilsong.core.plan import worked_out
-from anvilsong.core.quantities import show
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.said import in_units
+from anvilsong.core.shown import show
 from anvilsong.core.units import UnitSystem
 from anvilsong.store import shop
 from anvilsong.web.api.bodies import (
@@ -131,5 +132,10 @@ def post_sound(body: SoundBody) -> Response:
     db = loudness_db(wave)
     pulse = settings.pulse.model_dump() if settings.pulse else None
     return JSONResponse(
-        {"harmonics": power_harmonics(wave), "loudness_db": db, "words": noise_words(db), "pulse": pulse}
+        {
+            "harmonics": power_harmonics(wave),
+            "loudness_db": db,
+            "words": in_units(noise_words(db)),
+            "pulse": pulse,
+        }
     )

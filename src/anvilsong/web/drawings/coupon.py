@@ -4,18 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from markupsafe import Markup
-
 from anvilsong.core.bead import Readings
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point, number, scattered
 
 WIDTH, HEIGHT = 320.0, 96.0
 SHOWN_MM = 16.0
 SPECKS, SHEENS, SOOT = (0, 6, 16, 40), (0, 3, 7, 12), (0, 6, 12, 22)
 
 
-def coupon_drawing(readings: Readings, words: str, beside: Sequence[Readings] = ()) -> Markup:
+def coupon_drawing(readings: Readings, words: str, beside: Sequence[Readings] = ()) -> Drawn:
     """The middle of the run, 16 mm across or wider when the bead is, bead from left to right. Left border
     above, right border below, as the hand went. What is drawn ``beside`` it has the same scale.
     """

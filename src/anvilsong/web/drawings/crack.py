@@ -7,11 +7,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from markupsafe import Markup
 
 from anvilsong.core.metal.chemistry import Composed, crack_sensitivity, mix, watch_over
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing, Point
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point
 
 WIDTH, HEIGHT = 440.0, 240.0
 LEFT, RIGHT, TOP, BOTTOM = 34.0, 424.0, 16.0, 190.0
@@ -32,7 +31,7 @@ def _at(share: float, sensitivity: float) -> Point:
 
 def crack_drawing(
     base: Composed, base_name: str, candidates: Sequence[tuple[str, Composed]], dilution: float
-) -> Markup:
+) -> Drawn:
     """Curves of the candidates, best first; the first one strong, with its weld metal at ``dilution``."""
     words = sentence("web.hot_crack_sensitivity_from", base_name=base_name, watch_over=watch_over())
     drawing = Drawing(WIDTH, HEIGHT, sentence("web.crack_range_weld_metal"), words, "drawing crack")

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 import numpy as np
-from markupsafe import Markup
 
 from anvilsong.core import say
+from anvilsong.core.said import Words
 from anvilsong.core.warming import FIRST_PLACE, LAST_PLACE, PartResult, RunTrace
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing, Point
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 520.0, 272.0, 68.0, 506.0, 26.0, 144.0
 POOL_TOP, POOL_BOTTOM, WIDEST = 206.0, 260.0, 1.8  # the pool's own strip; of the wanted width
 SLOW = 0.97  # of the planned travel: under this the hand waits for its pool
 
 
-def foot_drawing(result: PartResult, number: int) -> Markup:
+def foot_drawing(result: PartResult, number: int) -> Drawn:
     """The curve of one run, by its number from 0."""
     trace, foot = result.run.runs[number], result.foot
     amps = [foot.amps(share) for share in trace.share]
@@ -73,7 +73,7 @@ def _pool(drawing: Drawing, trace: RunTrace, wanted_mm: float) -> None:
     drawing.text((LEFT + 4, POOL_TOP + 8), "width of the pool", "label halo")
 
 
-def said_of(result: PartResult, number: int) -> str:
+def said_of(result: PartResult, number: int) -> Words:
     """The run in words: cold, in the middle, at the end; without a foot, how the pool grows."""
     trace, foot = result.run.runs[number], result.foot
     whole = trace.way_mm[-1]

@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup
-
 from anvilsong.core import say
 from anvilsong.core.prep import GapStep
-from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.svg import Drawing, Drawn
 
 WIDTH, HEIGHT = 150.0, 84.0
 
 
-def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> Markup:
+def gap_drawing(step: GapStep, gap_mm: float, thickness_mm: float) -> Drawn:
     """Two edges, what has been built on them, and what is still open after this step."""
     scale = min(WIDTH / (4.5 * gap_mm), 0.4 * HEIGHT / thickness_mm)
     drawing = Drawing(
         WIDTH,
         HEIGHT,
         f"After: {step.kind}",
-        f"{say.mm(step.gap_left_mm)} of {say.size(gap_mm)} still open",
+        say.joined(say.mm(step.gap_left_mm), " of ", say.size(gap_mm), " still open"),
         "drawing gap-step",
     )
     middle, top, deep = WIDTH / 2, HEIGHT * 0.16, thickness_mm * scale

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-from markupsafe import Markup
 
 from anvilsong.core.machine import Knob
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.svg import Drawing, Drawn
 from anvilsong.web.scale_text import Counting
 
 WIDTH, HEIGHT = 440.0, 280.0
 LEFT, RIGHT, TOP, BOTTOM = 46.0, 424.0, 16.0, 240.0
 
 
-def knob_drawing(knob: Knob, shown_as: str, count: Counting, words: str) -> Markup:
+def knob_drawing(knob: Knob, shown_as: str, count: Counting, words: str) -> Drawn:
     """Value against position, in the units that are typed."""
     low, high = knob.points[0].position, knob.points[-1].position
     places = np.linspace(low, high, 80).tolist()

@@ -10,18 +10,18 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
-from markupsafe import Markup
 
 from anvilsong.core import say
 from anvilsong.core.board import AXES, LIMIT_WORDS, AxisKey, SettingsMap
 from anvilsong.core.checks import STOPS
-from anvilsong.core.quantities import figure, unit_words
+from anvilsong.core.said import Words
+from anvilsong.core.shown import figure, unit_words
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point, number
 from anvilsong.web.drawings.ticks import nice, round_ticks
 
-WIDTH, HEIGHT = 720.0, 520.0
+WIDTH, HEIGHT = 720.0, 532.0
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 704.0, 40.0, 446.0
 # Used of a limit: the most that counts, and how far from its edge one stands that is used to the last all over.
 MOST_DRAWN, ASIDE = 50.0, 0.003
@@ -30,7 +30,7 @@ LINES, LEAST_EDGE = 6, 4  # of equal pool or border; places of an edge that is w
 Lines = Literal["pool", "border"]
 Spread = tuple[float, float]
 # Words keep this far apart, downwards or sideways: a phone shows them half as large again.
-NEAR_WORDS, WIDE_WORDS, WIDE_LEVEL = 34.0, 200.0, 90.0
+NEAR_WORDS, WIDE_WORDS, WIDE_LEVEL = 44.0, 200.0, 145.0
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class MapLook:
     marks_y: tuple[tuple[str, float], ...] = ()
 
 
-def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Markup:
+def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Drawn:
     """The map; a script reads its ``data-`` attributes to get from the picture to values and back."""
     sheet = _Sheet(found)
     x, y = AXES[found.x_key], AXES[found.y_key]
@@ -211,10 +211,10 @@ def _axes(drawing: Drawing, found: SettingsMap, sheet: _Sheet, system: UnitSyste
                 drawing.text((x - 8, y + 6), said, "label", "end")
             else:
                 drawing.line((x, y), (x, y + 5), "trade-axis")
-                drawing.text((x, y + 22), said, "label", "middle")
+                drawing.text((x, y + 25), said, "label", "middle")
     drawing.rect(LEFT, TOP, RIGHT - LEFT, BOTTOM - TOP, "map-frame")
     for key, at, anchor in (
-        (found.x_key, ((LEFT + RIGHT) / 2, BOTTOM + 46), "middle"),
+        (found.x_key, ((LEFT + RIGHT) / 2, BOTTOM + 60), "middle"),
         (found.y_key, (LEFT, TOP - 7), "start"),
     ):
         unit = _unit(key, system)
@@ -250,7 +250,7 @@ def _point(drawing: Drawing, found: SettingsMap, sheet: _Sheet, spread: Spread) 
     drawing.add(f'<circle class="map-here" cx="{number(x)}" cy="{number(y)}" r="8"/></g>')
 
 
-def _words(found: SettingsMap) -> str:
+def _words(found: SettingsMap) -> Words:
     edges = [
         LIMIT_WORDS[key] for key in found.used if np.nanmax(found.used[key]) > 1 >= np.nanmin(found.used[key])
     ]

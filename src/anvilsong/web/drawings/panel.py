@@ -9,17 +9,15 @@ from __future__ import annotations
 
 import math
 
-from markupsafe import Markup
-
 from anvilsong.core.machine import Control, Machine, Panel, PanelLine, Scale
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import NOTHING, Drawing, Drawn, Point, number
 
 CELL_W, CELL_H, COLUMNS = 176.0, 104.0, 5
 
 
 def panel_drawing(
     panel: Panel, machine: Machine, changed: frozenset[str] = frozenset(), pointers_only: bool = False
-) -> Markup:
+) -> Drawn:
     """The whole panel; ``changed`` settings are marked. Empty for a machine without a panel of its own.
 
     ``pointers_only`` leaves out what digits say as well: knobs and scales stay.
@@ -34,7 +32,7 @@ def panel_drawing(
             and (control.scale.signed or control.scale.shown_as in ("clock", "percent"))
         ]
     if not drawn:
-        return Markup()
+        return NOTHING
     rows = math.ceil(len(drawn) / COLUMNS)
     words = "; ".join(f"{line.label} {line.shown} {line.unit}".strip() for line, _ in drawn)
     drawing = Drawing(

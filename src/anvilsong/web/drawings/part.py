@@ -5,11 +5,9 @@ Eight hundred units wide whatever the part measures, with a margin to take hold 
 
 from __future__ import annotations
 
-from markupsafe import Markup
-
 from anvilsong.core import say
 from anvilsong.core.warming import PartDrawing, Run, Shape
-from anvilsong.web.drawings.svg import Drawing, Point, points
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point, points
 
 WIDE, TALLEST, MARGIN = 800.0, 620.0, 34.0
 
@@ -28,12 +26,14 @@ class Sheet:
         return self.margin_x + (x_mm - self.left) * self.scale, MARGIN + (self.top - y_mm) * self.scale
 
 
-def part_drawing(part: PartDrawing) -> Markup:
+def part_drawing(part: PartDrawing) -> Drawn:
     """The drawing; a script reads from its ``data-`` attributes how to get back to millimetres."""
     sheet = Sheet(part)
-    words = (
-        f"{len(part.shapes)} shapes, {len(part.runs)} runs, {len(part.marks)} marks; "
-        f"{say.mm(sheet.right - sheet.left, 0)} by {say.mm(sheet.top - sheet.bottom, 0)}"
+    words = say.joined(
+        f"{len(part.shapes)} shapes, {len(part.runs)} runs, {len(part.marks)} marks; ",
+        say.mm(sheet.right - sheet.left, 0),
+        " by ",
+        say.mm(sheet.top - sheet.bottom, 0),
     )
     drawing = Drawing(WIDE, sheet.height, "The part", words, "part-drawing")
     drawing.data = {

@@ -5,9 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from markupsafe import Markup
-
-from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point, number, scattered
 
 WIDTH, HEIGHT = 66.0, 34.0
 MIDDLE = HEIGHT / 2
@@ -16,7 +14,7 @@ SPECKS = (0, 3, 8, 18)
 SHEENS = (0, 1, 3, 5)
 
 
-def scale_drawing(key: str, place: int, words: str) -> Markup:
+def scale_drawing(key: str, place: int, words: str) -> Drawn:
     """The place of a scale, 0 to 3, drawn; ``words`` is what it is called."""
     drawing = Drawing(WIDTH, HEIGHT, words, "", "drawing scale-drawing")
     _DRAWN[key](drawing, place)

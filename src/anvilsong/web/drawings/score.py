@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from markupsafe import Markup
-
 from anvilsong.core.bead import Verdict
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.svg import Drawing, Drawn
 
 WIDTH, HEIGHT, LEFT, RIGHT, EDGE, MOST = 560.0, 190.0, 108.0, 70.0, 26.0, 3.0
 WORD_HIGH = 18.0
 
 
-def score_drawing(rungs: Sequence[tuple[int, Verdict]]) -> Markup:
+def score_drawing(rungs: Sequence[tuple[int, Verdict]]) -> Drawn:
     """The rungs from left to right by number; what lies further off than three tolerances stands at the rim."""
 
     def x(place: int) -> float:

@@ -6,26 +6,25 @@ from __future__ import annotations
 
 import math
 
-from markupsafe import Markup
-
 from anvilsong.core import say
 from anvilsong.core.job import Job
 from anvilsong.core.joint import JointShape, find_joint, joint_shape
 from anvilsong.core.model import Consequences, situation
-from anvilsong.core.quantities import show
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings, Tungsten
+from anvilsong.core.shown import show
 from anvilsong.core.torch.cup import WALL_MM, bore_mm
 from anvilsong.core.torch.tungsten import load_state
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.web.drawings.bead import View, arc_spot, face_normals, placement, pool_path, toes_of
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point, number
 
 WIDTH, HEIGHT = 440.0, 330.0
 CUP_DRAWN = 0.85  # how much of the cup is shown, in bores
 
 
-def joint_drawing(job: Job, system: UnitSystem = "mm") -> Markup:
+def joint_drawing(job: Job, system: UnitSystem = "mm") -> Drawn:
     """The joint alone, before anything is set, with the bevel that is planned for it."""
     job = situation(job).job
     thickest = max(job.a.thickness_mm, job.b.thickness_mm)
@@ -35,7 +34,7 @@ def joint_drawing(job: Job, system: UnitSystem = "mm") -> Markup:
     return drawing.render()
 
 
-def section_drawing(job: Job, settings: Settings, seen: Consequences, system: UnitSystem = "mm") -> Markup:
+def section_drawing(job: Job, settings: Settings, seen: Consequences, system: UnitSystem = "mm") -> Drawn:
     """The joint with everything these settings do to it."""
     job = situation(job).job
     cup_radius = bore_mm(settings.cup.number) / 2 + WALL_MM
@@ -61,7 +60,7 @@ def section_drawing(job: Job, settings: Settings, seen: Consequences, system: Un
 
 
 def _scene(
-    job: Job, extent_mm: float, description: str, above_mm: float = 0.0
+    job: Job, extent_mm: float, description: Words, above_mm: float = 0.0
 ) -> tuple[Drawing, View, JointShape]:
     drawing = Drawing(
         WIDTH,
@@ -177,7 +176,9 @@ def _labels(
         "label",
         "end",
     )
-    drawing.text((WIDTH - 10, 42), f"stick-out {say.near_mm(settings.cup.stick_out_mm)}", "label", "end")
+    drawing.text(
+        (WIDTH - 10, 42), say.joined("stick-out ", say.near_mm(settings.cup.stick_out_mm)), "label", "end"
+    )
     root = (
         f" · root {show(seen.root_width_mm, 'length', system)}"
         if shape.kind in ("butt", "corner") or (shape.kind == "build_up" and seen.root_width_mm > 0.05)
@@ -199,7 +200,7 @@ def _thickness_labels(drawing: Drawing, view: View, job: Job, shape: JointShape,
         middle = (max(12.0, min(ys)) + min(HEIGHT - 6, max(ys))) / 2 + 5
         left, right = max(4.0, min(xs)), min(WIDTH - 4, max(xs))
         spot = min(max(x, left + 6), right - 6)
-        words = f"{letter}: {side.alloy}, {say.sheet(side.thickness_mm)}"
+        words = say.joined(f"{letter}: {side.alloy}, ", say.sheet(side.thickness_mm))
         anchor = "start" if letter == "a" else "end"
         if right - left < 120:
             spot, anchor = right + 8, "start"

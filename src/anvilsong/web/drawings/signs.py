@@ -6,9 +6,7 @@ import math
 from collections.abc import Callable
 from functools import cache
 
-from markupsafe import Markup
-
-from anvilsong.web.drawings.svg import Drawing, Point, number, scattered
+from anvilsong.web.drawings.svg import Drawing, Drawn, Point, number, scattered
 
 WIDTH, HEIGHT = 66.0, 34.0
 MIDDLE, HALF = HEIGHT / 2, WIDTH / 2
@@ -16,7 +14,7 @@ FLOOR = HEIGHT - 9
 
 
 @cache
-def sign_drawing(key: str, words: str) -> Markup:
+def sign_drawing(key: str, words: str) -> Drawn:
     """The sign of that name; a plain strip for one that nobody has drawn yet."""
     drawing = Drawing(WIDTH, HEIGHT, words, "", "drawing scale-drawing")
     _DRAWN.get(key, _strip)(drawing)

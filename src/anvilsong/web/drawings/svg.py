@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from html import escape
+from html import escape as quoted
 
 from markupsafe import Markup
+
+from anvilsong.core.said import Said, Words
+from anvilsong.core.units import UnitSystem
 
 Point = tuple[float, float]
 
@@ -25,11 +28,54 @@ def scattered(count: int) -> Iterator[Point]:
         yield (n * 0.7548776662) % 1, (n * 0.5698402910) % 1
 
 
+class Drawn(Said):
+    """A drawing: markup with words in it, which are escaped once they are in a reader's units."""
+
+    __slots__ = ("parts",)
+
+    def __init__(self, *parts: Markup | Words) -> None:
+        self.parts = tuple(_merged(parts))
+
+    def in_units(self, system: UnitSystem) -> Markup:
+        return Markup(
+            "".join([part if isinstance(part, str) else quoted(part.in_units(system)) for part in self.parts])
+        )
+
+    def stored(self) -> str:
+        return str(self.in_units("mm"))
+
+    def __bool__(self) -> bool:
+        return any(self.parts)
+
+
+def _merged(parts: Iterable[Markup | Words]) -> Iterator[Markup | Said]:
+    """Markup and words that are plain text already, put together as far as they go; the rest between."""
+    text = list[str]()
+    for part in parts:
+        if isinstance(part, str):
+            text.append(part if isinstance(part, Markup) else quoted(part))
+            continue
+        if text:
+            yield Markup("".join(text))
+            text.clear()
+        yield part
+    if text:
+        yield Markup("".join(text))
+
+
+NOTHING = Drawn()
+
+
+def drawn_together(drawings: Iterable[Drawn]) -> Drawn:
+    """Several drawings one after the other."""
+    return Drawn(*(part for drawing in drawings for part in drawing.parts))
+
+
 class Drawing:
     """Collects elements; ``render`` wraps them with a title and a description for those who cannot see it."""
 
     def __init__(
-        self, width: float, height: float, title: str, description: str, css: str = "drawing"
+        self, width: float, height: float, title: Words, description: Words, css: str = "drawing"
     ) -> None:
         self.width, self.height, self.title, self.description, self.css = (
             width,
@@ -38,13 +84,13 @@ class Drawing:
             description,
             css,
         )
-        self._parts: list[str] = []
+        self._parts: list[Markup | Words] = []
         self.role = "img"
         self.data: dict[str, str] = {}
         """What a script reads from the drawing, as ``data-`` attributes."""
 
     def add(self, markup: str) -> None:
-        self._parts.append(markup)
+        self._parts.append(Markup(markup))
 
     def _element(self, name: str, css: str, attributes: str) -> None:
         self.add(f'<{name} class="{css}" {attributes}/>')
@@ -73,14 +119,21 @@ class Drawing:
     def circle(self, at: Point, radius: float, css: str) -> None:
         self._element("circle", css, f'cx="{number(at[0])}" cy="{number(at[1])}" r="{number(radius)}"')
 
-    def text(self, at: Point, words: str, css: str = "label", anchor: str = "start") -> None:
-        self.add(
-            f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">{escape(words)}</text>'
-        )
+    def text(self, at: Point, words: Words, css: str = "label", anchor: str = "start") -> None:
+        self.add(f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">')
+        self._parts += [words, Markup("</text>")]
 
-    def render(self) -> Markup:
-        data = "".join(f'data-{name}="{escape(value)}" ' for name, value in self.data.items())
-        return Markup(
-            f'<svg {data}class="{self.css}" viewBox="0 0 {number(self.width)} {number(self.height)}" role="{self.role}" aria-label="{escape(self.title)}" xmlns="http://www.w3.org/2000/svg">'
-            f"<title>{escape(self.title)}</title><desc>{escape(self.description)}</desc>{''.join(self._parts)}</svg>"
+    def render(self) -> Drawn:
+        data = "".join(f'data-{name}="{quoted(value)}" ' for name, value in self.data.items())
+        size = f"0 0 {number(self.width)} {number(self.height)}"
+        return Drawn(
+            Markup(f'<svg {data}class="{self.css}" viewBox="{size}" role="{self.role}" aria-label="'),
+            self.title,
+            Markup('" xmlns="http://www.w3.org/2000/svg"><title>'),
+            self.title,
+            Markup("</title><desc>"),
+            self.description,
+            Markup("</desc>"),
+            *self._parts,
+            Markup("</svg>"),
         )

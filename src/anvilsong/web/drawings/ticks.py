@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from anvilsong.core.quantities import to_shown
+from anvilsong.core.shown import to_shown
 from anvilsong.core.units import Dimension, UnitSystem
 
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import math
 
-from markupsafe import Markup
-
 from anvilsong.core.settings import Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm, stick_out_needed_mm
 from anvilsong.core.torch.tungsten import (
@@ -19,13 +17,13 @@ from anvilsong.core.torch.tungsten import (
 )
 from anvilsong.core.words import sentence
 from anvilsong.web.drawings.section import tungsten_markup
-from anvilsong.web.drawings.svg import Drawing, number
+from anvilsong.web.drawings.svg import Drawing, Drawn, number
 
 STATES: tuple[State, ...] = ("wanders", "good", "rounds", "balls", "melts")
 FULL_SCALE = 1.4
 
 
-def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> Markup:
+def load_drawing(tungsten: Tungsten, en: float, ep: float, load_set: float) -> Drawn:
     """The load as one bar in two parts, EN then EP, on a scale with the states' limits, and the tip under
     each state.
     """
@@ -82,7 +80,7 @@ def _tip(drawing: Drawing, middle: float, tungsten: Tungsten, state: State, now:
 
 def access_drawing(
     cup_number: int, stick_out_mm: float, reach_mm: float, access_deg: float, arc_mm: float
-) -> Markup:
+) -> Drawn:
     """Can this cup get into this corner: the cup's outline on the bisector, to scale, shoulder against the
     legs.
     """
@@ -122,7 +120,7 @@ def access_drawing(
     return drawing.render()
 
 
-def assembly_drawing(lens: bool) -> Markup:
+def assembly_drawing(lens: bool) -> Drawn:
     """The parts in the order they go together, from the back to the front."""
     width, height, middle = 640.0, 92.0, 34.0
     words = ["back cap", "collet", "tungsten", "gas lens" if lens else "collet body", "cup"]

@@ -4,24 +4,24 @@ drawn.
 
 from __future__ import annotations
 
-from markupsafe import Markup
-
 from anvilsong.core import say
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Plan
 from anvilsong.core.prep import COMFORT_MM_S
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.svg import NOTHING, Drawing, Drawn
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 380.0, 216.0, 46.0, 368.0, 26.0, 172.0
 ROOM = 0.08  # of the range, above and below the curve
+NEAR = 16.0  # two words nearer than this, one above the other, lie on one another
 
 
-def trade_drawing(plan: Plan, machine: Machine) -> Markup:
+def trade_drawing(plan: Plan, machine: Machine) -> Drawn:
     """The curve; nothing where the plan has none."""
     pairs, settings = plan.travel_for_amps, plan.settings
     if settings is None or len(pairs) < 2:
-        return Markup()
+        return NOTHING
     amps, speeds = [pair[0] for pair in pairs], [pair[1] for pair in pairs]
     least, most = min(*amps, settings.amps_run), max(*amps, settings.amps_run)
     room = ROOM * (most - least)
@@ -32,7 +32,7 @@ def trade_drawing(plan: Plan, machine: Machine) -> Markup:
         across = (speed - first) / (last - first)
         return LEFT + across * (RIGHT - LEFT), BOTTOM - (amp - least) / (most - least) * (BOTTOM - TOP)
 
-    words = ", ".join(f"{amp:.0f} A at {say.mm_s(speed)}" for amp, speed in pairs)
+    words = say.joined(*(say.joined(f"{amp:.0f} A at ", say.mm_s(speed)) for amp, speed in pairs), by=", ")
     drawing = Drawing(WIDTH, HEIGHT, sentence("web.amps_travel_same_pool"), words, "trade")
     shade = [min(max(speed, first), last) for speed in COMFORT_MM_S]
     left, right = (at(least, speed)[0] for speed in shade)
@@ -53,8 +53,10 @@ def trade_drawing(plan: Plan, machine: Machine) -> Markup:
         "label",
         anchor,
     )
-    for amp in (amps[0], amps[-1]):
-        drawing.text((LEFT - 6, at(amp, first)[1] + 5), f"{amp:.0f}", "label soft", "end")
+    heights = [at(amp, first)[1] for amp in (amps[0], amps[-1])]
+    for amp, y in zip((amps[0], amps[-1]), heights, strict=True):
+        if y == heights[0] or abs(y - heights[0]) > NEAR:  # two that lie together are said by the first
+            drawing.text((LEFT - 6, y + 5), f"{amp:.0f}", "label soft", "end")
     for speed, side in ((first, "start"), (last, "end")):
         drawing.text((at(least, speed)[0], BOTTOM + 18), say.mm_s(speed), "label soft", side)
     drawing.text(
@@ -64,12 +66,12 @@ def trade_drawing(plan: Plan, machine: Machine) -> Markup:
     return drawing.render()
 
 
-def warmth_words(plan: Plan) -> str:
+def warmth_words(plan: Plan) -> Words:
     """What a warmer part saves, in a line."""
     if plan.settings is None or len(plan.amps_for_warmth) < 2:
         return ""
     first, last = plan.amps_for_warmth[0], plan.amps_for_warmth[-1]
     middle = plan.amps_for_warmth[len(plan.amps_for_warmth) // 2]
     steps = [first, middle, last] if middle not in (first, last) else [first, last]
-    said = ", ".join(f"{amps:.0f} A at {say.celsius(warm)}" for warm, amps in steps)
+    said = say.joined(*(say.joined(f"{amps:.0f} A at ", say.celsius(warm)) for warm, amps in steps), by=", ")
     return sentence("web.warmer_parts_want_less", said=said)

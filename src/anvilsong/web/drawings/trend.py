@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from markupsafe import Markup
-
 from anvilsong.core import say
 from anvilsong.core.bead import Trend
-from anvilsong.core.quantities import figure, unit_words
+from anvilsong.core.shown import figure, unit_words
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.svg import Drawing, Drawn
 from anvilsong.web.drawings.ticks import round_ticks
 
 WIDTH, HEIGHT, LEFT, BOTTOM, EDGE = 560.0, 280.0, 58.0, 46.0, 16.0
@@ -19,7 +17,7 @@ MARKS = 5
 Axis = tuple[str, Dimension, Callable[[float], str]]  # name, dimension, how a value is said
 
 
-def trend_drawing(trend: Trend, words: str, setting: Axis, system: UnitSystem) -> Markup:
+def trend_drawing(trend: Trend, words: str, setting: Axis, system: UnitSystem) -> Drawn:
     """A trend with its axes.
 
     Parameters

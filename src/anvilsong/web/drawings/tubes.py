@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup
-
 from anvilsong.core.joint import find_joint
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing
+from anvilsong.web.drawings.svg import Drawing, Drawn
 
 WIDTH, HEIGHT = 440.0, 330.0
 
 
-def tube_icon(joint: str) -> Markup:
+def tube_icon(joint: str) -> Drawn:
     """A tube joint from outside: the round ends say what it is."""
     words = sentence("web.joint_from_outside", words=find_joint(joint).words)
     drawing = Drawing(WIDTH, HEIGHT, words, "", "drawing section tube-icon")

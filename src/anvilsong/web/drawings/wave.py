@@ -5,14 +5,13 @@ on the drawing.
 from __future__ import annotations
 
 import numpy as np
-from markupsafe import Markup
 
 from anvilsong.core.arc.sampling import current_a, unit_half, whole_period_s
 from anvilsong.core.arc.waveform import Shape
 from anvilsong.core.machine import SHAPE_WORDS
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
-from anvilsong.web.drawings.svg import Drawing, Point, number
+from anvilsong.web.drawings.svg import NOTHING, Drawing, Drawn, Point, number
 
 WIDTH, RIGHT_GAP, LEFT = 440.0, 8.0, 8.0
 GRIP_AREA = 29  # a finger finds it where the drawing is as wide as a phone
@@ -26,7 +25,7 @@ def half_wave(shape: Shape, steps: int = 32) -> list[Point]:
     return list(zip(x.tolist(), unit_half(shape, x).tolist(), strict=True))
 
 
-def shape_drawing(shape: Shape) -> Markup:
+def shape_drawing(shape: Shape) -> Drawn:
     """A shape by itself, for those who look for its sign on a panel: one cycle, cleaning above the line."""
     width, height, words = 120.0, 56.0, SHAPE_WORDS[shape]
     drawing = Drawing(
@@ -78,7 +77,7 @@ def _halves(settings: Settings, frame: _Frame, until_s: float) -> list[tuple[lis
 
 def wave_drawing(
     settings: Settings, ghost: Settings | None = None, large: bool = False, handles: bool = True
-) -> Markup:
+) -> Drawn:
     """Two cycles at full press, to scale in time and amps; a second setting as a dashed ghost on the same
     scales.
     """
@@ -144,10 +143,10 @@ def _handles(drawing: Drawing, settings: Settings, frame: _Frame) -> None:
         )
 
 
-def overview_drawing(settings: Settings) -> Markup:
+def overview_drawing(settings: Settings) -> Drawn:
     """The strip of pulse or mix: two of its cycles, the AC as a filled band; empty when there is neither."""
     if settings.pulse is None and settings.mix is None:
-        return Markup()
+        return NOTHING
     wave = settings.wave(settings.amps_set)
     period = whole_period_s(wave)
     drawing = Drawing(

@@ -7,6 +7,7 @@ import re
 
 from starlette.requests import Request
 
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import (
     AROUND_BYTES,
@@ -130,7 +131,9 @@ def _replayed(body: bytes, receive: Receive) -> Receive:
     return replaying
 
 
-async def _refused(scope: Scope, receive: Receive, send: Send, status: int, title: str, detail: str) -> None:
+async def _refused(
+    scope: Scope, receive: Receive, send: Send, status: int, title: Words, detail: Words
+) -> None:
     response = answer(Request(scope), status, title, detail)
     response.headers["connection"] = "close"  # what is still on its way is not read
     await response(scope, receive, send)

@@ -52,7 +52,7 @@ def told(request: Request, error: Exception) -> Response:
             response.headers["retry-after"] = "2"
         return response
     if isinstance(error, AnvilsongError):
-        return answer(request, 503, "Not now", str(error))
+        return answer(request, 503, "Not now", error.words)
     number = uuid.uuid4().hex[:8]
     log.error("Fault %s at %s %s", number, request.method, request.url.path, exc_info=error)
     detail = sentence("web.fault_program_not_yours", number=number)

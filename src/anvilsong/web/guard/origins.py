@@ -11,6 +11,7 @@ from urllib.parse import urlsplit
 from starlette.requests import Request
 
 from anvilsong.config import Config
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.web.asgi import WRITES, App, Receive, Scope, Send, header
 from anvilsong.web.errors import answer
@@ -64,7 +65,7 @@ class OriginGuard:
         status, title, detail = said
         await answer(Request(scope), status, title, detail)(scope, receive, send)
 
-    def _refusal(self, scope: Scope) -> tuple[int, str, str] | None:
+    def _refusal(self, scope: Scope) -> tuple[int, Words, Words] | None:
         host = header(scope, b"host")
         if not self._is_known(host_name(host)):
             return (

@@ -11,6 +11,7 @@ from contextvars import ContextVar
 from starlette.requests import Request
 
 from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.web.asgi import App, Message, Receive, Scope, Send
 from anvilsong.web.errors import answer
@@ -142,7 +143,7 @@ class PatienceGuard:
             task.exception()  # it was told already
 
 
-async def _not_now(scope: Scope, receive: Receive, send: Send, detail: str) -> None:
+async def _not_now(scope: Scope, receive: Receive, send: Send, detail: Words) -> None:
     response = answer(Request(scope), 503, "Not now", detail)
     response.headers["retry-after"] = "5"
     await response(scope, receive, send)

@@ -21,7 +21,7 @@ from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.once import page_router
 from anvilsong.web.panel_fields import panel_values
 from anvilsong.web.requests import Fields, RowId
-from anvilsong.web.saving import merged_settings
+from anvilsong.web.saving import merged_settings, said_version
 
 router = page_router()
 
@@ -102,7 +102,7 @@ def _take(session: Session, newest: JobView, view: JobView, form: dict[str, str]
         return  # as planned: the coupon belongs to the revision that is there
     words = REVISION_WORDS.get(form.get("source", ""), REVISION_WORDS["hand"])
     if view.plan_row.id != newest.plan_row.id:
-        by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
+        by = said_version(newest.plan_row)
         found = merged_settings(view.settings, found, newest.settings, system, by)
     book.add_plan(session, newest.row, newest.job, "rung", words, found)
 

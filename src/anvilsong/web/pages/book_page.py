@@ -5,7 +5,6 @@ from __future__ import annotations
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse
 
-from anvilsong.core import say
 from anvilsong.core.bead import signs_named
 from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
@@ -36,7 +35,7 @@ def show_book(request: Request, q: str = "", away: bool = False, page: PageNumbe
             request,
             "book.html",
             page=lines,
-            query=say.guarded(q[:MOST_LETTERS]),
+            query=q[:MOST_LETTERS],
             away=away,
             put_away=put_away,
             found_signs=signs_named(q[:MOST_LETTERS]),

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
-from markupsafe import Markup
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -23,7 +22,8 @@ from anvilsong.core.bead import (
     width_over_amps,
 )
 from anvilsong.core.coefficients import coefficient_rows
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
+from anvilsong.core.shown import percent
 from anvilsong.core.units import UnitSystem
 from anvilsong.store.calibrated import members_of
 from anvilsong.store.calibrations import coupons_of, leave_out, refit, shots_of
@@ -67,13 +67,13 @@ class Pair:
     made: Calibration
     lines: list[Line]
     runs: list[Run]
-    charts: list[tuple[str, Markup]]
+    charts: list[tuple[str, Words]]
     months: tuple[Month, ...]
 
 
 def _charts(
     session: Session, row: CalibrationRow, made: Calibration, system: UnitSystem
-) -> list[tuple[str, Markup]]:
+) -> list[tuple[str, Words]]:
     """The coupons that the row was made from, over what was set, in the order of its misses."""
     members = {number: place for place, number in enumerate(members_of(row))}
     run = [coupon for coupon in coupons_of(session, row.machine, row.kit) if coupon.id in members]
@@ -84,11 +84,11 @@ def _charts(
     if not shots:
         return []
 
-    def border() -> Markup:
+    def border() -> Words:
         share: Axis = ("AC balance, % EP", "share", percent)
         return trend_drawing(border_over_share(shots, made), "Border", share, system)
 
-    def width() -> Markup:
+    def width() -> Words:
         amps: Axis = ("Amps", "current", lambda value: f"{value:.0f}")
         return trend_drawing(width_over_amps(shots, made), "Bead width", amps, system)
 

@@ -19,6 +19,7 @@ from anvilsong.core.errors import CannotRead
 from anvilsong.core.model import situation
 from anvilsong.core.plan import worked_out
 from anvilsong.core.prep import limit_for
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
 from anvilsong.web.drawings.panel import panel_drawing
@@ -61,27 +62,31 @@ def qr_code(text: str) -> Markup:
 def settings_text(view: JobView, system: UnitSystem, unsaved: bool = False) -> str:
     """The card's settings as text, for a code that has no address which another device could open."""
     state = "not saved" if unsaved else f"version {view.plan_row.revision}"
-    lines = [f"{view.row.title}, {state}", view.plan.panel.machine]
+    lines: list[Words] = [f"{view.row.title}, {state}", view.plan.panel.machine]
     lines += [f"{item.label}: {item.shown} {item.unit}".strip() for item in view.set_line if item.large]
     settings = view.settings
     if settings.tungsten:
-        lines.append(f"Tungsten: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}")
+        lines.append(
+            say.joined(f"Tungsten: {settings.tungsten.class_} ", say.size(settings.tungsten.diameter_mm))
+        )
     lines.append(f"Cup: {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}")
     if settings.filler:
-        lines.append(f"Filler rod: {rod_words(view)}")
-    lines.append(f"Travel: {say.mm_s(settings.travel_mm_s)}")
-    return say.in_units("\n".join(lines), system)
+        lines.append(say.joined("Filler rod: ", rod_words(view)))
+    lines.append(say.joined("Travel: ", say.mm_s(settings.travel_mm_s)))
+    return "\n".join(say.in_units(line, system) for line in lines)
 
 
-def rod_words(view: JobView) -> str:
+def rod_words(view: JobView) -> Words:
     """The rod, and that of the passes after the first where it is another."""
     filler = view.settings.filler
     if filler is None:
         return "none"
     sizes = list(dict.fromkeys(each.rod_mm for each in view.plan.passes if each.rod_mm))
     first, *after = sizes or [filler.diameter_mm]
-    said = f"{filler.class_}, {say.size(first)}"
-    return f"{said} for the {view.plan.passes[0].kind}, then {say.size(after[0])}" if after else said
+    said = say.joined(f"{filler.class_}, ", say.size(first))
+    return (
+        say.joined(said, f" for the {view.plan.passes[0].kind}, then ", say.size(after[0])) if after else said
+    )
 
 
 def code_for(request: Request, view: JobView) -> tuple[str, str]:
@@ -125,7 +130,8 @@ def show_card_of_the_board(request: Request, job_id: RowId, form: Fields) -> HTM
 def _card(request: Request, session: Session, view: JobView, paper: Paper) -> HTMLResponse:
     system = units(request)
     shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
-    seen, interpass = view.plan.consequences, ""
+    seen = view.plan.consequences
+    interpass: Words = ""
     if len(view.plan.passes) > 1:
         interpass = say.celsius(limit_for(situation(view.job)).limit_c)
     if not view.plan.refused and seen:

@@ -15,6 +15,7 @@ from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 
+from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
@@ -91,7 +92,7 @@ def _uploaded(uploads: dict[str, UploadFile], data: Path, words: str) -> Iterato
         try:
             yield path
         except CannotRead as trouble:  # the name it had on this machine tells nobody anything
-            raise AnvilsongError(str(trouble).replace(str(path), words)) from trouble
+            raise CannotRead(words if trouble.what == str(path) else trouble.what, trouble.why) from trouble
 
 
 @router.post("/book/import")
@@ -103,7 +104,7 @@ def bring_in(request: Request, uploads: Uploads) -> Response:
             came: Imported = _by_itself(tasks.import_book, data, path)
     except AnvilsongError as trouble:
         return _page(request, trouble)
-    return see_other("/book", f"Came in: {came.said}.")
+    return see_other("/book", say.joined("Came in: ", came.said, "."))
 
 
 @router.post("/book/restore")

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
-from markupsafe import Markup
 
 from anvilsong.core.bead import Readings, compare
+from anvilsong.core.said import Words
 from anvilsong.store import coupons
 from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.store.models import CouponRow
@@ -28,7 +28,7 @@ def _read(coupon: CouponRow | None) -> Readings | None:
     return readable(Readings, coupon.readings[-1].document)
 
 
-def _drawn(readings: Readings, number: int, beside: list[Readings]) -> Markup:
+def _drawn(readings: Readings, number: int, beside: list[Readings]) -> Words:
     return part("coupon", lambda: coupon_drawing(readings, f"Coupon {number}", beside))
 
 
@@ -48,7 +48,7 @@ def show_comparison(
         )
         pair = [by_number.get(number) for number in chosen]
         seen = [readings for coupon in pair if (readings := _read(coupon)) is not None]
-        found, drawings, apart = None, [], list[tuple[str, str, str]]()
+        found, drawings, apart = None, [], list[tuple[str, Words, Words]]()
         if len(seen) == 2 and pair[0] is not None and pair[1] is not None:
             made = calibration_of(calibration_row(session, view.job.machine, view.job.kit))
             scatters = (made.width_scatter, made.border_scatter) if made is not None else ()

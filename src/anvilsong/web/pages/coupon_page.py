@@ -10,7 +10,6 @@ from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
-from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
@@ -18,8 +17,10 @@ from anvilsong.core.bead import Readings
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.model import situation
-from anvilsong.core.quantities import figure, parse, unit_words
+from anvilsong.core.quantities import parse
+from anvilsong.core.said import Words, in_units
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import figure, unit_words
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import attachments, book, coupons
@@ -37,7 +38,7 @@ from anvilsong.web.requests import Fields, Revision, RowId, found, whole
 
 router = page_router()
 
-MEASURED: dict[str, tuple[str, Dimension, bool]] = {
+MEASURED: dict[str, tuple[Words, Dimension, bool]] = {
     "bead_width_mm": ("Bead width", "length", True),
     "border_left_mm": ("Border, left", "length", True),
     "border_right_mm": ("Border, right", "length", True),
@@ -45,7 +46,7 @@ MEASURED: dict[str, tuple[str, Dimension, bool]] = {
     "seconds": ("Seconds it took", "time", True),
     "bead_height_mm": ("Bead height", "length", False),
     "ripple_pitch_mm": ("Ripple spacing", "length", False),
-    "border_stray_mm": (sentence("web.how_far_border_s"), "length", False),
+    "border_stray_mm": (in_units(sentence("web.how_far_border_s")), "length", False),
     "ball_mm": ("Ball at the tip", "length", False),
 }
 # What a press of a stepper changes, millimetres or inches and seconds.
@@ -115,7 +116,7 @@ def _coupon_form(
 
 
 @cache
-def _scale_drawings() -> dict[str, list[Markup]]:
+def _scale_drawings() -> dict[str, list[Words]]:
     return {
         one.key: [scale_drawing(one.key, place, words) for place, words in enumerate(one.places)]
         for one in (*FIRST, *MORE)

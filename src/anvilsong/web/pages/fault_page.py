@@ -10,8 +10,18 @@ from fastapi import Query, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import Case, Readings, effect_words, find_sign, likely_causes, signs, spoken_against
+from anvilsong.core.bead import (
+    Case,
+    Likely,
+    Readings,
+    effect_words,
+    find_sign,
+    likely_causes,
+    signs,
+    spoken_against,
+)
 from anvilsong.core.model import consequences
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons, trials
 from anvilsong.store.reading import readable
@@ -23,10 +33,10 @@ from anvilsong.web.requests import Fields, RowId
 
 router = page_router()
 
-Words = Annotated[Sequence[str], Query(max_length=30)]
+Keys = Annotated[Sequence[str], Query(max_length=30)]
 
 
-def _case(session: Session, view: JobView) -> tuple[Case, str]:
+def _case(session: Session, view: JobView) -> tuple[Case, Words]:
     """The newest coupon where it was run with what is set now, else what is set; and which, in words."""
     run = coupons.find_coupons(session, view.row.id, 1)
     if run and run[0].plan_id == view.plan_row.id and run[0].readings:
@@ -41,12 +51,14 @@ def _case(session: Session, view: JobView) -> tuple[Case, str]:
 
 
 @router.get("/jobs/{job_id}/faults", response_class=HTMLResponse)
-def show_faults(request: Request, job_id: RowId, sign: Words = (), out: Words = ()) -> HTMLResponse:
+def show_faults(request: Request, job_id: RowId, sign: Keys = (), out: Keys = ()) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         known = {each.key for each in signs()}
         seen = [key for key in dict.fromkeys(sign) if key in known]
-        likely, basis, effects, against = [], "", list[str](), dict[str, list[str]]()
+        likely: list[Likely] = []
+        basis: Words = ""
+        effects, against = list[Words](), dict[str, list[Words]]()
         if seen and not view.plan.refused:
             case, basis = _case(session, view)
             against = spoken_against(seen, case)

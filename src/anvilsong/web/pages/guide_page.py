@@ -8,9 +8,11 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import SHAPE_WORDS, Machine
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.store.models import JobRow
@@ -29,7 +31,7 @@ router = page_router()
 
 
 def _page(request: Request, answers: dict[str, str], trouble: BadInput | None = None) -> HTMLResponse:
-    drawing = ""
+    drawing: Words = ""
     if answers.get("amps_high"):
         try:
             machine = machine_of(answers | {"name": answers.get("name") or "New machine"})
@@ -100,6 +102,7 @@ def check_answers(request: Request, form: Fields) -> Response:
         machine = machine_of(form | {"name": form.get("name", "").strip() or "New machine"})
     except BadInput as trouble:
         return spoken_json(
-            request, {"problems": [f"{in_words(p.field)}: {p.said}" for p in trouble.problems]}
+            request,
+            {"problems": [say.joined(in_words(p.field), ": ", p.said) for p in trouble.problems]},
         )
     return spoken_json(request, {"problems": [], "drawing": part("panel", lambda: sample_panel(machine))})

@@ -31,7 +31,7 @@ from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.job_words import proposed_title
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, typed_query, whole
-from anvilsong.web.saving import merged_job
+from anvilsong.web.saving import merged_job, said_version
 
 router = page_router()
 
@@ -42,7 +42,7 @@ def _choices(session: Session) -> dict[str, Any]:
     icons = {
         joint.key: tube_icon(joint.key)
         if joint.key.startswith("tube")
-        else joint_drawing(Job(a=JOINT_SAMPLE, joint=joint.key))
+        else joint_drawing(Job.model_validate({"a": JOINT_SAMPLE, "joint": joint.key}))
         for joint in joints()
     }
     return {
@@ -169,7 +169,7 @@ def _replanned(session: Session, form: dict[str, Any], job_id: int, job: Job, we
     newest = job_view(session, job_id)
     opened = opened_view(session, job_id, form.get("from_revision"))
     if opened.plan_row.id != newest.plan_row.id:
-        by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
+        by = said_version(newest.plan_row)
         job = merged_job(opened.job, job, newest.job, by)
     row = newest.row
     title, chosen = form.get("title", "").strip(), shop.find_welder(session, welder)

@@ -6,7 +6,6 @@ import json
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
-from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from anvilsong.core.arc.waveform import SHAPES
@@ -15,6 +14,7 @@ from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.job import Job
 from anvilsong.core.machine import SHAPE_WORDS, Machine, show_on_panel
 from anvilsong.core.plan import make_plan
+from anvilsong.core.said import Words
 from anvilsong.core.shop import rank_shop
 from anvilsong.store import book, shop
 from anvilsong.store.models import MachineRow
@@ -76,11 +76,11 @@ NEW |= {
 }
 
 
-def sample_panel(machine: Machine) -> Markup:
+def sample_panel(machine: Machine) -> Words:
     """What the panel would look like for a plain job."""
     plan = make_plan(SAMPLE, machine)
     if plan.settings is None:
-        return Markup()
+        return ""
     return panel_drawing(show_on_panel(plan.settings, machine), machine)
 
 
@@ -91,7 +91,7 @@ def _editor(
     row: MachineRow | None,
     trouble: BadInput | None = None,
 ) -> HTMLResponse:
-    drawing = ""
+    drawing: Words = ""
     try:
         machine = machine_from_form(form)
         drawing = part("panel", lambda: sample_panel(machine))
@@ -163,7 +163,7 @@ def check_machine(request: Request, form: Fields) -> Response:
     try:
         machine = machine_from_form(form)
     except BadInput as trouble:
-        return spoken_json(request, {"problems": [str(problem) for problem in trouble.problems]})
+        return spoken_json(request, {"problems": [problem.sentence for problem in trouble.problems]})
     return spoken_json(request, {"problems": [], "drawing": sample_panel(machine)})
 
 

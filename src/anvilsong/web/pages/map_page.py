@@ -25,9 +25,10 @@ from anvilsong.core.board import (
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Bench, situation
-from anvilsong.core.quantities import figure, parse, show, to_shown
+from anvilsong.core.quantities import parse
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
+from anvilsong.core.shown import figure, show, to_shown
 from anvilsong.core.units import UnitSystem
 from anvilsong.store import book
 from anvilsong.store.calibrated import calibration_of, calibration_row
@@ -39,7 +40,7 @@ from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.lane_rows import lane_owner
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId
-from anvilsong.web.saving import merged_settings
+from anvilsong.web.saving import merged_settings, said_version
 
 router = page_router()
 
@@ -199,11 +200,11 @@ def keep_point(request: Request, job_id: RowId, form: Fields) -> Response:
         settings, moved = _moved(opened, axes_in(opened), form, system)
         typed, on = {f"value_{key}": text for key, text in moved.items()}, newest.plan_row.revision
         if newest.plan_row.id != opened.plan_row.id:  # on top of what somebody kept since
-            by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
+            by = said_version(newest.plan_row)
             settings = merged_settings(opened.settings, settings, newest.settings, system, by)
         if moved and settings != newest.settings:
-            set_to = (f"{say.within(AXES[key].words)} {text}" for key, text in moved.items())
-            said = "From the map: " + ", ".join(set_to)
+            set_to = (say.joined(say.within(AXES[key].words), f" {text}") for key, text in moved.items())
+            said = say.joined("From the map: ", say.joined(*set_to, by=", "))
             book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
         return "tune"
 

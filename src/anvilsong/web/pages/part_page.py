@@ -170,7 +170,7 @@ def weld_part_of(request: Request, job_id: RowId, form: Fields) -> Response:
     make: Sessions = request.app.state.sessions
     works, system = request.app.state.heat_works, units(request)
     if works.is_full:
-        raise HTTPException(503, sentence("web.other_parts_are_being_2"))
+        raise HTTPException(503, say.in_units(sentence("web.other_parts_are_being_2")))
     try:
         drawing = part_from_form(form, system)
         with make.begin() as session:
@@ -210,7 +210,7 @@ def take_outline(request: Request, job_id: RowId, form: Fields, uploads: Uploads
         except BadInput as trouble:
             typed = {"outline_wide": form.get("outline_wide", "")}
             return _page(request, session, view, None, form_of_part(drawing, units(request)) | typed, trouble)
-        said = {"outline_said": " ".join(read.said)}
+        said = {"outline_said": say.in_units(say.joined(*read.said, by=" "), units(request))}
         return _page(request, session, view, None, form_of_part(drawing, units(request)) | said)
 
 
@@ -221,7 +221,7 @@ def _wide_mm(request: Request, form: Mapping[str, str]) -> float | None:
         return None
     wide = parse(text, "length", "outline_wide", units(request))
     if not LEAST_WIDE_MM <= wide <= MOST_WIDE_MM:
-        allowed = f"allowed is {say.mm(LEAST_WIDE_MM, 0)} to {say.mm(MOST_WIDE_MM, 0)}"
+        allowed = say.joined("allowed is ", say.mm(LEAST_WIDE_MM, 0), " to ", say.mm(MOST_WIDE_MM, 0))
         raise BadInput.one("outline_wide", text, allowed)
     return wide
 
@@ -297,4 +297,4 @@ def draw(request: Request, form: Fields) -> Response:
         return spoken_json(
             request, {"drawing": "", "problems": {field_of(each): str(each) for each in trouble.problems}}
         )
-    return spoken_json(request, {"drawing": str(part_drawing(drawing)), "problems": {}})
+    return spoken_json(request, {"drawing": part_drawing(drawing), "problems": {}})

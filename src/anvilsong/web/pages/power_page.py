@@ -9,7 +9,9 @@ from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import arc_energy_kj_mm, duty_use, heat_input_kj_mm, load_voltage_v, supply_use
 from anvilsong.core.model import Consequences, consequences
-from anvilsong.core.quantities import parse, percent
+from anvilsong.core.quantities import parse
+from anvilsong.core.said import Words
+from anvilsong.core.shown import percent
 from anvilsong.core.words import sentence
 from anvilsong.web.frame import render, units
 from anvilsong.web.job_view import JobView, job_view
@@ -75,13 +77,13 @@ def _amps(view: JobView) -> list[tuple[str, float]]:
     return [("while welding", seen.rms_a), ("pedal fully down", seen.rms_set_a)]
 
 
-def _duty(view: JobView) -> list[tuple[str, str]]:
+def _duty(view: JobView) -> list[tuple[str, Words]]:
     """Lines of what is used and what limits it, each with its number."""
     run_s = max(view.job.weld_length_mm / view.settings.travel_mm_s, SHORTEST_S)
     amps = view.settings.amps_run if view.job.control == "pedal" else view.settings.amps_set
     use, machine = duty_use(view.machine, amps, run_s), view.machine
     rated = f"{machine.duty.amps:.0f} A at {percent(machine.duty.share)} of ten minutes"
-    lines = [
+    lines: list[tuple[str, Words]] = [
         ("Rated", rated),
         ("Allowed at this current", f"{percent(use.allowed)} of ten minutes, at {amps:.0f} A"),
     ]
@@ -90,13 +92,13 @@ def _duty(view: JobView) -> list[tuple[str, str]]:
     fits = "" if use.is_within else sentence("web.shorter_than_run_s", run_s=run_s)
     return [
         *lines,
-        ("Longest weld", f"{use.longest_s / 60:.1f} min{fits}"),
+        ("Longest weld", say.joined(f"{use.longest_s / 60:.1f} min", fits)),
         ("Rest after each run", f"{use.rest_s:.0f} s, for runs of {run_s:.0f} s"),
         ("Runs an hour", f"{use.runs_an_hour:.0f} at most"),
     ]
 
 
-def _records(view: JobView) -> list[tuple[str, str]]:
+def _records(view: JobView) -> list[tuple[str, Words]]:
     """Arc energy and heat input, both by name, since codes differ."""
     amps, travel = _seen(view).rms_a, view.settings.travel_mm_s
     energy, heat = (way(amps, travel) for way in (arc_energy_kj_mm, heat_input_kj_mm))
@@ -106,6 +108,6 @@ def _records(view: JobView) -> list[tuple[str, str]]:
             "Arc voltage",
             sentence("web.v_conventional_load_i", amps=load_voltage_v(amps)),
         ),
-        ("Arc energy", f"{say.per_mm(energy, 'kJ', 2)} (U·I/v)"),
-        ("Heat input", f"{say.per_mm(heat, 'kJ', 2)} (0.6 of it, for TIG)"),
+        ("Arc energy", say.joined(say.per_mm(energy, "kJ", 2), " (U·I/v)")),
+        ("Heat input", say.joined(say.per_mm(heat, "kJ", 2), " (0.6 of it, for TIG)")),
     ]

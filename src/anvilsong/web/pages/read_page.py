@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import as_run, effect_words
 from anvilsong.core.model import consequences
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow
@@ -48,7 +49,7 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
         judged = [(rung["coupon"].number, rung["verdict"]) for rung in rungs if rung["verdict"]]
         best = nearest([rung["verdict"] for rung in rungs])
         newest = rungs[-1] if page == 1 and rungs else _newest_rung(session, job_id)
-        effects: list[str] = []
+        effects: list[Words] = []
         if newest and newest["change"]:
             made = book.read_plan(newest["coupon"].plan)
             if made is not None and made.plan.settings is not None:

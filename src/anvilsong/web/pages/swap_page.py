@@ -15,9 +15,10 @@ from anvilsong.core.heat.pedal import pedal_used
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine, Message, read_message, show_on_panel
 from anvilsong.core.plan import make_plan
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import swap
+from anvilsong.core.shown import percent
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.models import JobRow
@@ -43,7 +44,7 @@ def _job(session: Session, job: int | None) -> JobView | None:
     return None
 
 
-def _brings(view: JobView, mine: Settings) -> list[str]:
+def _brings(view: JobView, mine: Settings) -> list[Words]:
     """Why these settings are not offered for the job: what they would break that is whole now."""
     broken = newly_broken(view.job, view.settings, mine, view.machine, c=view.c)
     return [warning.message for warning in broken]
@@ -132,13 +133,13 @@ def show_swap(request: Request) -> HTMLResponse:
         )
 
 
-def _foot_words(mine: Settings) -> str:
+def _foot_words(mine: Settings) -> Words:
     """Where this job lies on my pedal with these settings."""
     used = percent(float(pedal_used(mine.amps_run, mine.start_amps, mine.amps_set)))
     return sentence("web.job_lies_while_welding", amps_run=mine.amps_run, used=used)
 
 
-def _drawn(result: Any, mine: Machine) -> dict[str, str]:
+def _drawn(result: Any, mine: Machine) -> dict[str, Words]:
     return {
         "panel": part("panel", lambda: panel_drawing(result.panel, mine)),
         "wave": part("wave", lambda: wave_drawing(result.mine, result.theirs, handles=False)),

@@ -18,6 +18,7 @@ from anvilsong.core.model import Situation, run_duty, situation, torch_for
 from anvilsong.core.plan import with_cup, with_tungsten
 from anvilsong.core.prep import STUB_LOSS, passes, rod_use, tack_plan
 from anvilsong.core.registry import BY_KEY
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
@@ -43,7 +44,7 @@ from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.known import border_range
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, RowId, whole
-from anvilsong.web.saving import merged_settings
+from anvilsong.web.saving import merged_settings, said_version
 
 router = page_router()
 
@@ -235,7 +236,7 @@ def keep_torch(request: Request, job_id: RowId, form: Fields) -> Response:
     return see_other(f"/jobs/{job_id}/torch")
 
 
-def _merged(opened: Settings, mine: Settings, theirs: Settings, system: UnitSystem, by: str) -> Settings:
+def _merged(opened: Settings, mine: Settings, theirs: Settings, system: UnitSystem, by: Words) -> Settings:
     """My pick on top of theirs; where both picked, only the picks are told, not what follows from them."""
     try:
         return merged_settings(opened, mine, theirs, system, by)
@@ -253,11 +254,12 @@ def _keep(request: Request, session: Session, job_id: int, form: dict[str, str])
             situation(view.job), opened.settings, kit, form.get("tungsten", ""), form.get("cup", "")
         )
         if opened.plan_row.id != view.plan_row.id:
-            by = f"version {view.plan_row.revision} ({view.plan_row.words})"
+            by = said_version(view.plan_row)
             settings = _merged(opened.settings, settings, view.settings, units(request), by)
         if settings != view.settings and settings.tungsten:
-            words = (
-                f"Torch: {settings.tungsten.class_} {say.size(settings.tungsten.diameter_mm)}, cup "
-                f"{settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}"
+            words = say.joined(
+                f"Torch: {settings.tungsten.class_} ",
+                say.size(settings.tungsten.diameter_mm),
+                f", cup {settings.cup.number}{' lens' if settings.cup.gas_lens else ' plain'}",
             )
             book.add_plan(session, view.row, view.job, "tuned", words, settings)

@@ -8,11 +8,13 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.board import ties
 from anvilsong.core.checks import outcome
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.plan import pulse_advice
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
 from anvilsong.store import book
@@ -32,7 +34,7 @@ from anvilsong.web.lane_rows import LANE_TERMS, lane_groups
 from anvilsong.web.on_part import on_part
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Revision, RowId
-from anvilsong.web.saving import merged_settings
+from anvilsong.web.saving import merged_settings, said_version
 
 router = page_router()
 
@@ -149,7 +151,7 @@ def keep_settings(request: Request, job_id: RowId, form: Fields) -> Response:
         as_it_was = bool(form.get("as_it_was"))
         settings, words = _on_top(newest, opened, settings, words, system, as_it_was=as_it_was)
         if words:
-            said = "Tuned: " + ", ".join(words)
+            said = say.joined("Tuned: ", say.joined(*words, by=", "))
             book.add_plan(session, newest.row, newest.job, "tuned", said, settings)
 
     try:
@@ -165,10 +167,10 @@ def _on_top(
     newest: JobView,
     opened: JobView,
     settings: Settings,
-    words: list[str],
+    words: list[Words],
     system: UnitSystem,
     as_it_was: bool,
-) -> tuple[Settings, list[str]]:
+) -> tuple[Settings, list[Words]]:
     """The typed settings where the book stands now. An older revision that was opened on purpose comes back
     as it was.
     """
@@ -176,6 +178,6 @@ def _on_top(
         return settings, words
     if as_it_was:
         return settings, [f"as version {opened.plan_row.revision}", *words]
-    by = f"version {newest.plan_row.revision} ({newest.plan_row.words})"
+    by = said_version(newest.plan_row)
     merged = merged_settings(opened.settings, settings, newest.settings, system, by)
     return merged, words if merged != newest.settings else []

@@ -34,11 +34,8 @@ def wave_svg(request: Request, job_id: RowId) -> Response:
     if view.plan.refused:
         raise HTTPException(404)
     return Response(
-        say.in_units(
-            str(wave_drawing(view.settings, large=True, handles=False)).replace(
-                "<title>", f"<style>{STYLE}</style><title>", 1
-            ),
-            units(request),
+        say.in_units(wave_drawing(view.settings, large=True, handles=False), units(request)).replace(
+            "<title>", f"<style>{STYLE}</style><title>", 1
         ),
         media_type="image/svg+xml",
     )

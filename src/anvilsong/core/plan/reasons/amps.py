@@ -14,15 +14,16 @@ from anvilsong.core.plan.amps import AMPS_RUN, AMPS_SET, Chosen, worked_run_a
 from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.plan.work import Course, Ends
 from anvilsong.core.prep import FIRST_SHARE
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
+from anvilsong.core.shown import percent
 from anvilsong.core.words import sentence
 
 ROSENTHAL = sentence("plan.moving_point_source_with")
 
 
-def preheat(value: float, words: str) -> Reason:
+def preheat(value: float, words: Words) -> Reason:
     """Why a casting is preheated."""
-    said = sentence("plan.castings_are_preheated_drives", first_letter=words[0].upper(), rest=words[1:])
+    said = sentence("plan.castings_are_preheated_drives", words=say.capital(words))
     return Reason(
         setting="preheat_c",
         rule=sentence("plan.preheat_c_rule"),
@@ -36,7 +37,11 @@ def travel(value: float, at: Situation, chosen: bool, short: str = "", fast_for:
     """``short`` names a machine that reaches the pool only more slowly than usual, ``fast_for`` one that
     gives no fewer amps than the metal takes when the torch goes faster.
     """
-    said = "Your own speed." if chosen else f"Usual by hand for {say.sheet(round(at.thickness_mm, 2))}."
+    said: Words = (
+        "Your own speed."
+        if chosen
+        else say.joined("Usual by hand for ", say.sheet(round(at.thickness_mm, 2)), ".")
+    )
     if short:
         said = sentence("plan.slower_than_usual_reaches", usual_travel_mm_s=at.usual_travel_mm_s, short=short)
     if fast_for:
@@ -68,15 +73,18 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         "position_factor": at.position_factor,
         "shop_rule_a": shop_rule_a(at.thickness_mm),
     }
-    beside = f"Rule of thumb of {say.per_mm(40, 'A', 0)}: {shop_rule_a(at.thickness_mm):.0f} A."
+    beside = say.joined(
+        "Rule of thumb of ", say.per_mm(40, "A", 0), f": {shop_rule_a(at.thickness_mm):.0f} A."
+    )
     band = handbook_band_a(at.thickness_mm, at.job.joint, at.job.position)
     if band and at.job.bevel is None:
         meter = need * meter_per_a
         numbers |= {"handbook_low_a": band[0], "handbook_high_a": band[1], "meter_a": meter}
         where = "inside" if band[0] <= meter <= band[1] else "below" if meter < band[0] else "above"
-        beside = (
-            f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); {say.per_mm(40, 'A', 0)} gives "
-            f"{shop_rule_a(at.thickness_mm):.0f} A."
+        beside = say.joined(
+            f"Handbooks give {band[0]:.0f} to {band[1]:.0f} A ({where}); ",
+            say.per_mm(40, "A", 0),
+            f" gives {shop_rule_a(at.thickness_mm):.0f} A.",
         )
     return Reason(
         setting="amps_run",
@@ -85,11 +93,17 @@ def amps_run(found: Chosen, at: Situation, course: Course, machine: Machine) -> 
         numbers=numbers,
         source=ROSENTHAL,
         formula=AMPS_RUN.text,
-        said=f"{_pool_words(at)} wants {pool_heat:.0f} W. {beside}{_size_words(at)}{_gap_words(at)}",
+        said=say.joined(
+            _pool_words(at),
+            f" wants {pool_heat:.0f} W. ",
+            beside,
+            _size_words(at),
+            _gap_words(at),
+        ),
     )
 
 
-def _size_words(at: Situation) -> str:
+def _size_words(at: Situation) -> Words:
     """That a small part warms as it is welded, and what that takes off."""
     if at.job.part_size == "large":
         return ""
@@ -97,17 +111,17 @@ def _size_words(at: Situation) -> str:
     return sentence("plan.part_warms_welded_less", size=size, less=1 - at.cold_share)
 
 
-def _gap_words(at: Situation) -> str:
+def _gap_words(at: Situation) -> Words:
     """That a bridged gap starts lower."""
     return sentence("plan.gap_closed_first_with", first_share=FIRST_SHARE) if needs_bridging(at) else ""
 
 
-def _pool_words(at: Situation) -> str:
+def _pool_words(at: Situation) -> Words:
     """What the pool is made in: the sheet, or the root of a groove."""
-    pool = f"A pool of {say.mm(at.wanted_width_mm)}"
+    pool = say.joined("A pool of ", say.mm(at.wanted_width_mm))
     if at.weld.takes_bevel and at.job.bevel is not None:
         return sentence("plan.root_groove_root_face", pool=pool, root_face_mm=at.job.bevel.root_face_mm)
-    return f"{pool} on {say.sheet(at.thickness_mm)}"
+    return say.joined(pool, " on ", say.sheet(at.thickness_mm))
 
 
 def amps_set(
@@ -118,7 +132,7 @@ def amps_set(
     numbers = {"amps_run": run, "headroom": headroom, "hottest_pass_a": hottest, "most_a": machine.most_a}
     pedal = job.control == "pedal"
     if not pedal:
-        said = sentence("plan.torch_switch_set_need", run=run)
+        said: Words = sentence("plan.torch_switch_set_need", run=run)
     elif hottest > run * headroom:
         said = sentence("plan.while_welding_root_passes", run=run, hottest=hottest)
         if band := handbook_band_a(at.mean_thickness_mm, job.joint, job.position):
@@ -126,7 +140,7 @@ def amps_set(
     else:
         said = f"{run:.0f} A while welding; headroom {headroom:.3g}."
     if max(run * headroom, hottest) > machine.most_a + 0.5:
-        said = f"{said} Cut at the machine's {machine.most_a:.0f} A."
+        said = say.joined(said, f" Cut at the machine's {machine.most_a:.0f} A.")
     return Reason(
         setting="amps_set",
         rule=sentence("plan.amps_set_rule") if pedal else sentence("plan.amps_set_rule_2"),
@@ -139,7 +153,7 @@ def amps_set(
     )
 
 
-def _foot_start_words(start_a: float) -> str:
+def _foot_start_words(start_a: float) -> Words:
     if start_a < 10:
         return sentence("plan.pedals_least_metal_thin")
     return sentence("plan.pedals_least_strike_show")

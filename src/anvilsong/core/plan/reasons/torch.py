@@ -12,7 +12,8 @@ from anvilsong.core.metal.fillers import PURPOSE_WORDS, Ranked
 from anvilsong.core.model import Reason, Situation
 from anvilsong.core.plan.reasons.source import WORKSHOP
 from anvilsong.core.plan.torch_fit import USUAL_STICK_OUT, stick_out_formula
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
+from anvilsong.core.shown import percent
 from anvilsong.core.torch.cup import EVERYDAY_LENS, EVERYDAY_PLAIN, bore_mm
 from anvilsong.core.torch.cylinder import gas_used_l
 from anvilsong.core.torch.gas import (
@@ -42,7 +43,7 @@ CUP = Formula(
 )
 
 
-def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip, limit: float) -> str:
+def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip, limit: float) -> Words:
     """The nearest other sizes that bear these waves at ease, in a sentence."""
     others = [
         size.diameter_mm
@@ -54,7 +55,7 @@ def _as_well(diameter: float, class_key: str, run: Wave, full: Wave, tip: Tip, l
     nearest = sorted(others, key=lambda size: abs(size - diameter))[:2]
     if not nearest:
         return ""
-    return f" {' or '.join(say.size(size) for size in sorted(nearest))} would do as well."
+    return say.joined(" ", say.joined(*map(say.size, sorted(nearest)), by=" or "), " would do as well.")
 
 
 def tungsten(
@@ -221,7 +222,7 @@ def filler(
         said=(
             sentence("plan.filler_mm_said", section_mm2=at.section_mm2)
             if by_pass
-            else f"For {say.sheet(job.thin_mm)}" + (", one size down." if smaller else ".")
+            else say.joined("For ", say.sheet(job.thin_mm)) + (", one size down." if smaller else ".")
         ),
     )
     return [kind, size]

@@ -11,8 +11,9 @@ from anvilsong.core.model import FASTEST_DAB_HZ, Reason, Situation
 from anvilsong.core.plan.cleaning import BALANCE_SHIFT
 from anvilsong.core.plan.pulse import SLOWEST_DAB_HZ, ripple_wanted_mm
 from anvilsong.core.plan.reasons.source import WORKSHOP
-from anvilsong.core.quantities import percent
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Pulse
+from anvilsong.core.shown import percent
 from anvilsong.core.words import sentence
 
 # To the nearest 5 Hz, by ceil(x/5 − 1/2).
@@ -65,7 +66,7 @@ def waveform(shape: Shape, wanted: Shape, machine: str) -> Reason:
 def trim(value: float, asked: bool, can: bool, school: str) -> Reason:
     """Why the positive half is trimmed, or not."""
     if asked and not can:
-        said = sentence("plan.lower_ep_amplitude_wanted")
+        said: Words = sentence("plan.lower_ep_amplitude_wanted")
     elif asked and value == 0:
         said = sentence("plan.left_with_less_border")
     elif asked:
@@ -93,7 +94,7 @@ def ep_share(value: float, first: float, at: Situation, limits: tuple[float, flo
         "border_share": value if value > first else 0.0,
         "allowed": value if value < first else max(limits[1], value),
     }
-    said = f"{at.surface.words}: {percent(at.surface.ep_share)} EP to start."
+    said: Words = f"{at.surface.words}: {percent(at.surface.ep_share)} EP to start."
     if value < first:
         for_what = (
             sentence("plan.border_narrow_enough_look")
@@ -133,7 +134,7 @@ def pulse(value: Pulse, at: Situation, travel_mm_s: float, frequency_hz: float) 
         else sentence("plan.fast_two_ac_cycles")
     )
     said = (
-        f"A ripple each {say.mm(travel_mm_s / value.rate_hz)}."
+        say.joined("A ripple each ", say.mm(travel_mm_s / value.rate_hz), ".")
         if dab
         else f"{frequency_hz:.0f} Hz AC allows {value.rate_hz:.0f} a second."
     )

@@ -107,7 +107,8 @@ async function follow() {
 
 function toValues(event) {
   const box = svg.getBoundingClientRect();
-  const [ux, uy] = [720 / box.width, 520 / box.height];
+  const { width, height } = svg.viewBox.baseVal;
+  const [ux, uy] = [width / box.width, height / box.height];
   const x = ((event.clientX - box.left) * ux - data.left) / (data.right - data.left);
   const y = (data.bottom - (event.clientY - box.top) * uy) / (data.bottom - data.top);
   return [data.xLow + x * (data.xHigh - data.xLow), data.yLow + y * (data.yHigh - data.yLow)];

@@ -1,0 +1,224 @@
+"""What is said to people, as a value: words with quantities among them, put into a reader's units once, at
+the edge.
+
+A ``Quantity`` is a number with its unit and how it is meant. A ``Message`` is a sentence of a table by its
+key, with its words and the quantities in their places; words put together without a key are one too.
+``Words`` is either of them or plain text. A quantity or message is no text: it becomes one by ``in_units``,
+and whoever prints it by another way is told so.
+
+A stored document and an export keep a message as ``{"key": "checks.melt_through", "words": ["Pool ", ["top",
+[7.1, "mm", "1"]], " over …"]}``, so that it can be read whatever the tables say by then. What leaves the
+program for a reader goes through `core.spoken`.
+"""
+
+from __future__ import annotations
+
+import re
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, SerializationInfo
+from pydantic_core import CoreSchema, core_schema
+
+from anvilsong.core.reads import INCH, MANNERS, reads
+from anvilsong.core.units import UnitSystem
+
+MOST_WORDS, LONGEST, DEEPEST = 200, 4000, 6
+_FORMAT = re.compile(r"\+?,?(\.\d)?[dfge%]?", re.ASCII)
+
+
+class Said(ABC):
+    """Words that are no text yet."""
+
+    __slots__ = ()
+
+    @abstractmethod
+    def in_units(self, system: UnitSystem) -> str:
+        """The text for a reader of these units."""
+
+    @abstractmethod
+    def stored(self) -> Any:
+        """As plain data, for a document."""
+
+    def __eq__(self, other: object) -> bool:
+        return type(self) is type(other) and self.stored() == other.stored()
+
+    def __hash__(self) -> int:
+        return hash(self.in_units("mm"))
+
+    def __repr__(self) -> str:
+        return f"{type(self).__name__}({self.stored()!r})"
+
+    def __add__(self, after: Words) -> Message:
+        return joined(self, after)
+
+    def __radd__(self, before: str) -> Message:
+        return joined(before, self)
+
+    def __lt__(self, other: Words) -> bool:
+        """Words lie in the order of their text."""
+        return in_units(self) < in_units(other)
+
+    def __gt__(self, other: Words) -> bool:
+        return in_units(self) > in_units(other)
+
+    def __contains__(self, words: str) -> bool:
+        """Whether somebody who reads millimetres reads these words in it."""
+        return words in self.in_units("mm")
+
+    def __format__(self, spec: str) -> str:
+        raise TypeError(f"join {self!r} with others, or say in which units")
+
+    def __str__(self) -> str:
+        return self.__format__("")
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_plain_validator_function(
+            read_said,
+            serialization=core_schema.plain_serializer_function_ser_schema(_serialised, info_arg=True),
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(
+        cls, schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> dict[str, Any]:
+        return {"type": "string", "description": "Words, in the reader's units"}
+
+
+class Quantity(Said):
+    """A number with its unit, and how it is meant: so many decimals, a stock size, about so long."""
+
+    __slots__ = ("style", "unit", "value")
+
+    def __init__(self, value: float, unit: str, style: str = "1") -> None:
+        self.value, self.unit, self.style = value, unit, style
+
+    def in_units(self, system: UnitSystem) -> str:
+        return reads(self.value, self.unit, self.style, system)
+
+    def stored(self) -> list[Any]:
+        return [self.value, self.unit, self.style]
+
+
+class Message(Said):
+    """A sentence: its key, its words in their order, and for each of them the place it fills, or nothing."""
+
+    __slots__ = ("key", "places", "words")
+
+    def __init__(self, key: str, words: tuple[Words, ...], places: tuple[str, ...]) -> None:
+        self.key, self.words, self.places = key, words, places
+
+    @property
+    def values(self) -> Mapping[str, Words]:
+        """What stands in its places, by their names."""
+        return {name: words for name, words in zip(self.places, self.words, strict=True) if name}
+
+    def in_units(self, system: UnitSystem) -> str:
+        return "".join([word if isinstance(word, str) else word.in_units(system) for word in self.words])
+
+    def stored(self) -> dict[str, Any]:
+        return {
+            "key": self.key,
+            "words": [
+                [name, plain(word)] if name or not isinstance(word, str) else word
+                for name, word in zip(self.places, self.words, strict=True)
+            ],
+        }
+
+    def __bool__(self) -> bool:
+        return any(self.words)
+
+
+Words = str | Said
+
+
+def in_units(words: Words, system: UnitSystem = "mm") -> str:
+    """The text of words for a reader of these units."""
+    return words if isinstance(words, str) else words.in_units(system)
+
+
+def joined(*words: Words, by: Words = "") -> Message:
+    """Words one after the other, parted by others.
+
+    >>> joined("Pool ", Quantity(7.14, "mm"), " wide").in_units("inch")
+    'Pool 0.281 in wide'
+    >>> joined("a", "b", by=", ").in_units("mm")
+    'a, b'
+    """
+    every = tuple(part for word in words for part in (by, word))[1:] if by else words
+    # What has no key of its own is taken in whole, so that documents stay flat.
+    flat = [part for word in every for part in _parts_of(word)]
+    return Message("", tuple(part for _, part in flat), tuple(name for name, _ in flat))
+
+
+def _parts_of(words: Words) -> list[tuple[str, Words]]:
+    if isinstance(words, Message) and not words.key:
+        return list(zip(words.places, words.words, strict=True))
+    return [("", words)]
+
+
+def plain(words: Words) -> Any:
+    """Words as plain data, for a document."""
+    return words if isinstance(words, str) else words.stored()
+
+
+def _serialised(said: Said, info: SerializationInfo) -> Any:
+    """For a document plain data, and inside the program the words themselves."""
+    return said.stored() if isinstance(said, Said) and info.mode_is_json() else said
+
+
+def read_said(data: Any, depth: int = 0) -> Said:
+    """Words out of a document.
+
+    Raises
+    ------
+    ValueError : this is not how words are kept
+    """
+    if isinstance(data, Said):
+        return data
+    if depth > DEEPEST:
+        raise ValueError("words go too deep")
+    if isinstance(data, list) and len(data) == 3:
+        return _quantity(*data)
+    if not isinstance(data, dict) or data.keys() != {"key", "words"}:
+        raise ValueError("these are no words")
+    key, parts = data["key"], data["words"]
+    if not isinstance(key, str) or len(key) > 80 or not isinstance(parts, list) or len(parts) > MOST_WORDS:
+        raise ValueError("these are no words")
+    pairs = [_place(part, depth) for part in parts]
+    return Message(key, tuple(word for _, word in pairs), tuple(name for name, _ in pairs))
+
+
+def _place(part: Any, depth: int) -> tuple[str, Words]:
+    if isinstance(part, list) and len(part) == 2:
+        name, words = part
+        if not isinstance(name, str) or len(name) > 80:
+            raise ValueError("a place has a name")
+    else:
+        name, words = "", part
+    if isinstance(words, str):
+        if len(words) > LONGEST:
+            raise ValueError(f"words may have {LONGEST} letters at most")
+        return name, words
+    return name, read_said(words, depth + 1)
+
+
+def _style_fits(style: str, unit: str) -> bool:
+    if unit:
+        return (style.isdigit() and len(style) == 1) or style in MANNERS[:-1]
+    return style == "share" or bool(_FORMAT.fullmatch(style))
+
+
+def _quantity(value: Any, unit: Any, style: Any) -> Quantity:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) < 1e12:
+        raise ValueError("a quantity has a number")
+    if not isinstance(unit, str) or unit not in ("", "V", *INCH):
+        raise ValueError("a quantity has a unit that is known")
+    if not isinstance(style, str) or not _style_fits(style, unit):
+        raise ValueError("a quantity says how it is meant")
+    quantity = Quantity(value, unit, style)
+    for system in ("mm", "inch"):
+        quantity.in_units(system)  # a size of nothing or the like
+    return quantity

@@ -1,0 +1,111 @@
+"""Sentences in documents of an older book: turned into words when it is opened, and back for an older program."""
+
+import json
+import sqlite3
+from contextlib import closing
+
+from anvilsong.core.said import in_units
+from anvilsong.store import book
+from anvilsong.store.database import make_engine, open_database, sessions
+from anvilsong.store.earlier_words import MARK, words_earlier, words_now
+from anvilsong.store.exchange import import_from
+from anvilsong.store.export import export_book
+from anvilsong.store.migrating import step_back
+
+TEXTS = {
+    "plans": ("plan", "words"),
+    "readings": ("verdict", "change"),
+    "heat_runs": ("result",),
+    "attachments": ("document",),
+}
+
+
+def texts(path):
+    """Every document that holds sentences, as it lies in the file."""
+    with closing(sqlite3.connect(path)) as connection:
+        return {
+            (table, column, row[0]): row[1]
+            for table, columns in TEXTS.items()
+            for column in columns
+            for row in connection.execute(f"SELECT id, {column} FROM {table}")
+        }
+
+
+def older(path):
+    """The file as the version before kept it."""
+    engine = make_engine(path, wal=False)
+    step_back(engine, "0010")
+    engine.dispose()
+
+
+def said_by(path):
+    """What the plans of a book say to a reader of inches."""
+    engine = open_database(path)
+    with sessions(engine)() as session:
+        plans = [book.read_plan(book.find_plan(session, job)).plan for job in range(1, 11)]
+        found = [
+            in_units(words, "inch")
+            for plan in plans
+            for words in (
+                *(step.text for step in plan.run_sheet),
+                *(reason.said for reason in plan.reasons),
+                *(warning.message for warning in plan.warnings),
+            )
+        ]
+    engine.dispose()
+    return found
+
+
+def test_an_older_book_says_the_same(data_file):
+    before, said = texts(data_file), said_by(data_file)
+    assert any(" in" in words for words in said)
+    older(data_file)
+    old = texts(data_file)
+    assert sum(MARK in (text or "") or "\\u27e6" in (text or "") for text in old.values()) > 10
+    assert not any('"words": [' in (text or "") for text in old.values())
+    assert said_by(data_file) == said
+    after = texts(data_file)
+    assert after.keys() == before.keys()
+    # Keys of sentences are of this version; the words and quantities are those that were kept.
+    assert not any(MARK in (text or "") or "\\u27e6" in (text or "") for text in after.values())
+    older(data_file)
+    assert texts(data_file) == old
+
+
+def test_what_is_damaged_or_was_typed_stays(data_file):
+    older(data_file)
+    odd = [
+        "{" + MARK,
+        f'"{MARK}3 mm 1',
+        "[" * 2000 + MARK,
+        f'{{"a": "{MARK}1 kg 999999⟧ and {MARK}\ufe0e3 mm 1⟧"}}',
+    ]
+    with closing(sqlite3.connect(data_file)) as connection, connection:
+        for number, text in enumerate(odd, 1):
+            connection.execute("UPDATE plans SET plan = ? WHERE id = ?", (text, number))
+        connection.execute(
+            "UPDATE plans SET words = ? WHERE id = 5", (f"Cup {MARK}9.5 mm size⟧, {MARK}, kept",)
+        )
+        connection.execute("UPDATE plans SET words = 7 WHERE id = 6")
+    with sessions(open_database(data_file))() as session:
+        row = session.get(book.PlanRow, 5)
+        assert in_units(row.words, "inch") == f"Cup 3/8 in, {MARK}, kept"
+    found = texts(data_file)
+    assert [found["plans", "plan", number] for number in (1, 2, 3)] == odd[:3]
+    assert json.loads(found["plans", "plan", 4]) == json.loads(odd[3])
+
+
+def test_an_export_of_the_version_before_comes_in(make_session, tmp_path):
+    with make_session() as session:
+        whole = export_book(session)
+    old = words_earlier(json.loads(json.dumps(whole))) | {"version": 2}
+    assert MARK in json.dumps(old, ensure_ascii=False)
+    file = tmp_path / "old.json"
+    file.write_text(json.dumps(old), "utf-8")
+    target = tmp_path / "target.sqlite"
+    import_from(sessions(open_database(target)), file)
+    with sessions(open_database(target))() as session:
+        came = export_book(session)
+    assert words_earlier(came["jobs"]) == old["jobs"]
+    assert came["version"] == 3
+    assert words_now("plain") == "plain"
