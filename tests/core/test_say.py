@@ -128,6 +128,40 @@ def test_what_is_no_words_is_refused(kept):
         read_said({"key": "a", "words": [["b", kept]]})
 
 
+@given(
+    st.floats() | st.integers(),
+    st.sampled_from(
+        [
+            "mm",
+            "mm/s",
+            "m/s",
+            "°C",
+            "L/min",
+            "bar",
+            "kg",
+            "g",
+            "m",
+            "g/cm³",
+            "L",
+            "mm²",
+            "A/mm",
+            "J/mm",
+            "",
+            "x",
+        ]
+    ),
+    st.sampled_from(
+        ["0", "1", "9", "size", "sheet", "near", "about", "limit", "share", "", "d", ",d", ".0f", "+.9e", "%"]
+    ),
+)
+def test_every_quantity_of_a_document_is_said_or_refused(value, unit, style):
+    try:
+        quantity = read_said([value, unit, style])
+    except ValueError:
+        return
+    assert all(in_units(quantity, system) for system in ("mm", "inch"))
+
+
 def test_words_in_words_end_somewhere():
     deep = {"key": "", "words": ["a"]}
     for _ in range(7):

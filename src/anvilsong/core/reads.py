@@ -45,6 +45,8 @@ def gauge_of(value_mm: float) -> int | None:
     >>> gauge_of(1.6), gauge_of(3.2), gauge_of(2.0)
     (14, 8, 12)
     """
+    if value_mm <= 0:
+        return None
     nearest = min(GAUGES, key=lambda number: abs(gauge_mm(number) - value_mm))
     return nearest if abs(gauge_mm(nearest) / value_mm - 1) <= SAME_GAUGE else None
 

@@ -219,6 +219,9 @@ def _quantity(value: Any, unit: Any, style: Any) -> Quantity:
     if not isinstance(style, str) or not _style_fits(style, unit):
         raise ValueError("a quantity says how it is meant")
     quantity = Quantity(value, unit, style)
-    for system in ("mm", "inch"):
-        quantity.in_units(system)  # a size of nothing or the like
+    try:
+        for system in ("mm", "inch"):
+            quantity.in_units(system)
+    except ArithmeticError:
+        raise ValueError("a quantity can be said") from None
     return quantity
