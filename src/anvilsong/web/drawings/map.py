@@ -7,7 +7,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
@@ -29,8 +29,8 @@ FINER, KEPT = 4, "over_machine"  # a stop that is always asked
 LINES, LEAST_EDGE = 6, 4  # of equal pool or border; places of an edge that is worth its name
 Lines = Literal["pool", "border"]
 Spread = tuple[float, float]
-# Words keep this far apart, downwards or sideways: a phone shows them half as large again.
-NEAR_WORDS, WIDE_WORDS, WIDE_LEVEL = 44.0, 200.0, 145.0
+# How high words are, and half the width of a letter: as a phone shows them, which is half as large again.
+HIGH, HALF_LETTER = 31.0, 7.0
 
 
 @dataclass(frozen=True)
@@ -58,21 +58,41 @@ def map_drawing(found: SettingsMap, look: MapLook, system: UnitSystem) -> Drawn:
     fine = _finer(found)
     drawing.path(_area(fine, sheet, fine.worst_stop), "map-watched")
     drawing.path(_area(fine, sheet, fine.worst), "map-allowed")
-    taken = [sheet.at(*found.point)]
+    taken = [_Word(*sheet.at(*found.point), half=8.0)]
     # Where a stop is the first to break, its edge is both regions'.
     edges = _edges(fine, fine.worst, False) | _edges(fine, fine.worst_stop, True)
-    names = {key: _name_at(sheet, pieces, taken) for key, pieces in edges.items()}  # before any other word
+    # Their names before any other word.
+    names = {key: _name_at(sheet, pieces, taken, LIMIT_WORDS[key]) for key, pieces in edges.items()}
     _equal_lines(drawing, found, sheet, look.lines, taken)
     _aim_lines(drawing, found, sheet)
     for key, pieces in edges.items():
         kind = "map-stop" if key in STOPS else "map-watch"
         drawing.add(f'<path class="map-edge {kind} map-{key}" d="{_path(sheet, pieces)}"/>')
     for key, place in names.items():
-        _name(drawing, LIMIT_WORDS[key], place)
+        if place is not None:
+            drawing.text((place.x, place.y), LIMIT_WORDS[key], "label halo map-name", "middle")
     _axes(drawing, found, sheet, system)
     _marks(drawing, sheet, look)
     _point(drawing, found, sheet, look.spread)
     return drawing.render()
+
+
+class _Word(NamedTuple):
+    """Where a word stands: its middle, its base line, and half its width."""
+
+    x: float
+    y: float
+    half: float
+
+    def apart(self, other: _Word) -> float:
+        """How far two words stand apart; from 1 on neither touches the other."""
+        return max(abs(self.y - other.y) / HIGH, abs(self.x - other.x) / (self.half + other.half))
+
+
+def _word(x: float, y: float, letters: int) -> _Word:
+    """A word of so many letters about a place, moved so that it stays on the sheet."""
+    half = letters * HALF_LETTER
+    return _Word(min(max(x, LEFT + half), RIGHT - half), min(max(y, TOP + HIGH / 2), BOTTOM - 6), half)
 
 
 class _Sheet:
@@ -128,7 +148,7 @@ def _area(found: SettingsMap, sheet: _Sheet, worst: Any) -> str:
 
 
 def _equal_lines(
-    drawing: Drawing, found: SettingsMap, sheet: _Sheet, lines: Lines, taken: list[Point]
+    drawing: Drawing, found: SettingsMap, sheet: _Sheet, lines: Lines, taken: list[_Word]
 ) -> None:
     values = found.pool_mm if lines == "pool" else found.border_mm
     within = values[found.is_allowed] if found.is_allowed.any() else values
@@ -144,11 +164,14 @@ def _equal_lines(
             continue
         drawing.add(f'<path class="map-line" d="{_path(sheet, every)}"/>')
         longest = max(every, key=len)
-        for share in (0.5, 0.62, 0.38, 0.74, 0.26, 0.86, 0.14):
+        figure_words = say.mm(float(level))
+        letters = len(say.in_units(figure_words))
+        for share in (0.5, 0.56, 0.44, 0.62, 0.38, 0.68, 0.32, 0.74, 0.26, 0.8, 0.2, 0.86, 0.14, 0.92, 0.08):
             x, y = sheet.at(*longest[int(len(longest) * share)])
-            if all(abs(y - ty) > NEAR_WORDS or abs(x - tx) > WIDE_LEVEL for tx, ty in taken):
-                taken.append((x, y))
-                drawing.text((x, y + 5), say.mm(float(level)), "label halo map-level", "middle")
+            place = _word(x, y + 5, letters)
+            if place.x == x and all(place.apart(other) > 1 for other in taken):
+                taken.append(place)
+                drawing.text((place.x, place.y), figure_words, "label halo map-level", "middle")
                 break
 
 
@@ -174,30 +197,17 @@ def _edges(found: SettingsMap, worst: Any, stops: bool) -> dict[str, list[Any]]:
     return pieces
 
 
-def _name_at(sheet: _Sheet, lines: list[Any], taken: list[Point]) -> Point | None:
+def _name_at(sheet: _Sheet, lines: list[Any], taken: list[_Word], words: str) -> _Word | None:
     """Where on an edge's longest stretch its name has the most room; a mere corner has none."""
     longest = max(lines, key=len)
     if len(longest) < FINER * LEAST_EDGE:
         return None
-    places = [sheet.at(*longest[len(longest) * n // 8]) for n in (4, 3, 5, 2, 6, 1, 7)]
-
-    def room(place: Point) -> float:
-        x, y = place
-        apart = (max(abs(y - ty) / NEAR_WORDS, abs(x - tx) / WIDE_WORDS) for tx, ty in taken)
-        return min(1.0, min(apart, default=1.0))  # all that is free is alike: then nearest the middle
-
-    best = max(places, key=room)
+    on_edge = (sheet.at(*longest[len(longest) * n // 12]) for n in (6, 5, 7, 4, 8, 3, 9, 2, 10, 1, 11))
+    places = [_word(x, y - 6, len(words)) for x, y in on_edge]
+    # All that is free is alike: then nearest the middle.
+    best = max(places, key=lambda place: min((1.0, *(place.apart(other) for other in taken))))
     taken.append(best)
     return best
-
-
-def _name(drawing: Drawing, words: str, place: Point | None) -> None:
-    if place is None:
-        return
-    x, y = place
-    half = WIDE_WORDS / 2
-    anchor = "end" if x > RIGHT - half else "start" if x < LEFT + half else "middle"
-    drawing.text((x, min(max(y - 6, TOP + 14), BOTTOM - 6)), words, "label halo map-name", anchor)
 
 
 def _axes(drawing: Drawing, found: SettingsMap, sheet: _Sheet, system: UnitSystem) -> None:
