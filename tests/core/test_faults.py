@@ -174,6 +174,7 @@ def test_every_rule_and_change_of_the_table_names_what_there_is():
             assert text(cause.check).endswith((".", "?"))
     said = {key: figure_said(key, value) for key, value in figures.items()}
     assert text(said["ep_share"]) == "EP 30 %"
+    assert text(figure_said("ep_trim", -0.2)) == "EP amplitude 80 %"
     assert said["no_filler"] == "filler rod is fed"
     assert text(figure_said("border_miss", -1.25)) == "border against its aim −1.2 tolerances"
     with pytest.raises(BadInput, match="choose one of the list"):

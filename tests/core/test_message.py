@@ -97,3 +97,44 @@ def test_whatever_a_panel_shows_is_read_back(machine, data):
     message = read_message(data.draw(st.sampled_from([", ", "; ", "\n"])).join(pieces), machine)
     assert message.found == said
     assert message.unsaid == ()
+
+
+@pytest.mark.parametrize(
+    ("text", "found", "unread"),
+    [
+        ("140 amps 70 balance 90 hz", {"amps_set": "140", "ep_share": "70", "frequency_hz": "90"}, ()),
+        ("140A, 70 % AC balance, 90Hz", {"amps_set": "140", "ep_share": "70", "frequency_hz": "90"}, ()),
+        ("Amps 140 balance 70 hz 90", {"amps_set": "140"}, ("balance 70 hz 90",)),
+        ("140 amps; AC balance 70", {"amps_set": "140", "ep_share": "70"}, ()),
+        ("AC balance 70, 140 amps, 90", {"ep_share": "70", "amps_set": "140"}, ("90",)),
+        ("Amps, 140", {}, ("Amps, 140",)),
+        ("12,5 amps", {"amps_set": "12.5"}, ()),
+        ("140 amps 90 amps", {"amps_set": "140"}, ("90 amps",)),
+        ("2 mm 140 amps", {"amps_set": "140"}, ("2 mm",)),
+        ("140 amperage 3 balanced", {}, ("140 amperage 3 balanced",)),
+        ("1.2.140 amps", {}, ("1.2.140 amps",)),
+        ("140", {}, ("140",)),
+    ],
+)
+def test_figures_before_their_words(text, found, unread):
+    """As people write it down: a piece that begins with a figure has each figure before its word."""
+    machine = Machine(
+        name="Plain",
+        controls=(
+            Control(setting="amps_set", label="Amps", scale=Scale(points=((5, 5), (200, 200)))),
+            Control(setting="ep_share", label="AC balance", scale=Scale(points=((50, 0.5), (90, 0.1)))),
+            Control(setting="frequency_hz", label="Output", scale=Scale(points=((20, 20), (200, 200)))),
+        ),
+    )
+    message = read_message(text, machine)
+    assert (message.found, message.unread) == (found, unread)
+
+
+@given(
+    st.permutations([("140", "amps"), ("-4", "AC balance"), ("2", "Beat"), ("40", "Beat on")]), st.booleans()
+)
+def test_either_order_gives_the_same(pairs, first):
+    said = ", ".join(f"{figure} {name}" if first else f"{name} {figure}" for figure, name in pairs)
+    assert read_message(said, SIGNED).found == {
+        "amps_set": "140", "ep_share": "-4", "pulse_rate_hz": "2", "pulse_peak_share": "40",
+    }  # fmt: skip

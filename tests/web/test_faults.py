@@ -1,8 +1,12 @@
 """The fault page: signs in, causes out; what was tried is counted, goes with the book, and nothing odd takes it down."""
 
+import re
+
 import pytest
 
 from anvilsong.core.bead import Tried, signs
+from anvilsong.core.said import in_units as text
+from anvilsong.store import book
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_to
 from anvilsong.store.trials import trials
@@ -88,3 +92,72 @@ def test_what_helped_goes_with_the_book(client, make_session, tmp_path):
         import_from(fresh, tmp_path / "book.json")
         with fresh() as session:
             assert trials(session, ["soot"]) == {("soot", "long_arc"): Tried(1, 1)}
+
+
+def test_the_coupon_that_is_meant(client, make_session):
+    """Any coupon can be asked about: its own settings and measures are judged, not those of now."""
+    page = client.get("/jobs/10/faults", headers=HTML).text
+    assert [int(number) for number in re.findall(r'<option value="(\d+)"', page)] == [3, 2, 1, 0]
+    said = {
+        number: client.get(f"/jobs/10/faults?sign=pores&coupon={number}", headers=HTML).text
+        for number in (0, 1, 2, 3, 77)
+    }
+    for number in (1, 2, 3):
+        assert f"Judged with coupon {number} and version" in said[number]
+        assert f'value="{number}" selected' in said[number]
+        assert f'name="coupon" value="{number}"' in said[number]
+    for number in (0, 77):
+        assert "Judged with the settings of version" in said[number]
+    for odd in ("-1", "x", "1e9", "99999999999"):
+        assert client.get(f"/jobs/10/faults?coupon={odd}", headers=HTML).status_code in (404, 422)
+    # Coupon 1 was run with what the plan had first; its change goes on from there, and says so.
+    with make_session() as session:
+        first = book.find_plan(session, 10, 1)
+        share = book.read_plan(first).plan.settings.ep_share
+    taken = {"sign": "border_thin", "cause": "share_low", "coupon": "1"}
+    case = client.get("/jobs/10/faults?sign=border_thin&coupon=1", headers=HTML).text
+    assert "Change AC balance" in case
+    assert client.post("/jobs/10/faults/take", data=taken).headers["location"] == "/jobs/10/tune"
+    with make_session() as session:
+        newest = book.find_plan(session, 10)
+        assert text(newest.words).endswith("(of coupon 1)")
+        assert book.read_plan(newest).plan.settings.ep_share > share
+
+
+def test_what_the_ruler_contradicts_is_told_and_nothing_is_proposed(client, make_session):
+    wide = {
+        "bead_width_mm": "6.2",
+        "border_left_mm": "4",
+        "border_right_mm": "4",
+        "length_mm": "100",
+        "seconds": "26",
+    }
+    assert client.post("/jobs/10/coupon", data=wide).status_code == 303
+    page = client.get("/jobs/10/faults?sign=border_thin", headers=HTML).text
+    assert "The coupon was measured otherwise: border against its aim" in page
+    assert "Nothing is proposed" in page
+    assert "Try this one thing" not in page
+    # Beside another sign that one is left out, and is not counted among the causes.
+    both = client.get("/jobs/10/faults?sign=border_thin&sign=soot", headers=HTML).text
+    alone = client.get("/jobs/10/faults?sign=soot", headers=HTML).text
+    shares = re.compile(r'<span class="share" style="width:([\d.]+)%')
+    assert shares.findall(both) == shares.findall(alone) != []
+    assert "The coupon was measured otherwise" in both
+    # What is set now has no measures: there the sign stands.
+    assert "Try this one thing" in client.get("/jobs/10/faults?sign=border_thin&coupon=0", headers=HTML).text
+    refused = {"sign": "border_thin", "cause": "share_low"}
+    assert client.post("/jobs/10/faults/take", data=refused).headers["location"] == "/jobs/10/faults"
+    # A coupon of another job's metal is judged, but sets nothing here.
+    form = {
+        "title": "Float tank lid",
+        "a_alloy": "6061",
+        "a_thickness": "3 mm",
+        "joint": "butt",
+        "control": "pedal",
+    }
+    client.post("/jobs/10/job", data=form)
+    old = client.get("/jobs/10/faults?sign=border_wide&coupon=4", headers=HTML).text
+    assert "The job has changed since this coupon was run" in old
+    assert "Set it for the next coupon" not in old
+    taken = {"sign": "border_wide", "cause": "share_high", "coupon": "4"}
+    assert client.post("/jobs/10/faults/take", data=taken).headers["location"] == "/jobs/10/faults"

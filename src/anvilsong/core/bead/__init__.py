@@ -16,7 +16,7 @@ from anvilsong.core.bead.control import CHECKS, LEAST_RUNS, Chart, control_chart
 from anvilsong.core.bead.coupon import JudgedWord, Readings
 from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.fault_signs import find_sign, signs, signs_named
-from anvilsong.core.bead.faults import Likely, Tried, likely_causes, spoken_against
+from anvilsong.core.bead.faults import Likely, Tried, likely_causes, measured_against, spoken_against
 from anvilsong.core.bead.ladder import next_rung
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.tip_fit import TipFit
@@ -53,6 +53,7 @@ __all__ = [
     "find_sign",
     "hand_by_month",
     "likely_causes",
+    "measured_against",
     "next_change",
     "next_rung",
     "read",

@@ -84,7 +84,6 @@ _SHARES = {
     "bead_over_expected",
     "duty_used",
     "ep_share",
-    "ep_trim",
     "filler_heat_share",
     "hand",
     "heat_share",
@@ -180,6 +179,11 @@ def _is_small(settings: Settings) -> bool:
     return not bears(run, full, tungsten.diameter_mm, "WLa 20", tungsten.tip)
 
 
+MEASURED: frozenset[FigureKey] = frozenset({"border_miss", "width_miss"})
+"""Figures that a ruler gave, in tolerances: what they clearly speak against was not on that coupon."""
+CLEARLY = 0.5  # of a tolerance
+
+
 def _of_the_coupon(verdict: Verdict, settings: Settings, readings: Readings) -> dict[FigureKey, float]:
     return {
         "hand": readings.travel_mm_s / settings.travel_mm_s,
@@ -195,8 +199,10 @@ def figure_said(key: FigureKey, value: float) -> Words:
     """A figure with its value, as a clause."""
     if key in SO:
         return SO[key][value > 0.5]
-    if key in _SHARES:
-        said: Words = percent(value)
+    if key == "ep_trim":
+        said: Words = say.setting(value, "amplitude")
+    elif key in _SHARES:
+        said = percent(value)
     elif key.endswith("_mm"):
         said = say.mm(value)
     elif key == "part_c":

@@ -13,8 +13,8 @@ from typing import NamedTuple
 
 from anvilsong.core import say
 from anvilsong.core.bead.change_words import change_on_panel, effects_of, plainly_said
-from anvilsong.core.bead.evidence import Case, FigureKey, figure_said, figures_for
-from anvilsong.core.bead.fault_signs import Cause, FaultChange, Sign, find_sign, lies
+from anvilsong.core.bead.evidence import CLEARLY, MEASURED, Case, FigureKey, figure_said, figures_for
+from anvilsong.core.bead.fault_signs import Against, Cause, FaultChange, Sign, find_sign, lies
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
@@ -66,6 +66,19 @@ def spoken_against(seen: Sequence[str], case: Case) -> dict[str, list[Words]]:
         for sign in map(find_sign, seen)
     }
     return {key: said for key, said in found.items() if said}
+
+
+def measured_against(seen: Sequence[str], case: Case) -> list[str]:
+    """The signs that the coupon's own measures contradict: nothing can be proposed for what was not there."""
+    if case.readings is None:
+        return []
+    figures = figures_for(case)
+
+    def contradicts(rule: Against) -> bool:
+        value = figures.get(rule.of, 0.0)
+        return rule.of in MEASURED and abs(value) >= CLEARLY and lies(value, rule.way, rule.limit)
+
+    return [sign.key for sign in map(find_sign, seen) if any(map(contradicts, sign.against))]
 
 
 def likely_causes(

@@ -4,7 +4,7 @@ from anvilsong.core.machine.fit import Fit, Need, machine_fit, ranked
 from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
 from anvilsong.core.machine.lacking import by_hand, crater_end
 from anvilsong.core.machine.meanings import impossible
-from anvilsong.core.machine.message import Message, read_message
+from anvilsong.core.machine.message import Understood, read_message
 from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
 from anvilsong.core.machine.panel_reading import on_panel, read_panel, within_machine
@@ -32,12 +32,12 @@ __all__ = [
     "Knob",
     "KnobPoint",
     "Machine",
-    "Message",
     "Need",
     "Panel",
     "PanelLine",
     "Scale",
     "SupplyUse",
+    "Understood",
     "amps_on_basis",
     "arc_energy_kj_mm",
     "by_hand",

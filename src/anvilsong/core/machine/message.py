@@ -1,5 +1,6 @@
 """Settings out of a message, in the words of the panel they were read from: each label and the figure or
-word behind it. What is not understood is told, and nothing is put in its place.
+word behind it, or, where a piece begins with a figure, each figure and the label or unit behind it ("140 amps
+70 balance 90 Hz"). What is not understood is told, and nothing is put in its place.
 """
 
 from __future__ import annotations
@@ -14,11 +15,21 @@ from anvilsong.core.machine.model import Control, Machine
 _JOINS = r"(?:\s|[:=]|\b(?:is|at|to|on|set)\b)*"
 _SIGN = r"(?P<sign>minus\b|plus\b|[+\-−–—])?"
 _FIGURE = re.compile(rf"{_JOINS}{_SIGN}\s*(?P<figure>\d+(?:[.,:]\d+)?)", re.IGNORECASE)
+# Figures come first where a piece begins with one; a comma parts pieces unless it is a decimal sign.
+_BEGINS = re.compile(r"\W*(?:minus\b|plus\b)?[\s+\-−–—]*\d")
+_PIECES = re.compile(r"([\n;]|,(?!\d))")
+# What people write for a setting besides its label: only behind a figure, where nothing else can be meant.
+PLAIN = {
+    "amps_set": ("amperes", "amps", "amp", "a"),
+    "ep_share": ("ac balance", "balance"),
+    "frequency_hz": ("hertz", "hz"),
+    "pulse_rate_hz": ("pps",),
+}
 _TELLS = re.compile(r"\d|\b(?:on|off)\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
-class Message:
+class Understood:
     """What was understood, by setting, as the panel writes it; pieces that were not; labels not named."""
 
     found: dict[str, str]
@@ -26,14 +37,34 @@ class Message:
     unsaid: tuple[str, ...]
 
 
-def read_message(text: str, machine: Machine) -> Message:
+def read_message(text: str, machine: Machine) -> Understood:
     """Settings of a machine's panel out of plain text.
 
     Labels are looked for longest first, each piece of the text belongs to one, and a dash before a figure is
     a minus where the panel goes below zero and a dash where it does not.
     """
-    places = sorted(_labels(text, machine), key=lambda place: place[0])
     found: dict[str, str] = {}
+    unread = list[str]()
+    behind = (
+        ""  # labels that come first are read with all that follows, up to a piece that begins with a figure
+    )
+    for piece in _PIECES.split(text):
+        if _BEGINS.match(piece) and not _ends_on_a_label(behind, machine):
+            unread += _labels_first(behind, machine, found)
+            unread += _figures_first(piece, machine, found)
+            behind = ""
+        else:
+            behind += piece
+    unread += _labels_first(behind, machine, found)
+    pieces = (" ".join(piece.split()).strip(" ,;.") for line in unread for piece in re.split(r"[\n;]", line))
+    told = tuple(piece for piece in pieces if _TELLS.search(piece))
+    unsaid = tuple(control.label for control in machine.controls if control.setting not in found)
+    return Understood(found, told, unsaid)
+
+
+def _labels_first(text: str, machine: Machine, found: dict[str, str]) -> list[str]:
+    """Put into ``found`` what stands behind the labels of a text; what was not understood."""
+    places = sorted(_labels(text, machine), key=lambda place: place[0])
     unread = [text[: places[0][0] if places else len(text)]]
     for number, (_, end, control) in enumerate(places):
         until = places[number + 1][0] if number + 1 < len(places) else len(text)
@@ -43,10 +74,46 @@ def read_message(text: str, machine: Machine) -> Message:
             unread.append(rest)
         else:
             unread.append(f"{control.label}{text[end:until]}")
-    pieces = (" ".join(piece.split()).strip(" ,;.") for line in unread for piece in re.split(r"[\n;]", line))
-    told = tuple(piece for piece in pieces if _TELLS.search(piece))
-    unsaid = tuple(control.label for control in machine.controls if control.setting not in found)
-    return Message(found, told, unsaid)
+    return unread
+
+
+def _ends_on_a_label(text: str, machine: Machine) -> bool:
+    """Whether a label waits for its figure: "Amps," and then 140."""
+    places = list(_labels(text, machine))
+    return bool(places) and not text[max(end for _, end, _ in places) :].strip(" ,:=")
+
+
+def _figures_first(text: str, machine: Machine, found: dict[str, str]) -> list[str]:
+    """The same of figures with a label or plain word behind each."""
+    names: dict[str, Control] = {}
+    for control in machine.controls:
+        if not control.scale.names:
+            names |= dict.fromkeys((*PLAIN.get(control.setting, ()), control.label.lower()), control)
+    words = "|".join(
+        r"\s+".join(map(re.escape, name.split())) for name in sorted(names, key=len, reverse=True)
+    )
+    if not words:
+        return [text]
+    each = re.compile(
+        rf"(?<![\w.,]){_SIGN}\s*(?P<figure>\d+(?:[.,:]\d+)?)\s*(?:%\s*)?(?P<name>{words})(?!\w)",
+        re.IGNORECASE,
+    )
+    unread, at = list[str](), 0
+    for place in each.finditer(text):
+        control = names[" ".join(place["name"].lower().split())]
+        if control.setting in found:
+            continue
+        found[control.setting] = _signed(place, control)
+        unread.append(text[at : place.start()])
+        at = place.end()
+    return [*unread, text[at:]]
+
+
+def _signed(place: re.Match[str], control: Control) -> str:
+    """The figure as the panel writes it: a dash is a minus where the panel goes below zero."""
+    below_zero = control.scale.points[0][0] < 0
+    sign = "-" if below_zero and place["sign"] and place["sign"].lower() not in ("+", "plus") else ""
+    return sign + place["figure"].replace(",", ".")
 
 
 def _labels(text: str, machine: Machine) -> Iterator[tuple[int, int, Control]]:
@@ -71,6 +138,4 @@ def _value(text: str, control: Control) -> tuple[str | None, str]:
     number = _FIGURE.match(text)
     if number is None or control.scale.names:
         return None, text
-    below_zero = control.scale.points[0][0] < 0
-    sign = "-" if below_zero and number["sign"] and number["sign"].lower() not in ("+", "plus") else ""
-    return sign + number["figure"].replace(",", "."), text[number.end() :]
+    return _signed(number, control), text[number.end() :]

@@ -11,58 +11,49 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import (
-    Case,
     Likely,
-    Readings,
     effect_words,
     find_sign,
     likely_causes,
+    measured_against,
     signs,
     spoken_against,
 )
 from anvilsong.core.model import consequences
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.store import book, coupons, trials
-from anvilsong.store.reading import readable
+from anvilsong.store import book, trials
 from anvilsong.web.drawings.signs import sign_drawing
+from anvilsong.web.fault_case import bead_meant, choices
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import JobView, job_view
+from anvilsong.web.job_view import job_view
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId
+from anvilsong.web.requests import Fields, RowId, whole
 
 router = page_router()
 
 Keys = Annotated[Sequence[str], Query(max_length=30)]
-
-
-def _case(session: Session, view: JobView) -> tuple[Case, Words]:
-    """The newest coupon where it was run with what is set now, else what is set; and which, in words."""
-    run = coupons.find_coupons(session, view.row.id, 1)
-    if run and run[0].plan_id == view.plan_row.id and run[0].readings:
-        readings = readable(Readings, run[0].readings[-1].document)
-        if readings is not None:
-            case = Case(view.job, view.settings, view.machine, view.c, readings)
-            return case, sentence(
-                "web.judged_with_coupon_version", number=run[0].number, revision=view.plan_row.revision
-            )
-    case = Case(view.job, view.settings, view.machine, view.c)
-    return case, sentence("web.judged_with_settings_version", revision=view.plan_row.revision)
+Number = Annotated[int | None, Query(ge=0, le=10**9)]
 
 
 @router.get("/jobs/{job_id}/faults", response_class=HTMLResponse)
-def show_faults(request: Request, job_id: RowId, sign: Keys = (), out: Keys = ()) -> HTMLResponse:
+def show_faults(
+    request: Request, job_id: RowId, sign: Keys = (), out: Keys = (), coupon: Number = None
+) -> HTMLResponse:
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         known = {each.key for each in signs()}
         seen = [key for key in dict.fromkeys(sign) if key in known]
         likely: list[Likely] = []
-        basis: Words = ""
-        effects, against = list[Words](), dict[str, list[Words]]()
-        if seen and not view.plan.refused:
-            case, basis = _case(session, view)
-            against = spoken_against(seen, case)
-            likely = likely_causes(seen, case, trials.trials(session, seen), out)
+        effects, against, not_there = list[Words](), dict[str, list[Words]](), list[str]()
+        bead = None
+        if not view.plan.refused:
+            bead = bead_meant(session, view, coupon)
+        if seen and bead is not None:
+            case = bead.case
+            against, not_there = spoken_against(seen, case), measured_against(seen, case)
+            there = [key for key in seen if key not in not_there]
+            likely = likely_causes(there, case, trials.trials(session, there), out) if there else []
             if likely and likely[0].change:
                 was = consequences(case.job, case.settings, case.machine, case.c)
                 effects = effect_words(likely[0].change, was)
@@ -75,9 +66,11 @@ def show_faults(request: Request, job_id: RowId, sign: Keys = (), out: Keys = ()
             seen=seen,
             out=[key for key in dict.fromkeys(out) if len(key) <= 40],
             likely=likely,
-            basis=basis,
+            bead=bead,
+            beads=choices(session, view),
             effects=effects,
             against=against,
+            not_there=not_there,
         )
 
 
@@ -93,7 +86,9 @@ def record_trial(request: Request, job_id: RowId, form: Fields) -> Response:
         trials.add_trial(session, sign, cause, helped)
     if helped:
         return see_other(f"/jobs/{job_id}/read")
-    query = urlencode([*(("sign", key) for key in seen), *(("out", key) for key in [*out[:20], cause])])
+    meant = [("coupon", form["coupon"])] if form.get("coupon", "").isdecimal() else []
+    tried = [("out", key) for key in [*out[:20], cause]]
+    query = urlencode([*(("sign", key) for key in seen), *tried, *meant])
     return see_other(f"/jobs/{job_id}/faults?{query}#causes")
 
 
@@ -105,11 +100,17 @@ def take_cause(request: Request, job_id: RowId, form: Fields) -> Response:
         view = job_view(session, job_id)
         if view.plan.refused:
             return "job"
-        case, _ = _case(session, view)
-        chosen = likely_causes([form.get("sign", "")], case)
+        bead = bead_meant(session, view, whole(form.get("coupon")))
+        sign = form.get("sign", "")
+        if not bead.is_settable or measured_against([sign], bead.case):
+            return "faults"
+        chosen = likely_causes([sign], bead.case)
         change = next((each.change for each in chosen if each.key == form.get("cause")), None)
         if change is not None:
-            book.add_plan(session, view.row, view.job, "rung", change.said, change.settings)
+            said = change.said
+            if bead.number and bead.case.settings != view.settings:
+                said = sentence("web.change_of_coupon", said=change.said, number=bead.number)
+            book.add_plan(session, view.row, view.job, "rung", said, change.settings)
         return "tune"
 
     return see_other(f"/jobs/{job_id}/{request.app.state.sessions.write(take)}")

@@ -13,7 +13,7 @@ from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
 from anvilsong.core.heat.pedal import pedal_used
 from anvilsong.core.job import Job
-from anvilsong.core.machine import Machine, Message, read_message, show_on_panel
+from anvilsong.core.machine import Machine, Understood, read_message, show_on_panel
 from anvilsong.core.plan import make_plan
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
@@ -57,7 +57,7 @@ def _plain_settings() -> Settings:
     return plan.settings
 
 
-def _pasted(text: str, theirs: Machine) -> Message:
+def _pasted(text: str, theirs: Machine) -> Understood:
     """Settings out of a message, in the words of their panel.
 
     Raises
@@ -94,7 +94,7 @@ def show_swap(request: Request) -> HTMLResponse:
             for control in theirs.controls
         }
         result, trouble, context = None, None, {}
-        message: Message | None = None
+        message: Understood | None = None
         try:
             if query.get("paste", "").strip():
                 message = _pasted(query["paste"], theirs)
