@@ -107,6 +107,19 @@ def test_the_whole_board_by_keyboard(page, job_id):
     expect(page.locator("#ties")).to_contain_text("pulse and AC interfere")
     expect(page.locator("#tie-lines path")).not_to_have_count(0)
     expect(page.locator("#overview svg")).to_be_visible()
+    # The lane goes as far as the machine's pulse, and a step is a tenth of what is set or less.
+    track = '.lane[data-key="pulse_rate_hz"] .track'
+    for typed, pressed, then in (
+        ("1.6", "ArrowRight", "1.7"),
+        ("100", "ArrowLeft", "90.0"),
+        ("20", "ArrowRight", "21.0"),
+    ):
+        page.locator("#lane-pulse_rate_hz").fill(typed)
+        keys.press("Tab")
+        expect(page.locator(track)).to_have_attribute("aria-valuenow", str(float(typed)).removesuffix(".0"))
+        on(track)
+        keys.press(pressed)
+        expect(page.locator("#lane-pulse_rate_hz")).to_have_value(then)
     on("#back-to-plan")
     keys.press("Enter")
     expect(page.locator("#ties li")).to_have_count(0)

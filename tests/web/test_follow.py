@@ -2,6 +2,7 @@
 
 import pytest
 
+from anvilsong.core.board import board
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
 from anvilsong.core.machine import IDEAL
@@ -13,6 +14,7 @@ from anvilsong.core.said import in_units as text
 from anvilsong.core.spoken import spoken
 from anvilsong.store import book
 from anvilsong.store.lines import book_page
+from anvilsong.web.lane_rows import _lane_row
 
 
 def newest(make_session, job):
@@ -132,3 +134,17 @@ def test_a_plan_keeps_the_coefficients_it_was_made_with():
     assert moved.consequences.work_heat_w == pytest.approx(1.15 * plain.consequences.work_heat_w)
     assert worked_out(job, plain.settings, c=hot).consequences == moved.consequences
     assert Plan.model_validate(fitted.model_dump(mode="json", by_alias=True)).coefficients == hot
+
+
+def test_a_lane_by_ratio_reaches_both_ends_of_the_machine():
+    """1.6 Hz lies as far from 16 as 16 from 160; what is drawn and what a script reckons with agree."""
+    machine = IDEAL.model_copy(update={"most_pulse_hz": 300.0})
+    plan = worked_out(read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"}), None, machine)
+    lane = next(lane for lane in board(plan, plan.settings, machine) if lane.key == "pulse_rate_hz")
+    at = _lane_row(lane, "mm", machine, "")["at"]
+    assert (lane.low, lane.high, lane.by_ratio) == (0.5, 300, True)
+    assert (at(0.5), at(300), at(0.1), at(900)) == (0, 100, 0, 100)
+    assert at(16) - at(1.6) == pytest.approx(at(160) - at(16))
+    slow = IDEAL.model_copy(update={"most_pulse_hz": 0.4})
+    lanes = {lane.key: lane for lane in board(plan, plan.settings, slow)}
+    assert lanes["pulse_rate_hz"].low <= lanes["pulse_rate_hz"].high == 0.4

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -43,10 +44,12 @@ GROUP_WORDS = {
 
 def _lane_row(lane: Lane, system: UnitSystem, machine: Machine, on_panel: str) -> dict[str, Any]:
     """A lane with everything scaled to a track of 0..100 and printed in the reader's units."""
-    span = lane.high - lane.low or 1.0
+    along = math.log if lane.by_ratio else float
+    span = along(lane.high) - along(lane.low) or 1.0
 
     def at(value: float) -> float:
-        return max(0.0, min(100.0, 100 * (value - lane.low) / span))
+        inside = min(max(value, lane.low), lane.high)
+        return 100 * (along(inside) - along(lane.low)) / span
 
     dimension: Any = lane.dimension
     shown = lane.value if lane.value is not None else lane.rest

@@ -22,11 +22,15 @@ from anvilsong.core.torch.gas import flow_for
 # How a run begins and ends, gas with it: without a control the machine does as it does.
 ENDS = ("start_amps", "finish_amps", "up_slope_s", "down_slope_s", "pre_flow_s", "post_flow_s")
 
+# As fast as settings may say; and lanes of which both ends are used, far apart.
+FASTEST_PULSE_HZ, BY_RATIO = 500.0, ("pulse_rate_hz",)
+
 
 class Lane(BaseModel):
     """One lane. All values in inside units; ``value`` None when its group (pulse, mix) is off.
 
     A lane of choices has ``names``, and its values are their places; a lane of fixed sizes has ``stops``.
+    On a lane ``by_ratio`` equal ways are equal ratios: a pulse of 1.6 Hz is set as easily as one of 300.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -52,6 +56,7 @@ class Lane(BaseModel):
     names: list[str] = []
     choices: list[str] = []
     stops: list[float] = []
+    by_ratio: bool = False
     said: Words
     reason: Reason | None = None
 
@@ -124,6 +129,7 @@ def _lane(entry: Setting, plan: Plan, planned: Settings, settings: Settings, mac
         names=[SHAPE_WORDS[shape] for shape in machine.shapes] if entry.dimension is None else [],
         choices=list(machine.shapes) if entry.dimension is None else [],
         stops=[stop for stop in entry.stops if low <= stop <= high],
+        by_ratio=entry.key in BY_RATIO,
         said=_said(entry, plan, reason),
         reason=reason,
     )
@@ -165,7 +171,7 @@ def _range(entry: Setting, plan: Plan, planned: Settings, machine: Machine) -> t
         case "shape_en":
             return 0.0, float(len(machine.shapes) - 1)
         case "pulse_rate_hz":
-            return 0.5, min(60.0, machine.most_pulse_hz)
+            return min(0.5, machine.most_pulse_hz), min(FASTEST_PULSE_HZ, machine.most_pulse_hz)
         case "flow_l_min":
             bore = bore_mm(planned.cup.number)
             return round(float(flow_for(400, bore)), 1), round(float(flow_for(2600, bore)), 1)

@@ -22,6 +22,7 @@ export class Lane {
     this.offset = Number(data.offset);
     this.decimals = Number(data.decimals);
     this.owner = data.owner;
+    this.byRatio = data.byRatio !== undefined; // equal ways are equal ratios
     this.names = list(data.names);
     this.choices = list(data.choices);
     this.stops = list(data.stops).map(Number);
@@ -89,7 +90,7 @@ export class Lane {
   valueAt(x) {
     const box = this.track.getBoundingClientRect();
     const share = Math.min(1, Math.max(0, (x - box.left) / box.width));
-    return this.low + share * (this.high - this.low);
+    return this.byRatio ? this.low * (this.high / this.low) ** share : this.low + share * (this.high - this.low);
   }
 
   // A tap beside the tab only marks a place; a second tap on the mark goes there.
@@ -142,7 +143,7 @@ export class Lane {
 
   by(steps) {
     if (!this.stops.length) {
-      this.set(this.value + steps * this.step);
+      this.set(this.value + steps * this.stepAt(this.value));
       return;
     }
     const nearest = this.stops.reduce((best, stop, place) => (Math.abs(stop - this.value) < Math.abs(this.stops[best] - this.value) ? place : best), 0);
@@ -181,7 +182,13 @@ export class Lane {
   snapped(value) {
     const inside = Math.min(this.high, Math.max(this.low, value));
     if (this.stops.length) return this.stops.reduce((best, stop) => (Math.abs(stop - inside) < Math.abs(best - inside) ? stop : best));
-    return Math.min(this.high, Math.max(this.low, Math.round(inside / this.step) * this.step));
+    const step = this.stepAt(inside);
+    return Math.min(this.high, Math.max(this.low, Math.round(inside / step) * step));
+  }
+
+  // A tenth of what it is, in whole powers of ten, where equal ways are equal ratios.
+  stepAt(value) {
+    return this.byRatio ? this.step * 10 ** Math.max(0, Math.floor(Math.log10(value))) : this.step;
   }
 
   // Dragging and stepping land on whole steps; a planned or typed value stays as exact as it is.
@@ -233,7 +240,9 @@ export class Lane {
   }
 
   percent(value) {
-    return Math.min(100, Math.max(0, (100 * (value - this.low)) / (this.high - this.low || 1)));
+    const along = this.byRatio ? Math.log : Number;
+    const span = along(this.high) - along(this.low) || 1;
+    return Math.min(100, Math.max(0, (100 * (along(Math.max(value, this.low)) - along(this.low))) / span));
   }
 
   isChanged() {
