@@ -16,15 +16,17 @@ from __future__ import annotations
 import re
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from typing import Any
+from functools import lru_cache
+from typing import Annotated, Any
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, SerializationInfo
-from pydantic_core import CoreSchema, core_schema
+from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from anvilsong.core.reads import INCH, MANNERS, reads
 from anvilsong.core.units import UnitSystem
 
 MOST_WORDS, LONGEST, DEEPEST = 200, 4000, 6
+UNITS, DECIMALS = frozenset({"V", *INCH}), frozenset("0123456789")
 _FORMAT = re.compile(r"\+?,?(\.\d)?[dfge%]?", re.ASCII)
 
 
@@ -131,7 +133,25 @@ class Message(Said):
         return any(self.words)
 
 
-Words = str | Said
+class _OfDocuments:
+    """How documents give words: a text of a reasonable length, or what `read_said` reads."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_plain_validator_function(
+            _read_words,
+            serialization=core_schema.plain_serializer_function_ser_schema(_serialised, info_arg=True),
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(
+        cls, schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> dict[str, Any]:
+        return {"type": "string", "maxLength": LONGEST}
+
+
+Words = Annotated[str | Said, _OfDocuments]
+"""Plain text, or words that have no units yet."""
 
 
 def in_units(words: Words, system: UnitSystem = "mm") -> str:
@@ -169,6 +189,16 @@ def _serialised(said: Said, info: SerializationInfo) -> Any:
     return said.stored() if isinstance(said, Said) and info.mode_is_json() else said
 
 
+def _read_words(data: Any) -> Words:
+    if isinstance(data, str):
+        if len(data) > LONGEST:
+            raise PydanticCustomError("string_too_long", "too long", {"max_length": LONGEST})
+        return data
+    if not isinstance(data, dict | list | Said):
+        raise PydanticCustomError("string_type", "no text")
+    return read_said(data)
+
+
 def read_said(data: Any, depth: int = 0) -> Said:
     """Words out of a document.
 
@@ -182,7 +212,7 @@ def read_said(data: Any, depth: int = 0) -> Said:
         raise ValueError("words go too deep")
     if isinstance(data, list) and len(data) == 3:
         return _quantity(*data)
-    if not isinstance(data, dict) or data.keys() != {"key", "words"}:
+    if not isinstance(data, dict) or len(data) != 2 or "key" not in data or "words" not in data:
         raise ValueError("these are no words")
     key, parts = data["key"], data["words"]
     if not isinstance(key, str) or len(key) > 80 or not isinstance(parts, list) or len(parts) > MOST_WORDS:
@@ -205,23 +235,33 @@ def _place(part: Any, depth: int) -> tuple[str, Words]:
     return name, read_said(words, depth + 1)
 
 
-def _style_fits(style: str, unit: str) -> bool:
+@lru_cache(maxsize=256)
+def _fits(unit: str, style: str) -> bool:
+    """Whether quantities of this unit can be meant so."""
     if unit:
-        return (style.isdigit() and len(style) == 1) or style in MANNERS[:-1]
-    return style == "share" or bool(_FORMAT.fullmatch(style))
+        return unit in UNITS and (style in DECIMALS or style in MANNERS[:-1])
+    if style == "share" or not _FORMAT.fullmatch(style):
+        return style == "share"
+    try:
+        return bool(reads(1, unit, style, "mm"))
+    except ValueError:
+        return False
 
 
 def _quantity(value: Any, unit: Any, style: Any) -> Quantity:
     if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) < 1e12:
         raise ValueError("a quantity has a number")
-    if not isinstance(unit, str) or unit not in ("", "V", *INCH):
-        raise ValueError("a quantity has a unit that is known")
-    if not isinstance(style, str) or not _style_fits(style, unit):
-        raise ValueError("a quantity says how it is meant")
+    if (
+        not isinstance(unit, str)
+        or not isinstance(style, str)
+        or len(unit) + len(style) > 20
+        or not _fits(unit, style)
+    ):
+        raise ValueError("a quantity has a unit, and a style that fits it")
     quantity = Quantity(value, unit, style)
-    try:
-        for system in ("mm", "inch"):
-            quantity.in_units(system)
-    except ArithmeticError:
-        raise ValueError("a quantity can be said") from None
+    if style in MANNERS:  # a fraction of nothing, or the like
+        try:
+            quantity.in_units("mm"), quantity.in_units("inch")
+        except ArithmeticError:
+            raise ValueError("a quantity can be said") from None
     return quantity
