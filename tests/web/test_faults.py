@@ -10,6 +10,7 @@ from anvilsong.store import book
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_to
 from anvilsong.store.trials import trials
+from anvilsong.web import fault_case
 
 HTML = {"accept": "text/html"}
 
@@ -94,7 +95,7 @@ def test_what_helped_goes_with_the_book(client, make_session, tmp_path):
             assert trials(session, ["soot"]) == {("soot", "long_arc"): Tried(1, 1)}
 
 
-def test_the_coupon_that_is_meant(client, make_session):
+def test_the_coupon_that_is_meant(client, make_session, monkeypatch):
     """Any coupon can be asked about: its own settings and measures are judged, not those of now."""
     page = client.get("/jobs/10/faults", headers=HTML).text
     assert [int(number) for number in re.findall(r'<option value="(\d+)"', page)] == [3, 2, 1, 0]
@@ -110,6 +111,11 @@ def test_the_coupon_that_is_meant(client, make_session):
         assert "Judged with the settings of version" in said[number]
     for odd in ("-1", "x", "1e9", "99999999999"):
         assert client.get(f"/jobs/10/faults?coupon={odd}", headers=HTML).status_code in (404, 422)
+    with monkeypatch.context() as few:  # an old one is still chosen by its number
+        few.setattr(fault_case, "MOST_CHOSEN", 1)
+        page = client.get("/jobs/10/faults?sign=pores&coupon=1", headers=HTML).text
+        assert [int(number) for number in re.findall(r'<option value="(\d+)"', page)] == [3, 1, 0]
+        assert "Judged with coupon 1 and version" in page
     # Coupon 1 was run with what the plan had first; its change goes on from there, and says so.
     with make_session() as session:
         first = book.find_plan(session, 10, 1)

@@ -131,6 +131,17 @@ def find_coupons(session: Session, job_id: int, limit: int, skip: int = 0) -> li
     return list(session.scalars(newest_first.limit(limit).offset(skip).options(*loaded)))[::-1]
 
 
+def newest_numbers(session: Session, job_id: int, limit: int) -> list[tuple[int, int]]:
+    """The newest coupons of a job, newest first: their numbers and the versions they were run with."""
+    asked = (
+        select(CouponRow.number, PlanRow.revision)
+        .join(PlanRow, CouponRow.plan_id == PlanRow.id)
+        .where(CouponRow.job_id == job_id)
+        .order_by(CouponRow.number.desc())
+    )
+    return [(number, revision) for number, revision in session.execute(asked.limit(limit))]
+
+
 def find_coupon(session: Session, job_id: int, number: int) -> CouponRow | None:
     """A coupon of a job by its number."""
     return session.scalar(select(CouponRow).where(CouponRow.job_id == job_id, CouponRow.number == number))

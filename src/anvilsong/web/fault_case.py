@@ -24,6 +24,7 @@ class Bead:
 
     case: Case
     number: int
+    revision: int
     said: Words
     is_settable: bool
     """Whether a change of its settings is one of the job as it stands now."""
@@ -33,25 +34,28 @@ def bead_meant(session: Session, view: JobView, number: int | None) -> Bead:
     """The coupon of this number; with none given, the newest where it was run with what is set now. A number
     that no coupon has means what is set now.
     """
-    run = coupons.find_coupons(session, view.row.id, MOST_CHOSEN)
     if number is None:
-        number = run[-1].number if run and run[-1].plan_id == view.plan_row.id else AS_SET
-    coupon = next((each for each in run if each.number == number), None)
+        newest = coupons.newest_numbers(session, view.row.id, 1)
+        number = newest[0][0] if newest and newest[0][1] == view.plan_row.revision else AS_SET
+    coupon = coupons.find_coupon(session, view.row.id, number) if number else None
     found = None if coupon is None else _run_as(view, coupon)
     if found is not None:
         return found
     case = Case(view.job, view.settings, view.machine, view.c)
-    return Bead(
-        case, AS_SET, sentence("web.judged_with_settings_version", revision=view.plan_row.revision), True
-    )
+    now = view.plan_row.revision
+    return Bead(case, AS_SET, now, sentence("web.judged_with_settings_version", revision=now), True)
 
 
-def choices(session: Session, view: JobView) -> list[tuple[int, Words]]:
-    """What a sign can have been seen on, by number: the coupons, newest first, and what is set now."""
-    run = coupons.find_coupons(session, view.row.id, MOST_CHOSEN)
+def choices(session: Session, view: JobView, meant: Bead) -> list[tuple[int, Words]]:
+    """What a sign can have been seen on, by number: the newest coupons, the one that is meant, however old,
+    and what is set now.
+    """
+    run = dict(coupons.newest_numbers(session, view.row.id, MOST_CHOSEN))
+    if meant.number and meant.number not in run:
+        run[meant.number] = meant.revision
     named = [
-        (each.number, sentence("web.coupon_of_version", number=each.number, revision=each.plan.revision))
-        for each in reversed(run)
+        (number, sentence("web.coupon_of_version", number=number, revision=revision))
+        for number, revision in run.items()
     ]
     return [*named, (AS_SET, sentence("web.no_coupon_settings_now"))]
 
@@ -61,11 +65,14 @@ def _run_as(view: JobView, coupon: CouponRow) -> Bead | None:
     readings = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
     if readings is None:
         return None
-    said = sentence("web.judged_with_coupon_version", number=coupon.number, revision=coupon.plan.revision)
+    number, revision = coupon.number, coupon.plan.revision
+    said = sentence("web.judged_with_coupon_version", number=number, revision=revision)
     if coupon.plan_id == view.plan_row.id:
-        return Bead(Case(view.job, view.settings, view.machine, view.c, readings), coupon.number, said, True)
+        return Bead(
+            Case(view.job, view.settings, view.machine, view.c, readings), number, revision, said, True
+        )
     made = book.read_plan(coupon.plan)
     if made is None or made.plan.settings is None:
         return None
     case = Case(made.plan.job, made.plan.settings, made.machine, made.plan.coefficients, readings)
-    return Bead(case, coupon.number, said, made.plan.job == view.job)
+    return Bead(case, number, revision, said, made.plan.job == view.job)

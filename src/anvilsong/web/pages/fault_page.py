@@ -67,7 +67,7 @@ def show_faults(
             out=[key for key in dict.fromkeys(out) if len(key) <= 40],
             likely=likely,
             bead=bead,
-            beads=choices(session, view),
+            beads=choices(session, view, bead) if bead else [],
             effects=effects,
             against=against,
             not_there=not_there,
