@@ -167,3 +167,6 @@ def test_what_the_ruler_contradicts_is_told_and_nothing_is_proposed(client, make
     assert "Set it for the next coupon" not in old
     taken = {"sign": "border_wide", "cause": "share_high", "coupon": "4"}
     assert client.post("/jobs/10/faults/take", data=taken).headers["location"] == "/jobs/10/faults"
+    assert (
+        "Nothing was set: that coupon was of another job" in client.get("/jobs/10/faults", headers=HTML).text
+    )

@@ -15,7 +15,7 @@ from __future__ import annotations
 
 import re
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import Annotated, Any
 
@@ -77,10 +77,7 @@ class Said(ABC):
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
-        return core_schema.no_info_plain_validator_function(
-            read_said,
-            serialization=core_schema.plain_serializer_function_ser_schema(_serialised, info_arg=True),
-        )
+        return _read_by(read_said)
 
     @classmethod
     def __get_pydantic_json_schema__(
@@ -138,10 +135,7 @@ class _OfDocuments:
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
-        return core_schema.no_info_plain_validator_function(
-            _read_words,
-            serialization=core_schema.plain_serializer_function_ser_schema(_serialised, info_arg=True),
-        )
+        return _read_by(_read_words)
 
     @classmethod
     def __get_pydantic_json_schema__(
@@ -182,6 +176,11 @@ def _parts_of(words: Words) -> list[tuple[str, Words]]:
 def plain(words: Words) -> Any:
     """Words as plain data, for a document."""
     return words if isinstance(words, str) else words.stored()
+
+
+def _read_by(read: Callable[[Any], Words]) -> CoreSchema:
+    kept = core_schema.plain_serializer_function_ser_schema(_serialised, info_arg=True)
+    return core_schema.no_info_plain_validator_function(read, serialization=kept)
 
 
 def _serialised(said: Said, info: SerializationInfo) -> Any:

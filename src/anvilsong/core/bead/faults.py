@@ -85,7 +85,7 @@ def likely_causes(
     seen: Sequence[str],
     case: Case,
     counts: Mapping[tuple[str, str], Tried] | None = None,
-    ruled_out: Collection[Words] = (),
+    ruled_out: Collection[str] = (),
 ) -> list[Likely]:
     """The causes of some signs, the likeliest first; among equals the cheapest check first.
 

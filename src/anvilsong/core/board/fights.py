@@ -27,8 +27,8 @@ class Tie(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    a: Words
-    b: Words
+    a: str
+    b: str
     words: Words
 
 
@@ -40,9 +40,7 @@ def ties(settings: Settings, seen: Consequences, machine: Machine) -> list[Tie]:
     ]
 
 
-def _of_wave(
-    settings: Settings, seen: Consequences, machine: Machine
-) -> Iterator[tuple[Words, Words, Words]]:
+def _of_wave(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[tuple[str, str, Words]]:
     load, at_full = seen.tungsten_load, seen.tungsten_load_set
     if max(load / LOAD_AT_RUN, at_full / LOAD_AT_SET) > NEAR_LOAD:
         heats = sentence("board.ep_heats_tungsten_while", load=load)
@@ -56,7 +54,7 @@ def _of_wave(
         yield "pulse_rate_hz", "frequency_hz", say.joined(fit, "Two are wanted.")
 
 
-def _of_run_and_torch(settings: Settings, seen: Consequences) -> Iterator[tuple[Words, Words, Words]]:
+def _of_run_and_torch(settings: Settings, seen: Consequences) -> Iterator[tuple[str, str, Words]]:
     if seen.duty_used > NEAR_DUTY:
         run = sentence("board.run_takes_duty_machine", duty_used=seen.duty_used)
         yield "amps_set", "travel_mm_s", run

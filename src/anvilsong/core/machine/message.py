@@ -15,8 +15,7 @@ from anvilsong.core.machine.model import Control, Machine
 _JOINS = r"(?:\s|[:=]|\b(?:is|at|to|on|set)\b)*"
 _SIGN = r"(?P<sign>minus\b|plus\b|[+\-−–—])?"
 _FIGURE = re.compile(rf"{_JOINS}{_SIGN}\s*(?P<figure>\d+(?:[.,:]\d+)?)", re.IGNORECASE)
-# Figures come first where a piece begins with one; a comma parts pieces unless it is a decimal sign.
-_BEGINS = re.compile(r"\W*(?:minus\b|plus\b)?[\s+\-−–—]*\d")
+# A comma parts pieces unless it is a decimal sign.
 _PIECES = re.compile(r"([\n;]|,(?!\d))")
 # What people write for a setting besides its label: only behind a figure, where nothing else can be meant.
 PLAIN = {
@@ -45,13 +44,12 @@ def read_message(text: str, machine: Machine) -> Understood:
     """
     found: dict[str, str] = {}
     unread = list[str]()
-    behind = (
-        ""  # labels that come first are read with all that follows, up to a piece that begins with a figure
-    )
+    figures, behind = _figures(machine), ""
+    # Labels that come first are read with all that follows, up to a piece of figures that come first.
     for piece in _PIECES.split(text):
-        if _BEGINS.match(piece) and not _ends_on_a_label(behind, machine):
+        if figures and _has_figures_first(piece, figures) and not _ends_on_a_label(behind, machine):
             unread += _labels_first(behind, machine, found)
-            unread += _figures_first(piece, machine, found)
+            unread += _figures_first(piece, figures, found)
             behind = ""
         else:
             behind += piece
@@ -83,24 +81,42 @@ def _ends_on_a_label(text: str, machine: Machine) -> bool:
     return bool(places) and not text[max(end for _, end, _ in places) :].strip(" ,:=")
 
 
-def _figures_first(text: str, machine: Machine, found: dict[str, str]) -> list[str]:
-    """The same of figures with a label or plain word behind each."""
-    names: dict[str, Control] = {}
+@dataclass(frozen=True)
+class _Figures:
+    """What finds a figure with a label or plain word behind it, and whose each of these words is."""
+
+    each: re.Pattern[str]
+    owners: dict[str, Control]
+
+
+def _figures(machine: Machine) -> _Figures | None:
+    owners: dict[str, Control] = {}
     for control in machine.controls:
         if not control.scale.names:
-            names |= dict.fromkeys((*PLAIN.get(control.setting, ()), control.label.lower()), control)
-    words = "|".join(
-        r"\s+".join(map(re.escape, name.split())) for name in sorted(names, key=len, reverse=True)
-    )
-    if not words:
-        return [text]
+            owners |= dict.fromkeys((*PLAIN.get(control.setting, ()), control.label.lower()), control)
+    longest_first = sorted(owners, key=len, reverse=True)
+    names = "|".join(r"\s+".join(map(re.escape, name.split())) for name in longest_first)
     each = re.compile(
-        rf"(?<![\w.,]){_SIGN}\s*(?P<figure>\d+(?:[.,:]\d+)?)\s*(?:%\s*)?(?P<name>{words})(?!\w)",
+        rf"(?<![\w.,]){_SIGN}\s*(?P<figure>\d+(?:[.,:]\d+)?)\s*(?:%\s*)?(?P<name>{names})(?!\w|\.\w)",
         re.IGNORECASE,
     )
+    return _Figures(each, owners) if owners else None
+
+
+def _has_figures_first(piece: str, figures: _Figures) -> bool:
+    """Whether a piece begins with a figure and its word, and ends on no figure without one: in "1 amps 60
+    balance 30" the labels come first, behind a number of the list.
+    """
+    if not figures.each.match(piece.lstrip()):
+        return False
+    return not re.search(r"\d\W*$", figures.each.sub("", piece))
+
+
+def _figures_first(text: str, figures: _Figures, found: dict[str, str]) -> list[str]:
+    """Put into ``found`` every figure with a word behind it; what was not understood."""
     unread, at = list[str](), 0
-    for place in each.finditer(text):
-        control = names[" ".join(place["name"].lower().split())]
+    for place in figures.each.finditer(text):
+        control = figures.owners[" ".join(place["name"].lower().split())]
         if control.setting in found:
             continue
         found[control.setting] = _signed(place, control)

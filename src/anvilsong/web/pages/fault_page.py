@@ -113,4 +113,6 @@ def take_cause(request: Request, job_id: RowId, form: Fields) -> Response:
             book.add_plan(session, view.row, view.job, "rung", said, change.settings)
         return "tune"
 
-    return see_other(f"/jobs/{job_id}/{request.app.state.sessions.write(take)}")
+    to = request.app.state.sessions.write(take)
+    said = sentence("web.nothing_set_from_coupon") if to == "faults" else ""
+    return see_other(f"/jobs/{job_id}/{to}", said)
