@@ -25,6 +25,7 @@ def switch_units(page):
     other = {"mm": "inch", "inch": "mm"}[page_units.get_attribute("data-units")]
     page.locator("#units").click()
     expect(page_units).to_have_attribute("data-units", other)
+    page.wait_for_load_state()  # what was typed comes back by the page's scripts
 
 
 def test_a_thumb_that_scrolls_changes_nothing(touch, job_id):

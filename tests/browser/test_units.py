@@ -29,6 +29,7 @@ OPEN = "() => document.querySelectorAll('main details').forEach((fold) => { fold
 def switch(page, to):
     page.locator("#units").click()
     expect(page.locator("html")).to_have_attribute("data-units", to)
+    page.wait_for_load_state()  # what was typed comes back by the page's scripts
 
 
 @pytest.mark.parametrize("address", PAGES)
