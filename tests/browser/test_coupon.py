@@ -46,7 +46,7 @@ def test_twelve_taps_and_nothing_but_figures(phone):
     tap("text=Record it")
     expect(phone.locator("h1.verdict")).to_be_visible()
     assert taps <= 12
-    expect(phone.locator(".judged")).to_contain_text("bright 2/3, specks 1/3, toes 2/3, even 2/3")
+    expect(phone.locator(".judged")).to_contain_text("Skin bright, Specks a few, Toes wet, Ripples even")
     expect(phone.locator(".ladder")).to_contain_text("nearly")
 
 
@@ -169,3 +169,31 @@ def test_the_days_check_goes_out(phone):
     expect(phone.locator(".outcome li").first).to_contain_text("Gas: flow at the cup")
     expect(phone.locator(".run-out")).to_have_count(1)
     expect(phone.locator("svg[aria-label='Border']")).to_be_visible()
+
+
+def test_a_day_by_looks_alone(phone):
+    """A taps-only coupon, then seven mornings of one figure and three taps: what is missing is asked for, and dull is out."""
+    phone.goto("/jobs/8/coupon")
+    place(phone, "judged_specks", "3").tap()
+    place(phone, "overall", "no").tap()
+    phone.get_by_role("button", name="Record it").tap()
+    expect(phone.locator("h1.verdict")).to_have_text("Black specks in the bead")
+    expect(phone.locator(".next-change")).to_contain_text("The likeliest cause")
+    expect(phone.locator(".said")).to_contain_text("Not measured: bead width")
+    for morning in range(7):
+        phone.goto("/jobs/8/day")
+        if morning == 0:
+            place(phone, "judged_bright", "2").tap()
+            phone.get_by_role("button", name="Record today’s").tap()
+            expect(phone.locator("#problem-bead_width_mm")).to_contain_text("measure one thing")
+            expect(place(phone, "judged_bright", "2").locator("input")).to_be_checked()
+        phone.fill("#border_left_mm", "0.9" if morning % 2 else "1.0")
+        place(phone, "judged_bright", "0" if morning == 6 else "2").tap()
+        place(phone, "judged_specks", "0").tap()
+        place(phone, "overall", "keep").tap()
+        phone.get_by_role("button", name="Record today’s").tap()
+        expect(phone.locator(".form-side p").first).to_contain_text(f"{morning + 2} of them so far")
+    expect(phone.locator(".outcome h2")).to_have_text("Out of what is usual: skin")
+    expect(phone.locator(".facts")).to_contain_text("dull, usually bright")
+    phone.goto("/jobs/8/recipe?revision=1")
+    expect(phone.get_by_role("button", name="Save it")).to_be_visible()

@@ -6,7 +6,20 @@ import numpy as np
 import pytest
 
 from anvilsong.core.arc.frequency import width_factor
-from anvilsong.core.bead import Readings, Shot, as_run, calibrate, compare, control_chart, next_rung, read
+from anvilsong.core.bead import (
+    HandScatter,
+    Looks,
+    Readings,
+    Shot,
+    as_run,
+    calibrate,
+    compare,
+    control_chart,
+    hand_scatter,
+    next_rung,
+    read,
+    usual_place,
+)
 from anvilsong.core.bead.bead_models import border_at_mm, moved
 from anvilsong.core.bead.calibration import SPREAD_OF_SHOPS, border_range_mm
 from anvilsong.core.bead.simulated import Hand, run_coupon, some_shop
@@ -282,7 +295,7 @@ def test_what_differs_by_more_than_the_hand():
     assert faster.differences[3].apart > 0
     # A hand known to be steadier tells them apart sooner.
     assert not compare(seen(), seen(7.0)).differences[0].is_clear
-    assert compare(seen(), seen(7.0), width_scatter=0.04).differences[0].is_clear
+    assert compare(seen(), seen(7.0), HandScatter(width=0.04)).differences[0].is_clear
 
 
 def test_coupons_of_the_same_settings_seldom_differ():
@@ -294,6 +307,54 @@ def test_coupons_of_the_same_settings_seldom_differ():
     ]
     assert np.mean(clear, axis=0)[[0, 3]] == pytest.approx([0.05, 0.05], abs=0.05)
     assert np.mean(clear, axis=0)[1] < 0.12
+
+
+def test_the_hands_scatter_comes_from_repeats_alone():
+    """Whatever the model says of them: a shop far from it, and another job between, change nothing."""
+    rng = np.random.default_rng(11)
+    steady, far_off = Hand(0.4), shop(heat_factor=0.3, foot=0.2)
+    shots = [
+        Shot(job, PLANS[id(job)], run_coupon(job, PLANS[id(job)], far_off, rng, steady))
+        for job in (JOB, TEE)
+        for _ in range(20)
+    ]
+    hand = hand_scatter(shots)
+    assert hand.repeats == 38
+    # Six usual ones beside them: √((6·1 + 38·0.4²)/44) of the usual scatter.
+    wanted = np.sqrt((6 + 38 * 0.4**2) / 44)
+    assert hand.travel / 0.06 == pytest.approx(wanted, rel=0.15)
+    assert hand.border == pytest.approx(wanted, rel=0.2)
+    assert hand.width / 0.10 == pytest.approx(wanted, rel=0.2)
+    once = [
+        Shot(
+            JOB,
+            PLANS[id(JOB)].model_copy(update={"ep_share": 0.2 + 0.01 * n}),
+            run_coupon(JOB, PLANS[id(JOB)], far_off, rng),
+        )
+        for n in range(12)
+    ]
+    assert hand_scatter(once) == HandScatter()
+    # Two borders 5.4 of this hand's scatters apart are not the same, however far the model is from both.
+    two = [seen(6, 1.0, 1.0), seen(6, 1.0, 1.0)]
+    off = 5.4 * hand.border_sd_mm(1.0, 6.0) * np.sqrt(2)
+    two[1] = seen(6, 1.0 + off, 1.0 + off)
+    assert next(each for each in compare(*two, hand).differences if each.words == "Border").is_clear
+    # Little known, more is asked for: Student's t, towards the normal's 1.96.
+    known = [HandScatter(repeats=n).clear_over for n in (0, 4, 40, 4000)]
+    assert known == sorted(known, reverse=True)
+    assert known[0] == pytest.approx(2.447, abs=0.01)
+    assert known[-1] == pytest.approx(1.96, abs=0.002)
+
+
+def test_looks_are_compared_by_places():
+    one, other = Looks(judged={"bright": 3, "specks": 0}), Looks(judged={"bright": 1, "specks": 1, "soot": 2})
+    rows = {each.words: each for each in compare(one, other).differences}
+    assert set(rows) == {"Skin", "Specks"}
+    assert (rows["Skin"].one, rows["Skin"].other) == ("mirror", "matt")
+    assert (rows["Skin"].is_clear, rows["Specks"].is_clear) == (True, False)
+    assert text(compare(Looks(overall="no"), seen()).said).startswith("No figure")
+    assert usual_place([2, 2, 2, 2, 2]) is None
+    assert [usual_place([2, 3, 2, 2, 2, last]).is_out for last in (0, 1, 2, 3)] == [True, False, False, False]
 
 
 def test_the_days_check_knows_its_own_limits():

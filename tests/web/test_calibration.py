@@ -169,7 +169,7 @@ def test_the_board_goes_on_with_what_its_plan_was_made_with(client, make_session
 def test_two_coupons_beside_one_another(client, job_id):
     tank = job_id("Float tank")
     page = client.get(f"/jobs/{tank}/compare?one=1&other=3", headers=HTML).text
-    assert "They differ by more than your runs scatter: border." in page
+    assert "They differ by more than your runs scatter: border, specks and skin." in page
     assert "2 settings changed between them" in page  # trim and balance; the foot only follows
     assert page.count("As measured") == 0
     newest = client.get(f"/jobs/{tank}/compare", headers=HTML).text

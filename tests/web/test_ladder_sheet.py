@@ -75,7 +75,7 @@ def test_three_rows_become_three_rungs(client, make_session, job):
 @pytest.mark.parametrize(
     ("row", "field", "words"),
     [
-        ({"seconds": ""}, "r2_seconds", "Row 2, seconds"),
+        ({"seconds": "soon"}, "r2_seconds", "Row 2, seconds"),
         ({"bead_width_mm": "half"}, "r2_bead_width_mm", "Row 2, bead width"),
         ({"changed": "ep_share", "to": "200"}, "r2_to", "Row 2, what it was set to"),
         ({"changed": "ep_share", "to": ""}, "r2_to", "type what Heat share was set to"),
@@ -96,10 +96,14 @@ def test_one_wrong_row_stores_none_and_keeps_what_was_typed(client, make_session
 
 
 def test_an_empty_sheet_says_so(client, make_session, job):
-    answer = client.post(f"/jobs/{job}/ladder-sheet", data=rows(r1={"length_mm": "100", "overall": "keep"}))
+    answer = client.post(f"/jobs/{job}/ladder-sheet", data=rows(r1={"length_mm": "100"}))
     assert answer.status_code == 422
     assert "type in at least one row" in answer.text
     assert rungs(make_session, job) == []
+    # A row of rings alone is a coupon: looks count.
+    client.post(f"/jobs/{job}/ladder-sheet", data=rows(r1={"judged_specks": "2", "overall": "no"}))
+    (*_, document) = rungs(make_session, job)[0]
+    assert (document["judged"], document["overall"], document["bead_width_mm"]) == ({"specks": 2}, "no", None)
 
 
 def test_in_inches(client, make_session, job):

@@ -109,7 +109,7 @@ def test_sent_at_the_same_moment(client, data_file):
 def test_what_was_refused_is_stored_when_it_is_sent_right(client, data_file):
     form = form_on(client, "/jobs/8/coupon")
     before = counts(data_file)["coupons"]
-    assert sent(client, form, **(COUPON | {"seconds": ""})).status_code == 422
+    assert sent(client, form, **(COUPON | {"seconds": "0.5"})).status_code == 422
     assert sent(client, form, **COUPON).status_code == 303
     assert counts(data_file)["coupons"] == before + 1
 

@@ -9,7 +9,16 @@ from functools import partial
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
-from anvilsong.core.bead import MOST_COUPONS, Calibration, Readings, Shot, as_run, calibrate
+from anvilsong.core.bead import (
+    MOST_COUPONS,
+    Calibration,
+    HandScatter,
+    Readings,
+    Shot,
+    as_run,
+    calibrate,
+    hand_scatter,
+)
 from anvilsong.store.book import read_plan
 from anvilsong.store.calibrated import calibration_row, members_of
 from anvilsong.store.database import Sessions
@@ -40,6 +49,14 @@ def coupons_of(session: Session, machine: str, kit: str, limit: int = MOST_COUPO
         .options(*loaded)
     )
     return list(session.scalars(newest))[::-1]
+
+
+def hand_of(session: Session, machine: str | None, kit: str | None) -> HandScatter:
+    """How far coupons of equal settings lie apart on a machine and kit; usual where no machine is named."""
+    if not machine:
+        return HandScatter()
+    counted = [coupon for coupon in coupons_of(session, machine, kit or "") if not coupon.left_out]
+    return hand_scatter([shot for _, shot in shots_of(counted, machine)])
 
 
 @dataclass(frozen=True)

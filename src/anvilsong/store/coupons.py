@@ -7,7 +7,17 @@ from collections.abc import Sequence
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
-from anvilsong.core.bead import NextChange, Readings, Shot, Verdict, next_rung, read
+from anvilsong.core.bead import (
+    Looks,
+    LooksVerdict,
+    NextChange,
+    Readings,
+    Shot,
+    change_by_looks,
+    next_rung,
+    read,
+    read_looks,
+)
 from anvilsong.core.errors import BadInput
 from anvilsong.core.words import sentence
 from anvilsong.store.book import read_plan
@@ -21,7 +31,9 @@ from anvilsong.store.words import index_words
 MOST_RUNGS = 8  # of a ladder that are looked back on: what came before was other settings
 
 
-def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -> tuple[Verdict, NextChange]:
+def judge(
+    plan: PlanRow, readings: Looks, before: Sequence[CouponRow] = ()
+) -> tuple[LooksVerdict, NextChange]:
     """The verdict on readings and the next change, for the settings of a plan; ``before`` are the coupons of
     the job up to this one, oldest first, which the change is chosen by as well.
     """
@@ -33,6 +45,9 @@ def judge(plan: PlanRow, readings: Readings, before: Sequence[CouponRow] = ()) -
             sentence("store.what_stored_cannot_read"),
         )
     job, machine, settings, c = made.plan.job, made.machine, made.plan.settings, made.plan.coefficients
+    if not isinstance(readings, Readings):
+        looked = WORKED.of(read_looks, job, settings, readings, machine, c)
+        return looked, WORKED.of(change_by_looks, job, settings, readings, looked, machine, c)
     earlier = [shot for _, shot in shots_of(before[-MOST_RUNGS:], machine.name)]
     ladder = [*earlier, Shot(job, settings, readings)]
     verdict = WORKED.of(read, job, settings, readings, machine, c)
@@ -43,7 +58,7 @@ def add_coupon(
     session: Session,
     row: JobRow,
     plan: PlanRow,
-    readings: Readings,
+    readings: Looks,
     typed: Document | None = None,
 ) -> CouponRow:
     """Record a coupon run with the settings of a plan."""
@@ -71,7 +86,7 @@ def add_coupon(
 def correct_coupon(
     session: Session,
     coupon: CouponRow,
-    readings: Readings,
+    readings: Looks,
     typed: Document | None = None,
     seen: str | None = None,
 ) -> None:
@@ -100,7 +115,7 @@ def newest_readings(coupon: CouponRow) -> Document:
 def _add_readings(
     coupon: CouponRow,
     plan: PlanRow,
-    readings: Readings,
+    readings: Looks,
     typed: Document | None,
     before: Sequence[CouponRow],
 ) -> None:

@@ -11,7 +11,7 @@ from typing import Annotated, Any
 
 from pydantic import Base64Bytes, Field, ValidationInfo, model_validator
 
-from anvilsong.core.bead import NextChange, Readings, Verdict
+from anvilsong.core.bead import Looks, LooksVerdict, NextChange, Readings, Verdict
 from anvilsong.core.errors import Unfit
 from anvilsong.core.job import Job, School
 from anvilsong.core.machine import Machine
@@ -109,8 +109,8 @@ class PlanEntry(Value):
 
 
 class ReadingEntry(Value):
-    document: Readings
-    verdict: Verdict
+    document: Readings | Looks
+    verdict: Verdict | LooksVerdict
     change: NextChange
     typed: dict[str, Annotated[str, Field(max_length=200)]] | None = Field(None, max_length=20)
     made_at: datetime = Field(default_factory=now)

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import Case, Readings
+from anvilsong.core.bead import Case
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
+from anvilsong.store.looks import looks_of
 from anvilsong.store.models import CouponRow
-from anvilsong.store.reading import readable
 from anvilsong.web.job_view import JobView
 
 MOST_CHOSEN = 50  # coupons to choose from, the newest
@@ -62,7 +62,7 @@ def choices(session: Session, view: JobView, meant: Bead) -> list[tuple[int, Wor
 
 def _run_as(view: JobView, coupon: CouponRow) -> Bead | None:
     """A coupon with the settings it was run with; None where either cannot be read."""
-    readings = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
+    readings = looks_of(coupon)
     if readings is None:
         return None
     number, revision = coupon.number, coupon.plan.revision

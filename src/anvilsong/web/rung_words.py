@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from anvilsong.core import say
-from anvilsong.core.bead import Verdict
+from anvilsong.core.bead import LooksVerdict
 from anvilsong.core.registry import BY_KEY, SETTINGS
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
@@ -14,7 +14,8 @@ from anvilsong.store.models import CouponRow
 from anvilsong.web.figures import setting_words
 
 FOOT = BY_KEY["amps_run"].words
-FLAWED = 1.0  # tolerances that a crack, a root that is missing, or one side alone counts for
+FLAWED = 1.0  # tolerances that a crack, a missing root, one side alone, or a sign of a fault counts for
+BY_WORD = {"keep": 0.5, "nearly": 1.0, "no": 2.0}  # tolerances that the welder's word stands for
 
 
 def set_apart(one: CouponRow, other: CouponRow) -> list[tuple[str, Words, Words]]:
@@ -48,13 +49,20 @@ def several_said(changed: Sequence[tuple[str, Words, Words]]) -> Words:
     return sentence("web.settings_were_changed_once", changed=len(changed), named=named)
 
 
-def score_of(verdict: Verdict) -> float:
-    """How far a coupon is from what is wanted, in tolerances: 1 is its edge, less is better."""
-    flawed = FLAWED * bool(verdict.flaws) + FLAWED * verdict.uneven
-    return max(abs(verdict.border_miss), abs(verdict.width_miss)) + flawed
+def score_of(verdict: LooksVerdict) -> float | None:
+    """How far a coupon is from what is wanted, in tolerances: 1 is its edge, less is better. What was not
+    measured goes by the welder's own word; None where nothing was said either.
+    """
+    misses = [abs(miss) for miss in (verdict.border_miss, verdict.width_miss) if miss is not None]
+    if not misses:
+        if verdict.overall is None:
+            return None
+        misses = [BY_WORD[verdict.overall]]
+    return max(misses) + FLAWED * (bool(verdict.flaws) + verdict.uneven + bool(verdict.signs))
 
 
-def nearest(verdicts: Sequence[Verdict | None]) -> int | None:
+def nearest(verdicts: Sequence[LooksVerdict | None]) -> int | None:
     """The place of the coupon that came nearest, the newer of two alike; None where none was judged."""
-    judged = [(score_of(verdict), -place) for place, verdict in enumerate(verdicts) if verdict is not None]
+    scores = [None if verdict is None else score_of(verdict) for verdict in verdicts]
+    judged = [(score, -place) for place, score in enumerate(scores) if score is not None]
     return -min(judged)[1] if judged else None

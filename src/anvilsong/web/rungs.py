@@ -5,14 +5,26 @@ from __future__ import annotations
 from contextlib import suppress
 from typing import Any
 
-from anvilsong.core.bead import NextChange, Readings, Verdict
+from anvilsong.core import say
+from anvilsong.core.bead import Looks, LooksVerdict, NextChange, Readings
 from anvilsong.core.errors import BadInput
+from anvilsong.core.said import Words
+from anvilsong.core.words import sentence
 from anvilsong.store import coupons
+from anvilsong.store.looks import looks_of, verdict_of
 from anvilsong.store.models import CouponRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.frame import part
 from anvilsong.web.rung_words import changed_by_hand, set_apart, several_said
+
+MEASURED_WORDS = {
+    "bead_width_mm": "bead width",
+    "border_left_mm": "left border",
+    "border_right_mm": "right border",
+    "length_mm": "length",
+    "seconds": "seconds",
+}
 
 
 def rung_of(coupon: CouponRow, before: CouponRow | None, control: str = "pedal") -> dict[str, Any]:
@@ -33,27 +45,32 @@ def rung_of(coupon: CouponRow, before: CouponRow | None, control: str = "pedal")
         "change": None,
     }
     reading = coupon.readings[-1] if coupon.readings else None
-    readings = readable(Readings, reading.document) if reading else None
+    readings = looks_of(coupon)
     if reading is None or readings is None:
         return rung
-    verdict, change = readable(Verdict, reading.verdict), readable(NextChange, reading.change)
+    verdict, change = verdict_of(coupon), readable(NextChange, reading.change)
     if verdict is None or change is None:
         with suppress(BadInput):
             verdict, change = coupons.judge(coupon.plan, readings)
     if verdict is None or change is None:
         return rung
-    drawing = part("coupon", lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}"))
-    expected = part("coupon", lambda: coupon_drawing(_expected(readings, verdict), "As expected", [readings]))
+    expected = _expected(readings, verdict)
+    drawing = part(
+        "coupon",
+        lambda: coupon_drawing(readings, f"Coupon {coupon.number}: {verdict.headline}", expected=expected),
+    )
+    drawn_as_expected = part("coupon", lambda: coupon_drawing(expected, "As expected", [readings]))
     return rung | {
         "readings": readings,
         "verdict": verdict,
         "change": change,
         "drawing": drawing,
-        "expected": expected,
+        "expected": drawn_as_expected,
+        "unmeasured": unmeasured_said(readings),
     }
 
 
-def _expected(readings: Readings, verdict: Verdict) -> Readings:
+def _expected(readings: Looks, verdict: LooksVerdict) -> Looks:
     """The coupon that the model expected, at the speed the hand really went."""
     border = verdict.expected_border_mm
     numbers: dict[str, Any] = {
@@ -61,3 +78,11 @@ def _expected(readings: Readings, verdict: Verdict) -> Readings:
         "ripple_pitch_mm": None, "border_stray_mm": None, "judged": {}, "crater": None,
     }  # fmt: skip
     return readings.model_copy(update=numbers)
+
+
+def unmeasured_said(looks: Looks) -> Words:
+    """What was not measured of a coupon, and what it does not count in for that; nothing of a whole one."""
+    if isinstance(looks, Readings):
+        return ""
+    missing = [words for name, words in MEASURED_WORDS.items() if getattr(looks, name) is None]
+    return sentence("web.not_measured_does_not_count", missing=say.listed(missing))

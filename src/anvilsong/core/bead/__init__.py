@@ -9,31 +9,39 @@ from anvilsong.core.bead.calibration import (
     border_range_mm,
     calibrate,
 )
-from anvilsong.core.bead.change import next_change
+from anvilsong.core.bead.change import change_by_looks, next_change
 from anvilsong.core.bead.change_words import effect_words
 from anvilsong.core.bead.comparing import Comparison, compare
-from anvilsong.core.bead.control import CHECKS, LEAST_RUNS, Chart, control_chart
-from anvilsong.core.bead.coupon import JudgedWord, Readings
+from anvilsong.core.bead.control import CHECKS, LEAST_RUNS, Chart, Usual, control_chart, usual_place
+from anvilsong.core.bead.coupon import JudgedWord, Looks, Readings, measured_whole
 from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.fault_signs import find_sign, signs, signs_named
 from anvilsong.core.bead.faults import Likely, Tried, likely_causes, measured_against, spoken_against
+from anvilsong.core.bead.judging import FIRST, MORE, SCALES
 from anvilsong.core.bead.ladder import next_rung
 from anvilsong.core.bead.next import NextChange
+from anvilsong.core.bead.repeats import HandScatter, hand_scatter
 from anvilsong.core.bead.tip_fit import TipFit
 from anvilsong.core.bead.trends import Month, Trend, border_over_share, hand_by_month, width_over_amps
-from anvilsong.core.bead.verdict import Verdict, as_run, read
+from anvilsong.core.bead.verdict import LooksVerdict, Verdict, as_run, read, read_looks
 
 __all__ = [
     "CHECKS",
+    "FIRST",
     "LEAST_RUNS",
+    "MORE",
     "MOST_COUPONS",
+    "SCALES",
     "Calibration",
     "Case",
     "Chart",
     "Comparison",
     "Fitted",
+    "HandScatter",
     "JudgedWord",
     "Likely",
+    "Looks",
+    "LooksVerdict",
     "Month",
     "NextChange",
     "Range",
@@ -42,23 +50,29 @@ __all__ = [
     "TipFit",
     "Trend",
     "Tried",
+    "Usual",
     "Verdict",
     "as_run",
     "border_over_share",
     "border_range_mm",
     "calibrate",
+    "change_by_looks",
     "compare",
     "control_chart",
     "effect_words",
     "find_sign",
     "hand_by_month",
+    "hand_scatter",
     "likely_causes",
     "measured_against",
+    "measured_whole",
     "next_change",
     "next_rung",
     "read",
+    "read_looks",
     "signs",
     "signs_named",
     "spoken_against",
+    "usual_place",
     "width_over_amps",
 ]

@@ -23,6 +23,7 @@ from anvilsong.core.words import sentence
 LEAST_RUNS, MOST_FOR_LIMITS = 6, 20
 INDIVIDUALS, RANGES = 2.66, 3.267
 IN_A_ROW = 8
+PLACES_OUT = 2
 NEAR = 1e-9
 # In this order, before any setting is touched.
 CHECKS = (
@@ -51,6 +52,29 @@ class Chart(Value):
     def is_back(self) -> bool:
         """Whether the newest run is as usual again after one that was not."""
         return len(self.out) > 1 and self.out[-2] and not self.out[-1]
+
+
+class Usual(Value):
+    """A judgement of the newest run beside what was usual before it, in places of its scale."""
+
+    usual: int
+    newest: int
+
+    @property
+    def is_out(self) -> bool:
+        """Whether it lies so far off that it is no matter of the eye: looks at one bead differ by a place."""
+        return abs(self.newest - self.usual) >= PLACES_OUT
+
+
+def usual_place(places: Sequence[int]) -> Usual | None:
+    """The newest judgement against the median of those before, oldest first; None while there are too few.
+
+    >>> usual_place([2, 2, 3, 2, 2, 2, 0]).is_out
+    True
+    """
+    if len(places) <= LEAST_RUNS - 1:
+        return None
+    return Usual(usual=int(np.median(places[-1 - MOST_FOR_LIMITS : -1])), newest=places[-1])
 
 
 def control_chart(values: Sequence[float], resolves: float) -> Chart | None:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from anvilsong.core import say
-from anvilsong.core.bead.coupon import Readings
-from anvilsong.core.bead.verdict import Verdict, as_run, read
+from anvilsong.core.bead.coupon import Looks
+from anvilsong.core.bead.figure_keys import FigureKey
+from anvilsong.core.bead.verdict import LooksVerdict, as_run, read_looks
 from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine
@@ -20,16 +20,6 @@ from anvilsong.core.torch.tungsten import bears, find_size
 from anvilsong.core.words import sentence
 
 USUAL_SHARE = 0.3
-FigureKey = Literal[
-    "amps_run", "amps_set", "arc_length_mm", "bead_over_expected", "border_miss", "border_mm",
-    "can_trim", "casting", "cleaning_factor", "down_slope_s", "draught_m_s", "duty_used", "ep_amps",
-    "ep_share", "ep_trim", "filler_heat_share", "frequency_hz", "gap_mm", "gentle_wave", "hand",
-    "has_pedal", "heat_share", "load", "load_set", "long_run", "magnesium_rod", "melt_through",
-    "mix_ac", "no_filler", "part_c", "pedal_used", "post_flow_share", "pulse_hz", "pure_tungsten",
-    "reynolds", "shield_used", "six_series", "small_tungsten", "start_amps", "stick_out_mm", "thick_mm",
-    "thin_mm", "unevenness", "water_cooled", "width_miss",
-]  # fmt: skip
-
 # How a figure is named in a sentence; of the ones that are so or not so, what is said of either.
 WORDS: dict[FigureKey, Words] = {
     "amps_run": "welding amps",
@@ -108,7 +98,7 @@ class Case:
     settings: Settings
     machine: Machine = IDEAL
     c: Coefficients | None = None
-    readings: Readings | None = None
+    readings: Looks | None = None
 
 
 def figures_for(case: Case) -> dict[FigureKey, float]:
@@ -165,7 +155,7 @@ def figures_for(case: Case) -> dict[FigureKey, float]:
     if job.control != "pedal":  # under one the foot is the slope
         figures["down_slope_s"] = settings.down_slope_s
     if readings is not None:
-        figures |= _of_the_coupon(read(job, settings, readings, machine, c), settings, readings)
+        figures |= _of_the_coupon(read_looks(job, settings, readings, machine, c), settings, readings)
     return figures
 
 
@@ -184,15 +174,19 @@ MEASURED: frozenset[FigureKey] = frozenset({"border_miss", "width_miss"})
 CLEARLY = 0.5  # of a tolerance
 
 
-def _of_the_coupon(verdict: Verdict, settings: Settings, readings: Readings) -> dict[FigureKey, float]:
-    return {
-        "hand": readings.travel_mm_s / settings.travel_mm_s,
-        "border_mm": readings.border_mm,
-        "border_miss": verdict.border_miss,
-        "width_miss": verdict.width_miss,
-        "bead_over_expected": readings.bead_width_mm / max(verdict.expected_width_mm, 0.1),
-        "unevenness": readings.unevenness,
-    }
+def _of_the_coupon(verdict: LooksVerdict, settings: Settings, looks: Looks) -> dict[FigureKey, float]:
+    """What a coupon's own measures give, as far as they were taken."""
+    found: dict[FigureKey, float] = {}
+    if looks.travel_mm_s is not None:
+        found["hand"] = looks.travel_mm_s / settings.travel_mm_s
+    if verdict.border_mm is not None and verdict.border_miss is not None:
+        found |= {"border_mm": verdict.border_mm, "border_miss": verdict.border_miss}
+    if verdict.bead_width_mm is not None and verdict.width_miss is not None:
+        found["width_miss"] = verdict.width_miss
+        found["bead_over_expected"] = verdict.bead_width_mm / max(verdict.expected_width_mm, 0.1)
+    if looks.unevenness is not None:
+        found["unevenness"] = looks.unevenness
+    return found
 
 
 def figure_said(key: FigureKey, value: float) -> Words:

@@ -9,7 +9,8 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
-from anvilsong.core.bead.evidence import FigureKey
+from anvilsong.core.bead.coupon import JudgedWord, Looks, TipState
+from anvilsong.core.bead.figure_keys import FigureKey
 from anvilsong.core.errors import BadInput
 from anvilsong.core.said import Words
 from anvilsong.core.tables import Row, read_table
@@ -70,6 +71,9 @@ class Sign(Row):
     words: str
     also: str = ""
     against: tuple[Against, ...] = ()
+    judged: dict[JudgedWord, tuple[int, ...]] = {}
+    """The places of the scales on a coupon's form that say the same."""
+    tip: tuple[TipState, ...] = ()
     cause: list[Cause]
 
 
@@ -95,6 +99,20 @@ def find_sign(key: str) -> Sign:
         if sign.key == key:
             return sign
     raise BadInput.one("sign", key, sentence("bead.choose_one_list"))
+
+
+def signs_on(looks: Looks) -> list[str]:
+    """The signs that a coupon's judgements speak of, by key, in the table's order.
+
+    >>> signs_on(Looks(judged={"specks": 2, "bright": 2}))
+    ['black_specks']
+    """
+    return [
+        sign.key
+        for sign in signs()
+        if looks.tip in sign.tip
+        or any(looks.judged.get(word) in places for word, places in sign.judged.items())
+    ]
 
 
 def signs_named(asked: str) -> list[Sign]:

@@ -13,8 +13,9 @@ from typing import NamedTuple
 
 from anvilsong.core import say
 from anvilsong.core.bead.change_words import change_on_panel, effects_of, plainly_said
-from anvilsong.core.bead.evidence import CLEARLY, MEASURED, Case, FigureKey, figure_said, figures_for
+from anvilsong.core.bead.evidence import CLEARLY, MEASURED, Case, figure_said, figures_for
 from anvilsong.core.bead.fault_signs import Against, Cause, FaultChange, Sign, find_sign, lies
+from anvilsong.core.bead.figure_keys import FigureKey
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput

@@ -17,8 +17,8 @@ from anvilsong.core.bead.bead_models import (
     moved,
 )
 from anvilsong.core.bead.calibration import SPREAD_OF_SHOPS
-from anvilsong.core.bead.comparing import TRAVEL_SCATTER
 from anvilsong.core.bead.coupon import Readings
+from anvilsong.core.bead.repeats import TRAVEL_SCATTER
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.job import Job
 from anvilsong.core.model import figures, situation

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.bead import (
     Calibration,
     Fitted,
+    Looks,
     Month,
     Readings,
     Shot,
@@ -27,6 +28,7 @@ from anvilsong.core.shown import percent
 from anvilsong.core.units import UnitSystem
 from anvilsong.store.calibrated import members_of
 from anvilsong.store.calibrations import coupons_of, leave_out, refit, shots_of
+from anvilsong.store.looks import looks_of
 from anvilsong.store.models import CalibrationRow, CouponRow, MachineRow
 from anvilsong.store.reading import readable
 from anvilsong.web.drawings.trend import Axis, trend_drawing
@@ -53,10 +55,15 @@ class Run:
     """One coupon as the page shows it: how far it lies from the fitted model, in scatters."""
 
     coupon: CouponRow
-    readings: Readings | None
+    readings: Looks | None
     width: float | None
     border: float | None
     odd: bool
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether it was measured whole; what was only looked at calibrates nothing."""
+        return isinstance(self.readings, Readings)
 
 
 @dataclass(frozen=True)
@@ -128,7 +135,7 @@ def _pair(session: Session, row: CalibrationRow, system: UnitSystem) -> Pair | N
     for coupon in reversed(coupons_of(session, row.machine, row.kit)):
         place = places.get(coupon.id)
         miss = made.misses[place] if place is not None and place < len(made.misses) else None
-        readings = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
+        readings = looks_of(coupon)
         runs.append(
             Run(
                 coupon,

@@ -5,12 +5,11 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from anvilsong.core.bead import Readings, compare
+from anvilsong.core.bead import Looks, compare
 from anvilsong.core.said import Words
 from anvilsong.store import coupons
-from anvilsong.store.calibrated import calibration_of, calibration_row
-from anvilsong.store.models import CouponRow
-from anvilsong.store.reading import readable
+from anvilsong.store.calibrations import hand_of
+from anvilsong.store.looks import looks_of
 from anvilsong.web.drawings.coupon import coupon_drawing
 from anvilsong.web.frame import part, render, units
 from anvilsong.web.job_view import job_view
@@ -22,14 +21,11 @@ router = APIRouter(include_in_schema=False)
 MOST_CHOICES = 200
 
 
-def _read(coupon: CouponRow | None) -> Readings | None:
-    if coupon is None or not coupon.readings:
-        return None
-    return readable(Readings, coupon.readings[-1].document)
-
-
-def _drawn(readings: Readings, number: int, beside: list[Readings]) -> Words:
-    return part("coupon", lambda: coupon_drawing(readings, f"Coupon {number}", beside))
+def _drawn(looks: Looks, number: int, beside: list[Looks]) -> Words:
+    """A coupon as far as it can be drawn; nothing of one whose bead was not measured."""
+    if looks.bead_width_mm is None:
+        return ""
+    return part("coupon", lambda: coupon_drawing(looks, f"Coupon {number}", beside))
 
 
 @router.get("/jobs/{job_id}/compare", response_class=HTMLResponse)
@@ -47,14 +43,12 @@ def show_comparison(
             other if other in by_number else (numbers[-1:] or [0])[0],
         )
         pair = [by_number.get(number) for number in chosen]
-        seen = [readings for coupon in pair if (readings := _read(coupon)) is not None]
+        seen = [looks for coupon in pair if coupon and (looks := looks_of(coupon)) is not None]
         found, drawings, apart = None, [], list[tuple[str, Words, Words]]()
         if len(seen) == 2 and pair[0] is not None and pair[1] is not None:
-            made = calibration_of(calibration_row(session, view.job.machine, view.job.kit))
-            scatters = (made.width_scatter, made.border_scatter) if made is not None else ()
-            found = compare(seen[0], seen[1], *scatters)
+            found = compare(seen[0], seen[1], hand_of(session, view.job.machine, view.job.kit))
             apart = set_apart(pair[0], pair[1])
-            drawings = [_drawn(readings, number, seen) for readings, number in zip(seen, chosen, strict=True)]
+            drawings = [_drawn(looks, number, seen) for looks, number in zip(seen, chosen, strict=True)]
         return render(
             request,
             "compare.html",

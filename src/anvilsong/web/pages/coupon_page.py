@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import replace
 from functools import cache
 from typing import Any
 
@@ -12,10 +12,9 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core import say
-from anvilsong.core.bead import Readings
+from anvilsong.core.bead import FIRST, MORE, Looks, measured_whole
 from anvilsong.core.complaints import validated
-from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.quantities import parse
 from anvilsong.core.said import Words, in_units
@@ -27,7 +26,7 @@ from anvilsong.store import attachments, book, coupons
 from anvilsong.store.models import CouponRow, ReadingRow
 from anvilsong.store.reading import digest
 from anvilsong.web import measuring
-from anvilsong.web.coupon_scales import FIRST, MORE, PICKS
+from anvilsong.web.coupon_scales import PICKS
 from anvilsong.web.drawings.scales import scale_drawing
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
@@ -59,20 +58,10 @@ USUAL_STEP: dict[UnitSystem, float] = {"mm": 0.1, "inch": 0.005}
 AS_LAST = ("length_mm", "bead_height_mm", "ripple_pitch_mm", *(name for name in PICKS if name != "tip"))
 
 
-def readings_from_form(form: dict[str, str], system: UnitSystem) -> Readings:
-    """What was typed, as readings; every field that cannot be read is named at once."""
-    try:
-        return validated(Readings, given_from(Readings, form), system)
-    except BadInput as trouble:
-        raise BadInput(*map(_asked, trouble.problems)) from None
-
-
-def _asked(problem: Problem) -> Problem:
-    """An empty measure says what to type."""
-    if problem.given == "nothing" and problem.field in MEASURED:
-        words, *_ = MEASURED[problem.field]
-        return replace(problem, allowed=sentence("web.type_what_you_measured", words=say.within(words)))
-    return problem
+def looks_from_form(form: Mapping[str, str], system: UnitSystem) -> Looks:
+    """What was typed and tapped; every field that cannot be read is named at once."""
+    looks = validated(Looks, given_from(Looks, form), system)
+    return measured_whole(looks) or looks
 
 
 def _coupon_form(
@@ -101,10 +90,10 @@ def _coupon_form(
         coupon_mm=101.6 if system == "inch" else 100.0,
         picks=PICKS,
         scales={"first": FIRST, "more": MORE},
-        drawn=_scale_drawings(),
+        drawn_scales=scale_drawings(),
         more_judged=any(form.get(f"judged_{one.key}") for one in MORE),
-        steps_of={name: STEPS[system].get(name, USUAL_STEP[system]) for name in MEASURED},
-        starts=_starts(view, system),
+        steps_of=steps_of(system),
+        starts=starts(view, system),
         last=_last_time(session, view, system) if correcting is None else {},
         known=None if view.plan.refused else known_words(session, view),
         correcting=correcting,
@@ -115,15 +104,21 @@ def _coupon_form(
     )
 
 
+def steps_of(system: UnitSystem) -> dict[str, float]:
+    """What a press of a stepper changes, by measure."""
+    return {name: STEPS[system].get(name, USUAL_STEP[system]) for name in MEASURED}
+
+
 @cache
-def _scale_drawings() -> dict[str, list[Words]]:
+def scale_drawings() -> dict[str, list[Words]]:
+    """Every place of every scale as a little drawing."""
     return {
         one.key: [scale_drawing(one.key, place, words) for place, words in enumerate(one.places)]
         for one in (*FIRST, *MORE)
     }
 
 
-def _starts(view: JobView, system: UnitSystem) -> dict[str, str]:
+def starts(view: JobView, system: UnitSystem) -> dict[str, str]:
     """Where an empty field begins when it is stepped: at what the plan expects."""
     seen = view.plan.consequences
     if seen is None:
@@ -187,7 +182,7 @@ def _form_from(coupon: CouponRow, system: UnitSystem) -> dict[str, str]:
     )
 
 
-def _typed_words(form: dict[str, str], system: UnitSystem) -> dict[str, str]:
+def typed_words(form: dict[str, str], system: UnitSystem) -> dict[str, str]:
     """The measures as they were typed, and the units that a bare number meant there."""
     words = {name: form[name].strip()[:60] for name in MEASURED if form.get(name, "").strip()}
     return words | {"units": system}
@@ -229,7 +224,7 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
 
     def record(session: Session) -> None:
         view = opened_view(session, job_id, form.get("revision"))
-        readings = readings_from_form(form, system)
+        readings = looks_from_form(form, system)
         plan_row = view.plan_row
         if form.get("board_settings") and correct is None and not view.plan.refused:
             ran = _board_settings(form["board_settings"])
@@ -239,11 +234,11 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
                 session,
                 _coupon(session, view, correct),
                 readings,
-                _typed_words(form, system),
+                typed_words(form, system),
                 form.get("seen") or None,
             )
         else:
-            coupon = coupons.add_coupon(session, view.row, plan_row, readings, _typed_words(form, system))
+            coupon = coupons.add_coupon(session, view.row, plan_row, readings, typed_words(form, system))
             _give_photograph(session, coupon, whole(form.get("photograph")))
 
     try:

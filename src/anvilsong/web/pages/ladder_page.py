@@ -8,8 +8,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import Readings
-from anvilsong.core.complaints import validated
+from anvilsong.core.bead import FIRST
 from anvilsong.core.errors import BadInput, Problem
 from anvilsong.core.machine import read_panel
 from anvilsong.core.model import situation
@@ -17,11 +16,12 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
-from anvilsong.web.coupon_scales import FIRST, PICKS
-from anvilsong.web.forms import field_of, given_from
+from anvilsong.web.coupon_scales import PICKS
+from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.once import page_router
+from anvilsong.web.pages.coupon_page import looks_from_form
 from anvilsong.web.panel_fields import panel_values
 from anvilsong.web.requests import Fields, Revision, RowId
 
@@ -98,7 +98,7 @@ def _climb(session: Session, view: JobView, form: dict[str, str], system: UnitSy
     for rung, row in rows:
         try:
             changed, words = _changed(view, settings, row)
-            readings = validated(Readings, given_from(Readings, row), system)
+            readings = looks_from_form(row, system)
         except BadInput as trouble:
             problems += [_of_rung(problem, rung) for problem in trouble.problems]
             continue
@@ -117,7 +117,8 @@ def _row(form: dict[str, str], rung: int, length: str) -> dict[str, str]:
     start = f"r{rung}_"
     row = {name.removeprefix(start): text.strip() for name, text in form.items() if name.startswith(start)}
     asked = ("bead_width_mm", "border_left_mm", "border_right_mm", "seconds", "to")
-    if not any(row.get(name) for name in asked):
+    judged = [text for name, text in row.items() if name.startswith(("judged_", "overall"))]
+    if not any(row.get(name) for name in asked) and not any(judged):
         return {}
     return row | {"length_mm": row.get("length_mm") or length}
 

@@ -8,7 +8,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import as_run, effect_words
+from anvilsong.core.bead import SCALES, Verdict, as_run, effect_words
 from anvilsong.core.model import consequences
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
@@ -46,7 +46,11 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             for place, coupon in enumerate(run)
             if place >= first
         ]
-        judged = [(rung["coupon"].number, rung["verdict"]) for rung in rungs if rung["verdict"]]
+        judged = [
+            (rung["coupon"].number, verdict)
+            for rung in rungs
+            if isinstance(verdict := rung["verdict"], Verdict)
+        ]
         best = nearest([rung["verdict"] for rung in rungs])
         newest = rungs[-1] if page == 1 and rungs else _newest_rung(session, job_id)
         effects: list[Words] = []
@@ -63,8 +67,9 @@ def show_read(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResp
             view=view,
             here="read",
             overall_words=dict(PICKS["overall"][1]),
+            scales=SCALES,
             rungs=rungs,
-            best=rungs[best]["coupon"].number if best is not None and len(judged) > 1 else None,
+            best=rungs[best]["coupon"].number if best is not None and len(rungs) > 1 else None,
             score=part("chart", lambda: score_drawing(judged)) if len(judged) > 1 else "",
             photographs=attachments.of_coupons(session, [coupon.id for coupon in run]),
             newest=newest,
