@@ -171,6 +171,32 @@ def test_the_days_check_goes_out(phone):
     expect(phone.locator("svg[aria-label='Border']")).to_be_visible()
 
 
+def test_a_series_by_touch(phone):
+    """From choice to a kept version on a phone: a ready-made series, its sheet typed in, told, and saved."""
+    phone.goto("/jobs/8/coupon")
+    phone.get_by_role("link", name="run a test series").tap()
+    phone.get_by_role("link", name="Three balances").tap()
+    expect(phone.locator(".must-show")).to_contain_text("of border")
+    expect(phone.locator(".runs li")).to_have_count(3)
+    phone.select_option("#beads", "1")
+    phone.get_by_role("button", name="Run this series").tap()
+    expect(phone.locator("h1")).to_contain_text("Three balances")
+    for run, border in enumerate(("0.4", "0.9", "1.5"), 1):
+        for name, typed in (
+            ("seconds", "28"), ("bead_width_mm", "5"), ("border_left_mm", border), ("border_right_mm", border)
+        ):  # fmt: skip
+            phone.fill(f"#r{run}_1_{name}", typed)
+        if run == 2:  # a reload in the middle loses nothing
+            phone.reload()
+            expect(phone.locator("#r1_1_border_left_mm")).to_have_value("0.4")
+    phone.get_by_role("button", name="Record these coupons").tap()
+    expect(phone.locator(".series-told .said")).to_contain_text("The border changes with it")
+    expect(phone.locator("tr.recorded")).to_have_count(3)
+    phone.locator("#keep-pointed").tap()
+    expect(phone.locator(".told").first).to_contain_text("Saved as the newest version")
+    expect(phone.locator(".revision").first).to_contain_text("Three balances")
+
+
 def test_a_day_by_looks_alone(phone):
     """A taps-only coupon, then seven mornings of one figure and three taps: what is missing is asked for, and dull is out."""
     phone.goto("/jobs/8/coupon")

@@ -12,7 +12,7 @@ from anvilsong.web.forms import units_of_fields
 # Every kind of page that a number is typed on.
 PAGES = (
     "/jobs/new", "/jobs/{job}/job", "/jobs/{job}/coupon", "/jobs/{job}/map", "/jobs/{job}/torch", "/jobs/{job}/part",
-    "/jobs/{job}/ladder-sheet", "/shop/kits/1", "/shop/machines/1", "/shop/machines/new", "/jobs/{job}/as-set",
+    "/jobs/{job}/ladder-sheet", "/shop/kits/1", "/shop/machines/1", "/shop/machines/new", "/jobs/{job}/as-set", "/jobs/{job}/day",
 )  # fmt: skip
 UNIT_OF_ENDING = {"mm": "mm", "c": "°C"}
 SWITCHED = {words["mm"][0] for words in SHOWN.values() if words["mm"][0] != words["inch"][0]}

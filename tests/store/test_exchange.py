@@ -12,8 +12,12 @@ from hypothesis import strategies as st
 from sqlalchemy import select, text
 
 from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.job import read_job
+from anvilsong.core.plan import make_plan
+from anvilsong.core.trials import Layout, make_series, ready_made
 from anvilsong.core.warming import PRESETS
-from anvilsong.store import attachments, book, calibrations, heat_runs, recipes, shop
+from anvilsong.demo.machines import MACHINES
+from anvilsong.store import attachments, bench_trials, book, calibrations, heat_runs, recipes, shop
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.exchange_format import NOT_CARRIED
@@ -30,6 +34,8 @@ from anvilsong.store.models import (
     PlanRow,
     WelderRow,
 )
+
+JOB = read_job({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "butt"})
 
 
 @pytest.fixture
@@ -383,6 +389,12 @@ def test_every_column_of_every_table_comes_back(workshop_file, tmp_path_factory,
             if chance.random() < 0.5 and (drawing := words[1]()) is not None:
                 heat_runs.add_heat_run(session, tank, 1 + chance.randrange(2), drawing)
                 assert key
+        made = make_plan(JOB, MACHINES[0]).settings
+        for ready in ready_made(JOB, made, MACHINES[0]):
+            if chance.random() < 0.5:
+                bench_trials.add_series(
+                    session, tank, make_series(Layout(*ready[1:]), JOB, made, MACHINES[0])
+                )
         for number in range(3):
             session.add(GaugeRow(cylinder="Argon", bar=number + chance.random(), note=str(number)))
             session.add(FaultTrialRow(sign="soot", cause="gas", helped=chance.random() < 0.5))

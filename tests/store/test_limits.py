@@ -25,8 +25,8 @@ from anvilsong.core.warming import PRESETS, PartResult
 from anvilsong.store import attachments, book, calibrations, coupons, heat_runs
 from anvilsong.store.database import open_database
 from anvilsong.store.export import write_book
+from anvilsong.store.fault_trials import add_trial, trials
 from anvilsong.store.models import Base, CalibrationRow
-from anvilsong.store.trials import add_trial, trials
 
 FILE = Path(__file__).with_name("limits.json")
 READINGS = Readings(bead_width_mm=6.4, border_left_mm=0.8, border_right_mm=0.8, seconds=27, length_mm=100)

@@ -9,7 +9,7 @@ from anvilsong.core.said import in_units as text
 from anvilsong.store import book
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_to
-from anvilsong.store.trials import trials
+from anvilsong.store.fault_trials import trials
 from anvilsong.web import fault_case
 
 HTML = {"accept": "text/html"}

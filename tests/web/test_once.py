@@ -31,6 +31,8 @@ WRITES = [
     ("/jobs/8/machines", None, {}, {"machine": "Dunlin 180"}, "plans"),
     ("/shop/kits/1", "/shop/gauge", {"bar": "150"}, {"bar": "140"}, "gauge_readings"),
     ("/jobs/8/ladder-sheet", None, {f"r1_{name}": value for name, value in COUPON.items()}, {"r1_bead_width_mm": "7"}, "coupons"),
+    ("/jobs/8/series?ready=balance", "/jobs/8/series", {}, {"beads": "3"}, "trials"),
+    ("/jobs/8/day", None, COUPON | {"judged_bright": "2", "judged_specks": "0", "overall": "keep"}, {"bead_width_mm": "9"}, "coupons"),
     ("/shop/machines/new", None, GUIDE, {"name": "Sandpiper 180"}, "machines"),
     ("/shop/welders/new", "/shop/welders", {"name": "Wenna"}, {"name": "Jory"}, "welders"),
 ]  # fmt: skip

@@ -19,6 +19,7 @@ from anvilsong.core.model import Plan
 from anvilsong.core.said import Said, in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
+from anvilsong.core.trials import Series
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
 from anvilsong.core.warming import PartDrawing, PartResult
 from anvilsong.core.words import sentence
@@ -30,7 +31,7 @@ from anvilsong.store.models import fresh_uid, now
 FORMAT, FORMAT_VERSION = "anvilsong-book", 3
 READ_VERSIONS = (1, 2, 3)
 MOST_PICTURE = 12_000_000  # bytes of one that is kept
-MOST_PLANS, MOST_COUPONS, MOST_READINGS = 2000, 5000, 200
+MOST_PLANS, MOST_COUPONS, MOST_READINGS, MOST_TRIALS = 2000, 5000, 200, 500
 
 # What an export does not carry, and why. A test holds that all else comes back as it was.
 NOT_CARRIED = {
@@ -154,6 +155,14 @@ class HeatEntry(Value):
     made_at: When
 
 
+class JobTrialEntry(Value):
+    """A test series of a job; its coupons are named by their numbers in the job."""
+
+    uid: Uid = Field(default_factory=fresh_uid)
+    document: Series
+    made_at: When
+
+
 class JobEntry(Value):
     """One job with all its revisions, coupons and ticks. A file of version 1 gives no uid: it gets one from
     its content.
@@ -169,6 +178,7 @@ class JobEntry(Value):
     coupons: list[CouponEntry] = Field([], max_length=MOST_COUPONS)
     ticks: list[TickEntry] = Field([], max_length=1000)
     heat_runs: list[HeatEntry] = Field([], max_length=MOST_OF_A_JOB)
+    trials: list[JobTrialEntry] = Field([], max_length=MOST_TRIALS)
 
     @model_validator(mode="before")
     @classmethod

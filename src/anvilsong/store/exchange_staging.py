@@ -14,12 +14,14 @@ from anvilsong.store.exchange_format import (
     CouponEntry,
     HeatEntry,
     JobEntry,
+    JobTrialEntry,
     KitEntry,
     MachineEntry,
     PlanEntry,
     WelderEntry,
 )
 from anvilsong.store.models import (
+    BenchTrialRow,
     CouponRow,
     HeatRunRow,
     JobRow,
@@ -87,6 +89,7 @@ def stage_job(
         put_away_at=entry.put_away_at,
         plans=[_plan(plan) for plan in entry.plans],
         heat_runs=[_heat_run(run) for run in entry.heat_runs],
+        trials=[_trial(trial) for trial in entry.trials],
         ticks=[TickRow(step=tick.step, done_at=tick.done_at) for tick in entry.ticks],
     )
     by_revision = {plan.revision: plan for plan in row.plans}
@@ -155,6 +158,12 @@ def _heat_run(run: HeatEntry) -> HeatRunRow:
         part=document(run.part),
         result=document(run.result) if run.result else None,
         made_at=run.made_at,
+    )
+
+
+def _trial(trial: JobTrialEntry) -> BenchTrialRow:
+    return BenchTrialRow(
+        uid=trial.uid, kind=trial.document.kind, document=document(trial.document), made_at=trial.made_at
     )
 
 

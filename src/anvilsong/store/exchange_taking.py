@@ -92,6 +92,9 @@ _JOBS = (
     "INSERT INTO heat_runs (uid, job_id, revision, part, result, made_at)"
     " SELECT CASE WHEN uid IN (SELECT uid FROM main.heat_runs) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
     " revision, part, result, made_at FROM came.heat_runs WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
+    "INSERT INTO trials (uid, job_id, machine, kind, document, made_at)"
+    " SELECT CASE WHEN uid IN (SELECT uid FROM main.trials) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
+    " machine, kind, document, made_at FROM came.trials WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
     (
         "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM "
         "came.ticks WHERE job_id IN (SELECT id FROM taken)"

@@ -45,6 +45,7 @@ from anvilsong.store.models import (
 from anvilsong.store.reading import readable
 
 AT_ONCE, MOST_NAMED = 200, 12
+TRIAL_FIELDS = ("uid", "document", "made_at")
 HEAT_FIELDS = ("uid", "revision", "part", "result", "made_at")
 PLAN_FIELDS = (
     "revision",
@@ -227,6 +228,7 @@ def _next_jobs(session: Session, after: int) -> list[JobRow]:
         selectinload(JobRow.plans).undefer("*"),
         selectinload(JobRow.ticks),
         selectinload(JobRow.heat_runs),
+        selectinload(JobRow.trials),
         selectinload(JobRow.welder),
         selectinload(JobRow.coupons).selectinload(CouponRow.readings),
     )
@@ -249,27 +251,32 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
         "put_away_at": row.put_away_at,
     }
     head["welder"] = row.welder.name if row.welder and row.welder.name in welders else None
-    plans = [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans]
-    coupons = [_coupon(coupon) for coupon in row.coupons]
-    ticks = [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks]
-    heat = [{name: getattr(run, name) for name in HEAT_FIELDS} for run in row.heat_runs]
-    whole = readable(JobEntry, head | {"plans": plans, "coupons": coupons, "ticks": ticks, "heat_runs": heat})
+    given: dict[str, list[dict[str, Any]]] = {
+        "plans": [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans],
+        "coupons": [_coupon(coupon) for coupon in row.coupons],
+        "ticks": [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks],
+        "heat_runs": [{name: getattr(run, name) for name in HEAT_FIELDS} for run in row.heat_runs],
+        "trials": [{name: getattr(trial, name) for name in TRIAL_FIELDS} for trial in row.trials],
+    }
+    whole = readable(JobEntry, head | given)
     if whole is None:
-        kept: dict[str, Any] = head | {
-            "plans": [plan for plan in plans if readable(JobEntry, head | {"plans": [plan]})]
-        }
-        kept["coupons"] = [coupon for coupon in coupons if readable(JobEntry, kept | {"coupons": [coupon]})]
-        kept["ticks"] = [tick for tick in ticks if readable(JobEntry, kept | {"ticks": [tick]})]
-        kept["heat_runs"] = [run for run in heat if readable(JobEntry, kept | {"heat_runs": [run]})]
+        kept: dict[str, Any] = head
+        for words, entries in given.items():
+            kept = kept | {words: [one for one in entries if _passes(kept, words, one)]}
         whole = readable(JobEntry, kept)
         if whole is None:
             written.damaged.append(f"job “{row.title}”")
             return None
-        for words, given in (("plans", plans), ("coupons", coupons), ("ticks", ticks), ("heat_runs", heat)):
-            lost = len(given) - len(kept[words])
+        for words, entries in given.items():
+            lost = len(entries) - len(kept[words])
             one = {"plans": "revision", "heat_runs": "part"}.get(words, words.removesuffix("s"))
             written.damaged += [f"a {one} of job “{row.title}”"] * lost
     return whole.model_dump(mode="json", by_alias=True)
+
+
+def _passes(kept: dict[str, Any], words: str, one: dict[str, Any]) -> bool:
+    """Whether one entry of a job's list can be read, beside what is kept of the lists before it."""
+    return readable(JobEntry, kept | {words: [one]}) is not None
 
 
 def _coupon(coupon: CouponRow) -> dict[str, Any]:

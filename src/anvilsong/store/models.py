@@ -98,6 +98,7 @@ class JobRow(PutAway, Base):
     coupons: Mapped[list[CouponRow]] = relationship(back_populates="job", order_by="CouponRow.number")
     ticks: Mapped[list[TickRow]] = relationship()
     heat_runs: Mapped[list[HeatRunRow]] = relationship(order_by="HeatRunRow.id")
+    trials: Mapped[list[BenchTrialRow]] = relationship(order_by="BenchTrialRow.id")
 
 
 class PlanRow(Base):
@@ -228,6 +229,23 @@ class HeatRunRow(Base):
     result: Mapped[Document | None] = mapped_column(OptionalDocumentText)
     # Large, and wanted one at a time.
     film: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class BenchTrialRow(Base):
+    """A trial at the bench: a test series or a blind judgement of a job, or a test of a machine's arc.
+
+    ``document`` is the core's value, by its kind; its coupons are named by their numbers.
+    """
+
+    __tablename__ = "trials"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("jobs.id"), index=True)
+    machine: Mapped[str] = mapped_column(String(60), default="", server_default="", index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    document: Mapped[Document]
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 

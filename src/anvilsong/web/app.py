@@ -53,6 +53,7 @@ from anvilsong.web.pages import (
     read_page,
     recipe_page,
     school_page,
+    series_page,
     shop_page,
     swap_page,
     torch_page,
@@ -98,6 +99,7 @@ PARTS = (
     recipe_page,
     as_set_page,
     school_page,
+    series_page,
 )
 
 

@@ -1,6 +1,6 @@
 """Reading a bead: readings, verdict, coefficients that a coupon moves, the one next change."""
 
-from anvilsong.core.bead.bead_models import Shot
+from anvilsong.core.bead.bead_models import Shot, border_at_mm
 from anvilsong.core.bead.calibration import (
     MOST_COUPONS,
     Calibration,
@@ -18,12 +18,12 @@ from anvilsong.core.bead.evidence import Case
 from anvilsong.core.bead.fault_signs import find_sign, signs, signs_named
 from anvilsong.core.bead.faults import Likely, Tried, likely_causes, measured_against, spoken_against
 from anvilsong.core.bead.judging import FIRST, MORE, SCALES
-from anvilsong.core.bead.ladder import next_rung
+from anvilsong.core.bead.ladder import fitted_to, next_rung
 from anvilsong.core.bead.next import NextChange
-from anvilsong.core.bead.repeats import HandScatter, hand_scatter
+from anvilsong.core.bead.repeats import HandScatter, border_beside_mm, hand_scatter, student_z
 from anvilsong.core.bead.tip_fit import TipFit
 from anvilsong.core.bead.trends import Month, Trend, border_over_share, hand_by_month, width_over_amps
-from anvilsong.core.bead.verdict import LooksVerdict, Verdict, as_run, read, read_looks
+from anvilsong.core.bead.verdict import WIDTH_TOLERANCE, LooksVerdict, Verdict, as_run, read, read_looks
 
 __all__ = [
     "CHECKS",
@@ -32,6 +32,7 @@ __all__ = [
     "MORE",
     "MOST_COUPONS",
     "SCALES",
+    "WIDTH_TOLERANCE",
     "Calibration",
     "Case",
     "Chart",
@@ -53,6 +54,8 @@ __all__ = [
     "Usual",
     "Verdict",
     "as_run",
+    "border_at_mm",
+    "border_beside_mm",
     "border_over_share",
     "border_range_mm",
     "calibrate",
@@ -61,6 +64,7 @@ __all__ = [
     "control_chart",
     "effect_words",
     "find_sign",
+    "fitted_to",
     "hand_by_month",
     "hand_scatter",
     "likely_causes",
@@ -73,6 +77,7 @@ __all__ = [
     "signs",
     "signs_named",
     "spoken_against",
+    "student_z",
     "usual_place",
     "width_over_amps",
 ]

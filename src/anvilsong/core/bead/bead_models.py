@@ -103,6 +103,7 @@ class BorderModel:
         self.bead = np.array([shot.readings.bead_width_mm for shot in shots])
         self.travel = np.array([shot.settings.travel_mm_s for shot in shots])
         self.arc = np.array([shot.job.arc_length_mm for shot in shots])
+        self.frequency = np.array([shot.settings.frequency_hz for shot in shots])
         self.ep = np.array([float(cycle_means(shot.settings.wave()).ep) for shot in shots])
         self.trim = np.array([shot.settings.ep_trim for shot in shots])
         self.surface = np.array(
@@ -125,7 +126,15 @@ class BorderModel:
             }
         )
         cleaned = cleaned_width_mm(
-            self.ep, self.trim, self.bead, self.travel, self.surface, self.bore, c, self.arc
+            self.ep,
+            self.trim,
+            self.bead,
+            self.travel,
+            self.surface,
+            self.bore,
+            c,
+            self.arc,
+            width_factor(self.frequency, c),
         )
         return np.asarray((np.asarray(cleaned) - self.bead) / 2)
 

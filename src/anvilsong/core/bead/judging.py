@@ -15,6 +15,11 @@ class Scale:
     words: str
     places: tuple[str, str, str, str]
 
+    @property
+    def numbered(self) -> list[tuple[int, str]]:
+        """Its places with their numbers."""
+        return list(enumerate(self.places))
+
 
 FIRST = (
     Scale("bright", "Skin", ("dull", "matt", "bright", "mirror")),

@@ -72,6 +72,13 @@ def believed(ladder: Sequence[Shot], c: Coefficients | None = None) -> Belief:
     )
 
 
+def fitted_to(shots: Sequence[Shot], c: Coefficients | None = None) -> Coefficients:
+    """Coefficients by coupons of one job alone, each at the speed it was run, held only by how far jobs lie
+    apart; ``c`` is what they start from.
+    """
+    return calibrate([_ran(shot) for shot in shots], c, 0.0, JOBS_APART, own_law=False).coefficients
+
+
 def next_rung(
     ladder: Sequence[Shot], machine: Machine = IDEAL, c: Coefficients | None = None
 ) -> tuple[Verdict, NextChange]:

@@ -18,13 +18,14 @@ import numpy as np
 
 from anvilsong.core.bead.bead_models import BORDER_SCATTER, BORDER_SCATTER_MM, WIDTH_SCATTER, Shot
 from anvilsong.core.bead.coupon import Looks, Readings
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.value import Value
 
 USUAL_WEIGHS = 6.0  # repeats that the usual scatter counts for
 TRAVEL_SCATTER = 0.06
 JUDGED_SCATTER = 0.5  # places of a scale, from one look to the next; a rule of thumb
 TAKEN_BY_THE_BEAD = 0.3  # of its width, from each border: (1 − the growth of the cleaned strip)/2
-Z = 1.959964  # of a normal: nineteen of twenty lie nearer
+NINETEEN_OF_TWENTY = 1.959964  # of a normal
 
 
 class HandScatter(Value):
@@ -33,16 +34,21 @@ class HandScatter(Value):
     width: float = WIDTH_SCATTER
     """Of bead widths, as a share."""
     border: float = 1.0
-    """Of borders, in usual ones."""
+    """Of borders beside beads of equal width and speed, in usual ones."""
     travel: float = TRAVEL_SCATTER
     """Of travel speeds, as a share."""
     repeats: int = 0
     """Σ (n − 1) over the groups of equal settings."""
 
     @property
+    def freedoms(self) -> float:
+        """Degrees of freedom that the scatters are known with."""
+        return USUAL_WEIGHS + self.repeats
+
+    @property
     def clear_over(self) -> float:
         """Scatters of a difference over which it is more than the hand, in nineteen of twenty pairs."""
-        return student_z(USUAL_WEIGHS + self.repeats)
+        return student_z(self.freedoms)
 
     def own_border_sd_mm(self, border_mm: float) -> float:
         """Of a border beside beads of equal width, mm."""
@@ -53,16 +59,16 @@ class HandScatter(Value):
         return hypot(self.own_border_sd_mm(border_mm), TAKEN_BY_THE_BEAD * self.width * bead_mm)
 
 
-def student_z(freedoms: float) -> float:
-    """Student's t that nineteen of twenty lie within (Cornish and Fisher's expansion).
+def student_z(freedoms: float, z: float = NINETEEN_OF_TWENTY) -> float:
+    """Student's t that as many lie within as lie within ``z`` of a normal (Cornish and Fisher's expansion).
 
     >>> round(student_z(6), 2), round(student_z(30), 3)
     (2.45, 2.042)
     """
-    first = (Z**3 + Z) / 4
-    second = (5 * Z**5 + 16 * Z**3 + 3 * Z) / 96
-    third = (3 * Z**7 + 19 * Z**5 + 17 * Z**3 - 15 * Z) / 384
-    return Z + first / freedoms + second / freedoms**2 + third / freedoms**3
+    first = (z**3 + z) / 4
+    second = (5 * z**5 + 16 * z**3 + 3 * z) / 96
+    third = (3 * z**7 + 19 * z**5 + 17 * z**3 - 15 * z) / 384
+    return z + first / freedoms + second / freedoms**2 + third / freedoms**3
 
 
 def hand_scatter(shots: Sequence[Shot]) -> HandScatter:
@@ -99,10 +105,24 @@ def _squares(values: Sequence[float]) -> float:
 
 
 def _border_squares(group: Sequence[Readings], usual: HandScatter) -> float:
-    """Squares of the borders from their mean, in usual ones."""
-    border = float(np.mean([each.border_mm for each in group]))
+    """Squares of the borders from their mean, beside beads of equal width and speed, in usual ones."""
     bead = float(np.mean([each.bead_width_mm for each in group]))
-    return _squares([each.border_mm for each in group]) / usual.border_sd_mm(border, bead) ** 2
+    travel = float(np.mean([each.travel_mm_s for each in group]))
+    borders = [border_beside_mm(each, bead, travel) for each in group]
+    return _squares(borders) / usual.own_border_sd_mm(float(np.mean(borders))) ** 2
+
+
+def border_beside_mm(readings: Readings, bead_mm: float, travel_mm_s: float) -> float:
+    """The border of a coupon as it would stand beside a bead of this width, run at this speed, mm.
+
+    0.3 of what the bead is wider comes off each side; a slower hand leaves more charge a millimetre:
+    d border/d ln v = −2σ²/W, σ = 1.0 + 0.13·w, as the cleaned width W = 2σ√(2 ln D), D ~ 1/v, has it.
+    """
+    bead, border = readings.bead_width_mm, readings.border_mm
+    spread = nominal().foot_base_mm + nominal().foot_per_pool * bead
+    per_ln_speed = 2 * spread**2 / (bead + 2 * border)
+    slower = per_ln_speed * log(readings.travel_mm_s / travel_mm_s) if border > 0 else 0.0
+    return border + TAKEN_BY_THE_BEAD * (bead - bead_mm) + slower
 
 
 def width_apart(one: Looks, other: Looks, hand: HandScatter) -> float | None:

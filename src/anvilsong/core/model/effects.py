@@ -73,7 +73,8 @@ def figures(
     deep = pool_heat / at.position_factor
     over_root = top if at.position_factor == 1 else np.asarray(at.top_mm(travel, deep, warm))
     root = np.asarray(at.root_mm(over_root))
-    bead = top * width_factor(wave.frequency_hz, c) * arc_width_factor(job.arc_length_mm)
+    narrowed = width_factor(wave.frequency_hz, c)
+    bead = top * narrowed * arc_width_factor(job.arc_length_mm)
     means = cycle_means(wave)
     cleaned = cleaned_width_mm(
         means.ep,
@@ -84,6 +85,7 @@ def figures(
         bore_mm(settings.cup.number),
         c,
         job.arc_length_mm,
+        narrowed,
     )
     return Figures(
         means=means,

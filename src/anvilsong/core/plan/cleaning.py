@@ -47,7 +47,8 @@ def border_at_mm(at: Situation, machine: Machine, wave: Wave, course: Course, c:
     travel_mm_s = course.travel_mm_s
     amps = min(max(course.heat_w / per_amp, machine.least_a), machine.most_a)
     arc = at.job.arc_length_mm
-    bead = at.aimed_width_mm(travel_mm_s) * float(width_factor(wave.frequency_hz, c)) * arc_width_factor(arc)
+    narrowed = float(width_factor(wave.frequency_hz, c))
+    bead = at.aimed_width_mm(travel_mm_s) * narrowed * arc_width_factor(arc)
     cleaned = cleaned_width_mm(
         cycle_means(replace(wave, amps=amps)).ep,
         wave.ep_trim,
@@ -57,6 +58,7 @@ def border_at_mm(at: Situation, machine: Machine, wave: Wave, course: Course, c:
         WIDE_CUP_MM,
         c,
         arc,
+        narrowed,
     )
     return float(border_mm(cleaned, bead))
 

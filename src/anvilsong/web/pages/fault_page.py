@@ -22,7 +22,7 @@ from anvilsong.core.bead import (
 from anvilsong.core.model import consequences
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.store import book, trials
+from anvilsong.store import book, fault_trials
 from anvilsong.web.drawings.signs import sign_drawing
 from anvilsong.web.fault_case import bead_meant, choices
 from anvilsong.web.frame import render, see_other, units
@@ -53,7 +53,7 @@ def show_faults(
             case = bead.case
             against, not_there = spoken_against(seen, case), measured_against(seen, case)
             there = [key for key in seen if key not in not_there]
-            likely = likely_causes(there, case, trials.trials(session, there), out) if there else []
+            likely = likely_causes(there, case, fault_trials.trials(session, there), out) if there else []
             if likely and likely[0].change:
                 was = consequences(case.job, case.settings, case.machine, case.c)
                 effects = effect_words(likely[0].change, was)
@@ -83,7 +83,7 @@ def record_trial(request: Request, job_id: RowId, form: Fields) -> Response:
         job_view(session, job_id)
         for key in seen:
             find_sign(key)
-        trials.add_trial(session, sign, cause, helped)
+        fault_trials.add_trial(session, sign, cause, helped)
     if helped:
         return see_other(f"/jobs/{job_id}/read")
     meant = [("coupon", form["coupon"])] if form.get("coupon", "").isdecimal() else []

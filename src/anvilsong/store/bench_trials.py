@@ -1,0 +1,100 @@
+"""Trials of a job at the bench. Functions take a session; the caller commits."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, selectinload
+
+from anvilsong.core.bead import Looks
+from anvilsong.core.errors import BadInput
+from anvilsong.core.trials import Series
+from anvilsong.core.words import sentence
+from anvilsong.store import book, coupons
+from anvilsong.store.columns import Document
+from anvilsong.store.exchange_format import MOST_TRIALS
+from anvilsong.store.looks import looks_of
+from anvilsong.store.models import BenchTrialRow, CouponRow, JobRow, PlanRow
+from anvilsong.store.reading import document, readable
+
+
+def add_series(session: Session, row: JobRow, series: Series) -> BenchTrialRow:
+    """A series that is to be run.
+
+    Raises
+    ------
+    BadInput : the job has as many trials as a logbook keeps of one
+    """
+    count = session.scalar(select(func.count()).where(BenchTrialRow.job_id == row.id)) or 0
+    if count >= MOST_TRIALS:
+        raise BadInput.one("title", series.title, sentence("store.too_many_trials", most=MOST_TRIALS))
+    trial = BenchTrialRow(job_id=row.id, kind=series.kind, document=document(series))
+    session.add(trial)
+    session.flush()
+    return trial
+
+
+def find_trial(session: Session, job_id: int, trial_id: int) -> BenchTrialRow | None:
+    """A trial of a job by its number."""
+    return session.scalar(
+        select(BenchTrialRow).where(BenchTrialRow.id == trial_id, BenchTrialRow.job_id == job_id)
+    )
+
+
+def trials_of(session: Session, job_id: int, kind: str) -> list[BenchTrialRow]:
+    """The trials of a job of one kind, the newest first."""
+    chosen = select(BenchTrialRow).where(BenchTrialRow.job_id == job_id, BenchTrialRow.kind == kind)
+    return list(session.scalars(chosen.order_by(BenchTrialRow.id.desc())))
+
+
+def series_of(trial: BenchTrialRow | None) -> Series | None:
+    """The series of a trial; None where it cannot be read."""
+    return readable(Series, trial.document) if trial is not None else None
+
+
+def record_run(
+    session: Session, row: JobRow, trial: BenchTrialRow, place: int, looks: Looks, typed: Document
+) -> CouponRow:
+    """A coupon of one run of a series, run with a version of its own settings."""
+    series = series_of(trial)
+    base = None if series is None else book.find_plan(session, row.id, series.revision)
+    made = None if base is None else book.read_plan(base)
+    if series is None or made is None:
+        raise BadInput.one("series", "this series", sentence("store.what_stored_cannot_read"))
+    run = series.runs[place]
+    plan = _version(session, row, run.coupons)
+    if plan is None:
+        words = sentence("store.series_run", title=series.title, run=place + 1)
+        plan = book.add_plan(session, row, made.plan.job, "rung", words, run.settings)
+    coupon = coupons.add_coupon(session, row, plan, looks, typed)
+    runs = list(series.runs)
+    runs[place] = run.model_copy(update={"coupons": (*run.coupons, coupon.number)})
+    trial.document = document(series.model_copy(update={"runs": tuple(runs)}))
+    session.flush()
+    return coupon
+
+
+def _version(session: Session, row: JobRow, numbers: Sequence[int]) -> PlanRow | None:
+    """The version that a run's earlier coupons were run with; None before the first."""
+    coupon = coupons.find_coupon(session, row.id, numbers[0]) if numbers else None
+    return coupon.plan if coupon is not None else None
+
+
+def coupons_of_runs(session: Session, job_id: int, series: Series) -> list[list[tuple[CouponRow, Looks]]]:
+    """The coupons of each run, as far as they can be read."""
+    numbers = [number for run in series.runs for number in run.coupons]
+    rows = session.scalars(
+        select(CouponRow)
+        .where(CouponRow.job_id == job_id, CouponRow.number.in_(numbers))
+        .options(selectinload(CouponRow.readings), selectinload(CouponRow.plan))
+    )
+    by_number = {row.number: row for row in rows}
+    return [
+        [
+            (coupon, looks)
+            for number in run.coupons
+            if (coupon := by_number.get(number)) is not None and (looks := looks_of(coupon)) is not None
+        ]
+        for run in series.runs
+    ]
