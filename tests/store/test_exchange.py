@@ -392,9 +392,7 @@ def test_every_column_of_every_table_comes_back(workshop_file, tmp_path_factory,
         made = make_plan(JOB, MACHINES[0]).settings
         for ready in ready_made(JOB, made, MACHINES[0]):
             if chance.random() < 0.5:
-                bench_trials.add_series(
-                    session, tank, make_series(Layout(*ready[1:]), JOB, made, MACHINES[0])
-                )
+                bench_trials.add_trial(session, tank, make_series(Layout(*ready[1:]), JOB, made, MACHINES[0]))
         for number in range(3):
             session.add(GaugeRow(cylinder="Argon", bar=number + chance.random(), note=str(number)))
             session.add(FaultTrialRow(sign="soot", cause="gas", helped=chance.random() < 0.5))

@@ -48,6 +48,13 @@ def find_attachment(session: Session, job_id: int, attachment_id: int) -> Attach
     )
 
 
+def find_named(session: Session, job_id: int, uid: str) -> AttachmentRow | None:
+    """One of a job's by the name that no other book gives."""
+    return session.scalar(
+        select(AttachmentRow).where(AttachmentRow.job_id == job_id, AttachmentRow.uid == uid)
+    )
+
+
 def attachments_of(session: Session, job_id: int, kind: str = PHOTOGRAPH) -> list[AttachmentRow]:
     """Those of a job that are not put away, oldest first."""
     return list(

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
-from anvilsong.core.trials import Series
+from anvilsong.core.trials import Blind, Series
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
 from anvilsong.store.columns import Document
@@ -19,8 +19,8 @@ from anvilsong.store.models import BenchTrialRow, CouponRow, JobRow, PlanRow
 from anvilsong.store.reading import document, readable
 
 
-def add_series(session: Session, row: JobRow, series: Series) -> BenchTrialRow:
-    """A series that is to be run.
+def add_trial(session: Session, row: JobRow, made: Series | Blind) -> BenchTrialRow:
+    """A series that is to be run, or a blind judgement that is to be made.
 
     Raises
     ------
@@ -28,8 +28,8 @@ def add_series(session: Session, row: JobRow, series: Series) -> BenchTrialRow:
     """
     count = session.scalar(select(func.count()).where(BenchTrialRow.job_id == row.id)) or 0
     if count >= MOST_TRIALS:
-        raise BadInput.one("title", series.title, sentence("store.too_many_trials", most=MOST_TRIALS))
-    trial = BenchTrialRow(job_id=row.id, kind=series.kind, document=document(series))
+        raise BadInput.one("title", made.title, sentence("store.too_many_trials", most=MOST_TRIALS))
+    trial = BenchTrialRow(job_id=row.id, kind=made.kind, document=document(made))
     session.add(trial)
     session.flush()
     return trial
@@ -51,6 +51,17 @@ def trials_of(session: Session, job_id: int, kind: str) -> list[BenchTrialRow]:
 def series_of(trial: BenchTrialRow | None) -> Series | None:
     """The series of a trial; None where it cannot be read."""
     return readable(Series, trial.document) if trial is not None else None
+
+
+def blind_of(trial: BenchTrialRow | None) -> Blind | None:
+    """The blind judgement of a trial; None where it cannot be read."""
+    return readable(Blind, trial.document) if trial is not None else None
+
+
+def keep_blind(session: Session, trial: BenchTrialRow, blind: Blind) -> None:
+    """A blind judgement with one more answer."""
+    trial.document = document(blind)
+    session.flush()
 
 
 def record_run(

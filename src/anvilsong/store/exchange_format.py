@@ -19,7 +19,7 @@ from anvilsong.core.model import Plan
 from anvilsong.core.said import Said, in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
-from anvilsong.core.trials import Series
+from anvilsong.core.trials import Blind, Series
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
 from anvilsong.core.warming import PartDrawing, PartResult
 from anvilsong.core.words import sentence
@@ -156,10 +156,10 @@ class HeatEntry(Value):
 
 
 class JobTrialEntry(Value):
-    """A test series of a job; its coupons are named by their numbers in the job."""
+    """A test series or a blind judgement of a job, which names coupons and versions by their numbers."""
 
     uid: Uid = Field(default_factory=fresh_uid)
-    document: Series
+    document: Annotated[Series | Blind, Field(discriminator="kind")]
     made_at: When
 
 

@@ -29,6 +29,7 @@ from anvilsong.web.once import before_commit as note_form
 from anvilsong.web.pages import (
     as_set_page,
     beside_page,
+    blind_page,
     book_page,
     calibration_page,
     card_page,
@@ -68,6 +69,7 @@ PARTS = (
     drawing_api,
     docs_api,
     care_page,
+    blind_page,
     book_page,
     job_page,
     kit_page,

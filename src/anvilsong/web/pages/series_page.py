@@ -121,7 +121,7 @@ def save_series(request: Request, job_id: RowId, form: Fields) -> Response:
         series = None if view.plan.refused else _laid_out(view, form, system)
         if series is None:
             raise BadInput.one("first", "nothing", sentence("web.choose_series_of_list"))
-        return bench_trials.add_series(session, view.row, series).id
+        return bench_trials.add_trial(session, view.row, series).id
 
     try:
         trial = make.write(save)
