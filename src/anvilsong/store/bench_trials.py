@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
-from anvilsong.core.trials import Blind, Series
+from anvilsong.core.trials import Blind, Series, SpotTest, StartTest
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
 from anvilsong.store.columns import Document
@@ -33,6 +33,27 @@ def add_trial(session: Session, row: JobRow, made: Series | Blind) -> BenchTrial
     session.add(trial)
     session.flush()
     return trial
+
+
+def add_machine_trial(session: Session, machine: str, made: SpotTest | StartTest) -> BenchTrialRow:
+    """A test of a machine's arc."""
+    trial = BenchTrialRow(machine=machine, kind=made.kind, document=document(made))
+    session.add(trial)
+    session.flush()
+    return trial
+
+
+def newest_of_machine(session: Session, machine: str, kind: str) -> BenchTrialRow | None:
+    """The newest test of a kind on a machine."""
+    chosen = select(BenchTrialRow).where(
+        BenchTrialRow.machine == machine, BenchTrialRow.kind == kind, BenchTrialRow.job_id.is_(None)
+    )
+    return session.scalar(chosen.order_by(BenchTrialRow.id.desc()).limit(1))
+
+
+def spots_of(trial: BenchTrialRow | None) -> SpotTest | None:
+    """A test with stationary arcs; None where it cannot be read."""
+    return readable(SpotTest, trial.document) if trial is not None else None
 
 
 def find_trial(session: Session, job_id: int, trial_id: int) -> BenchTrialRow | None:

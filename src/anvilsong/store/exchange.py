@@ -21,6 +21,7 @@ from anvilsong.store.exchange_format import (
     CalibrationEntry,
     GaugeEntry,
     JobEntry,
+    MachineTrialEntry,
     TrialEntry,
 )
 from anvilsong.store.exchange_pictures import stage_pictures
@@ -32,7 +33,7 @@ from anvilsong.store.exchange_reading import (
     checked_entry,
     read_heads,
 )
-from anvilsong.store.exchange_staging import Known, stage_job, stage_shop
+from anvilsong.store.exchange_staging import Known, machine_trial, stage_job, stage_shop
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import own_file
 from anvilsong.store.migrating import migrate
@@ -134,6 +135,9 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         for place, entry in enumerate(heads.get("calibrations", [])):
             pair = checked_entry(CalibrationEntry, entry, f"calibrations.{place}")
             staged.add(CalibrationRow(**pair.model_dump(), document={}, members={}))
+        for place, entry in enumerate(heads.get("machine_trials", [])):
+            tried = checked_entry(MachineTrialEntry, entry, f"machine_trials.{place}")
+            staged.add(machine_trial(tried))
         _flushed(staged, "calibrations")
         known.machines |= seen["machines"]
         known.kits |= seen["kits"]

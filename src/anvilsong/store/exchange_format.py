@@ -19,7 +19,7 @@ from anvilsong.core.model import Plan
 from anvilsong.core.said import Said, in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
-from anvilsong.core.trials import Blind, Series
+from anvilsong.core.trials import Blind, MachineTrial, Series
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
 from anvilsong.core.warming import PartDrawing, PartResult
 from anvilsong.core.words import sentence
@@ -161,6 +161,15 @@ class JobTrialEntry(Value):
     uid: Uid = Field(default_factory=fresh_uid)
     document: Annotated[Series | Blind, Field(discriminator="kind")]
     made_at: When
+
+
+class MachineTrialEntry(Value):
+    """A test of a machine's arc on scrap."""
+
+    uid: Uid = Field(default_factory=fresh_uid)
+    machine: Name
+    document: MachineTrial
+    made_at: datetime
 
 
 class JobEntry(Value):

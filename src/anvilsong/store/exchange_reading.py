@@ -22,6 +22,7 @@ from anvilsong.store.exchange_format import (
     JobEntry,
     KitEntry,
     MachineEntry,
+    MachineTrialEntry,
     TrialEntry,
     WelderEntry,
 )
@@ -33,6 +34,7 @@ LISTS: dict[str, type[BaseModel]] = {
     "gauge_readings": GaugeEntry,
     "fault_trials": TrialEntry,
     "calibrations": CalibrationEntry,
+    "machine_trials": MachineTrialEntry,
     "welders": WelderEntry,
     "jobs": JobEntry,
 }
@@ -42,6 +44,7 @@ MOST_OF_A_LIST = {
     "gauge_readings": 100_000,
     "fault_trials": 100_000,
     "calibrations": 100_000,
+    "machine_trials": 10_000,
     "welders": 500,
     "jobs": 1_000_000,
 }

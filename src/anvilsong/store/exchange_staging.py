@@ -17,6 +17,7 @@ from anvilsong.store.exchange_format import (
     JobTrialEntry,
     KitEntry,
     MachineEntry,
+    MachineTrialEntry,
     PlanEntry,
     WelderEntry,
 )
@@ -164,6 +165,17 @@ def _heat_run(run: HeatEntry) -> HeatRunRow:
 def _trial(trial: JobTrialEntry) -> BenchTrialRow:
     return BenchTrialRow(
         uid=trial.uid, kind=trial.document.kind, document=document(trial.document), made_at=trial.made_at
+    )
+
+
+def machine_trial(trial: MachineTrialEntry) -> BenchTrialRow:
+    """A test of a machine's arc as a row; it belongs to no job."""
+    return BenchTrialRow(
+        uid=trial.uid,
+        machine=trial.machine,
+        kind=trial.document.kind,
+        document=document(trial.document),
+        made_at=trial.made_at,
     )
 
 

@@ -65,6 +65,10 @@ _TRIALS = (
     "INSERT INTO fault_trials (sign, cause, helped, made_at) SELECT sign, cause, helped, made_at FROM came.fault_trials c"
     " WHERE NOT EXISTS (SELECT 1 FROM main.fault_trials h WHERE h.sign = c.sign AND h.cause = c.cause AND h.made_at = c.made_at) ORDER BY id"
 )
+_MACHINE_TRIALS = (
+    "INSERT INTO trials (uid, machine, kind, document, made_at) SELECT uid, machine, kind, document, made_at FROM came.trials"
+    " WHERE job_id IS NULL AND uid NOT IN (SELECT uid FROM main.trials) ORDER BY id"
+)
 _CALIBRATIONS = (
     "INSERT INTO calibrations (machine, kit, is_on, document, members, made_at)"
     " SELECT machine, kit, is_on, document, members, made_at FROM came.calibrations c"
@@ -117,6 +121,7 @@ def take_over(data: Path, aside: Path) -> Imported:
             machines, kits, welders = (here.execute(statement).rowcount for statement in _SHOP)
             here.execute(_GAUGES)
             here.execute(_TRIALS)
+            here.execute(_MACHINE_TRIALS)
             numbers = {
                 table: here.execute(f"SELECT coalesce(max(id), 0) FROM main.{table}").fetchone()[0]
                 for table in ("jobs", "plans", "coupons")

@@ -25,12 +25,14 @@ from anvilsong.store.exchange_format import (
     JobEntry,
     KitEntry,
     MachineEntry,
+    MachineTrialEntry,
     TrialEntry,
     WelderEntry,
 )
 from anvilsong.store.exchange_pictures import picture_pieces
 from anvilsong.store.files import written_whole
 from anvilsong.store.models import (
+    BenchTrialRow,
     CalibrationRow,
     CouponRow,
     FaultTrialRow,
@@ -65,6 +67,7 @@ SHOP_FIELDS: tuple[tuple[str, Any, type[Any], tuple[str, ...]], ...] = (
     ("gauge_readings", GaugeRow, GaugeEntry, ("cylinder", "bar", "note", "made_at")),
     ("fault_trials", FaultTrialRow, TrialEntry, ("sign", "cause", "helped", "made_at")),
     ("calibrations", CalibrationRow, CalibrationEntry, ("machine", "kit", "is_on")),
+    ("machine_trials", BenchTrialRow, MachineTrialEntry, ("uid", "machine", "document", "made_at")),
     ("welders", WelderRow, WelderEntry, ("name", "school", "note", "put_away_at")),
 )
 
@@ -153,7 +156,8 @@ def _shop(session: Session, written: Written) -> dict[str, list[dict[str, Any]]]
     """All that is not a job, by its key in the file."""
     shop = {}
     for key, table, model, fields in SHOP_FIELDS:
-        rows = session.scalars(select(table).order_by(table.id))
+        asked = select(table).order_by(table.id)
+        rows = session.scalars(asked.where(table.job_id.is_(None)) if table is BenchTrialRow else asked)
         shop[key] = [entry for row in rows if (entry := _entry(key, model, row, fields, written))]
     machines, kits = shop["machines"], shop["kits"]
     machines += _stand_ins(session, {entry["document"]["name"] for entry in machines})

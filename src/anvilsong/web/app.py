@@ -27,6 +27,7 @@ from anvilsong.web.heat_works import HeatWorks
 from anvilsong.web.once import Answers
 from anvilsong.web.once import before_commit as note_form
 from anvilsong.web.pages import (
+    arc_page,
     as_set_page,
     beside_page,
     blind_page,
@@ -99,6 +100,7 @@ PARTS = (
     shop_page,
     swap_page,
     recipe_page,
+    arc_page,
     as_set_page,
     school_page,
     series_page,

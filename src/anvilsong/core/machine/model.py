@@ -13,7 +13,7 @@ from anvilsong.core.errors import Unfit
 from anvilsong.core.registry import BY_KEY, PANEL
 from anvilsong.core.said import Words
 from anvilsong.core.torch.kit import Torch
-from anvilsong.core.value import Finite, Label, Name, Note, Value, Word
+from anvilsong.core.value import Finite, Label, Name, Note, TungstenMm, Value, Word
 from anvilsong.core.words import sentence
 
 Basis = Literal["peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "value"]
@@ -117,6 +117,13 @@ class Duty(Value):
     share: float = Field(ge=0.01, le=1)
 
 
+class Start(Value):
+    """The fewest amps that light an arc ten times of ten with a tungsten, as its owner tried it."""
+
+    tungsten_mm: TungstenMm
+    least_a: float = Field(ge=0.5, le=400)
+
+
 class Machine(Value):
     """Limits and panel. Currents are canonical unless a control says otherwise."""
 
@@ -144,6 +151,7 @@ class Machine(Value):
     water_cooled: bool = True
     memory_slots: int = Field(0, ge=0, le=200)
     controls: tuple[Control, ...] = Field((), max_length=MOST_CONTROLS)
+    starts: tuple[Start, ...] = Field((), max_length=20)
     note: Note = ""
 
     @model_validator(mode="after")
@@ -165,6 +173,10 @@ class Machine(Value):
     def control(self, setting: str) -> Control | None:
         """The control that sets a quantity, or None."""
         return next((control for control in self.controls if control.setting == setting), None)
+
+    def least_start_a(self, tungsten_mm: float) -> float | None:
+        """The fewest amps that light a tungsten of this size for sure; None where nobody tried."""
+        return next((start.least_a for start in self.starts if start.tungsten_mm == tungsten_mm), None)
 
     def sets(self, setting: str) -> bool:
         """Whether this machine lets a setting be set; a machine without a panel has every control."""

@@ -170,7 +170,7 @@ def _settings(work: Work) -> Settings:
     tungsten = tungsten_of(work, chosen)
     cup = cup_of(work, tungsten.diameter_mm)
     flow = flow_l_min(work, cup)
-    ends = ends_of(work, full)
+    ends = ends_of(work, full, tungsten.diameter_mm)
     covered = cup.stick_out_mm / longest_stick_out_mm(cup.number, cup.gas_lens)
     pre = pre_flow_s(job.thin_mm, work.kit.hose_m)
     post = post_flow_s(run, find_size(tungsten.diameter_mm).post_flow_least_s, covered)

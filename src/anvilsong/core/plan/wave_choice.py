@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from anvilsong.core import say
@@ -123,10 +124,11 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
     return pulse
 
 
-def ends_of(work: Work, full: float) -> Ends:
+def ends_of(work: Work, full: float, tungsten_mm: float) -> Ends:
     """Start and finish amps, up- and down-slope, by control: with a pedal the foot does the slopes.
 
-    A machine without the control has none of it: with a switch it comes on and goes out at full amps.
+    A machine without the control has none of it: with a switch it comes on and goes out at full amps. Where
+    somebody tried how few amps light this tungsten, it starts there at least.
     """
     job, machine = work.job, work.machine
     thin = job.thin_mm <= 2.0
@@ -140,6 +142,8 @@ def ends_of(work: Work, full: float) -> Ends:
         # Enough to strike a ground point, and little enough to look where the joint is.
         least, most = min(PEDAL_START_A[0], CAN_START * full), PEDAL_START_A[1]
         start = round(max(machine.least_a, min(max(start, least), most, full)))
+    tried = machine.least_start_a(tungsten_mm)
+    start = start if tried is None else max(start, math.ceil(tried))
     up, down = (s if machine.sets(key) else 0.0 for key, s in (("up_slope_s", up), ("down_slope_s", down)))
     held = round(full, 1) if job.control != "pedal" else machine.least_a
     ends = Ends(

@@ -2,6 +2,10 @@
 they tell.
 """
 
+from typing import Annotated
+
+from pydantic import Field
+
 from anvilsong.core.trials.blind import (
     LEAST_PAIRS,
     MOST_PAIRS,
@@ -29,33 +33,47 @@ from anvilsong.core.trials.series import (
     set_to,
     spread,
 )
+from anvilsong.core.trials.spots import MOST_SPOTS, Spot, SpotTest, balls_over, shares_of
+from anvilsong.core.trials.starts import TRIES, StartTest, Tries, least_start_a
 from anvilsong.core.trials.telling import Told, seen_apart, told
+
+MachineTrial = Annotated[SpotTest | StartTest, Field(discriminator="kind")]
 
 __all__ = [
     "LEAST_PAIRS",
     "LEAST_VALUES",
     "MOST_BEADS",
     "MOST_PAIRS",
+    "MOST_SPOTS",
     "MOST_VALUES",
     "STEPPED",
+    "TRIES",
     "Answer",
     "Axis",
     "Blind",
     "Expected",
     "Layout",
+    "MachineTrial",
     "Pointed",
     "ReadyMade",
     "Run",
     "Series",
+    "Spot",
+    "SpotTest",
     "Spread",
+    "StartTest",
     "Told",
+    "Tries",
+    "balls_over",
     "by_guessing",
     "expected",
+    "least_start_a",
     "make_series",
     "pointed_to",
     "ready_made",
     "seen_apart",
     "set_to",
+    "shares_of",
     "shuffled",
     "spread",
     "sureness",

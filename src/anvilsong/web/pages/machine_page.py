@@ -145,9 +145,11 @@ def save_machine(request: Request, form: Fields) -> Response:
         with make.begin() as session:
             machine = machine_from_form(form)
             if machine_id:
-                shop.change_machine(
-                    session, found(session.get(MachineRow, machine_id)), machine, form.get("seen") or None
-                )
+                row = found(session.get(MachineRow, machine_id))
+                # What was tried on scrap stands on no field of the editor.
+                before = readable(Machine, row.document)
+                kept = machine.model_copy(update={"starts": before.starts if before else ()})
+                shop.change_machine(session, row, kept, form.get("seen") or None)
             else:
                 machine_id = shop.add_machine(session, machine).id
     except BadInput as trouble:
