@@ -6,13 +6,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any
 
 from pydantic import ValidationError
 from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session
 
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
@@ -22,7 +21,6 @@ from anvilsong.store.exchange_format import (
     FORMAT_VERSION,
     CalibrationEntry,
     GaugeEntry,
-    JobEntry,
     KitEntry,
     MachineEntry,
     MachineTrialEntry,
@@ -30,14 +28,13 @@ from anvilsong.store.exchange_format import (
     WelderEntry,
 )
 from anvilsong.store.exchange_pictures import picture_pieces
+from anvilsong.store.export_jobs import Written, jobs_as_entries
 from anvilsong.store.files import written_whole
 from anvilsong.store.models import (
     BenchTrialRow,
     CalibrationRow,
-    CouponRow,
     FaultTrialRow,
     GaugeRow,
-    JobRow,
     KitRow,
     MachineRow,
     PlanRow,
@@ -46,20 +43,6 @@ from anvilsong.store.models import (
 )
 from anvilsong.store.reading import readable
 
-AT_ONCE, MOST_NAMED = 200, 12
-TRIAL_FIELDS = ("uid", "document", "made_at")
-HEAT_FIELDS = ("uid", "revision", "part", "result", "made_at")
-PLAN_FIELDS = (
-    "revision",
-    "origin",
-    "words",
-    "job_document",
-    "machine_document",
-    "settings",
-    "recipe",
-    "plan",
-    "made_at",
-)
 # What is not a job, in the file's order: its key, its table, its entry and the columns that the entry takes.
 SHOP_FIELDS: tuple[tuple[str, Any, type[Any], tuple[str, ...]], ...] = (
     ("machines", MachineRow, MachineEntry, ("document", "made_at", "put_away_at")),
@@ -70,36 +53,6 @@ SHOP_FIELDS: tuple[tuple[str, Any, type[Any], tuple[str, ...]], ...] = (
     ("machine_trials", BenchTrialRow, MachineTrialEntry, ("uid", "machine", "document", "made_at")),
     ("welders", WelderRow, WelderEntry, ("name", "school", "note", "put_away_at")),
 )
-
-
-@dataclass
-class Written:
-    """How much an export holds, and what could not be read and was left out."""
-
-    jobs: int = 0
-    machines: int = 0
-    damaged: list[str] = field(default_factory=list)
-    """What was left out, each named as its owner would look for it."""
-
-    @property
-    def left_out(self) -> int:
-        """How many entries were left out."""
-        return len(self.damaged)
-
-    @property
-    def said(self) -> str:
-        """The outcome in words."""
-        return f"{self.jobs} jobs and {self.machines} machines{self.left_out_said}"
-
-    @property
-    def left_out_said(self) -> str:
-        """What was left out, as the end of a sentence; empty where nothing was."""
-        if not self.damaged:
-            return ""
-        named = ", ".join(self.damaged[:MOST_NAMED])
-        more = f" and {self.left_out - MOST_NAMED} more" if self.left_out > MOST_NAMED else ""
-        entries = "entry was" if self.left_out == 1 else "entries were"
-        return f"; {self.left_out} damaged {entries} left out: {named}{more}"
 
 
 def export_to(session: Session, file: Path) -> Written:
@@ -137,7 +90,7 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
     yield ',\n"jobs": ['
     welders = {welder["name"] for welder in shop["welders"]}
     coupons_of: dict[str, set[str]] = {}
-    for entry in _jobs(session, welders, written):
+    for entry in jobs_as_entries(session, welders, written):
         yield (",\n" if written.jobs else "\n") + json.dumps(entry, ensure_ascii=False)
         written.jobs += 1
         coupons_of[entry["uid"]] = {coupon["uid"] for coupon in entry["coupons"]}
@@ -214,91 +167,3 @@ def _kits_named(session: Session, here: set[str]) -> list[str]:
     name_of = PlanRow.job_document["kit"].as_string()
     named = session.scalars(select(name_of).where(name_of.is_not(None), name_of.not_in(here)).distinct())
     return [name for name in named if readable(Kit, {"name": name}) is not None]
-
-
-def _jobs(session: Session, welders: set[str], written: Written) -> Iterator[dict[str, Any]]:
-    last = 0
-    while rows := _next_jobs(session, last):
-        for row in rows:
-            last = row.id
-            entry = _job(row, welders, written)
-            if entry is not None:
-                yield entry
-        session.expunge_all()
-
-
-def _next_jobs(session: Session, after: int) -> list[JobRow]:
-    loaded = (
-        selectinload(JobRow.plans).undefer("*"),
-        selectinload(JobRow.ticks),
-        selectinload(JobRow.heat_runs),
-        selectinload(JobRow.trials),
-        selectinload(JobRow.welder),
-        selectinload(JobRow.coupons).selectinload(CouponRow.readings),
-    )
-    return list(
-        session.scalars(
-            select(JobRow).where(JobRow.id > after).order_by(JobRow.id).limit(AT_ONCE).options(*loaded)
-        )
-    )
-
-
-def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | None:
-    """A job as an entry. When it does not pass as a whole, what does pass of its plans, coupons and ticks is
-    kept.
-    """
-    head: dict[str, Any] = {
-        "uid": row.uid,
-        "title": row.title,
-        "made_at": row.made_at,
-        "changed_at": row.changed_at,
-        "put_away_at": row.put_away_at,
-    }
-    head["welder"] = row.welder.name if row.welder and row.welder.name in welders else None
-    given: dict[str, list[dict[str, Any]]] = {
-        "plans": [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans],
-        "coupons": [_coupon(coupon) for coupon in row.coupons],
-        "ticks": [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks],
-        "heat_runs": [{name: getattr(run, name) for name in HEAT_FIELDS} for run in row.heat_runs],
-        "trials": [{name: getattr(trial, name) for name in TRIAL_FIELDS} for trial in row.trials],
-    }
-    whole = readable(JobEntry, head | given)
-    if whole is None:
-        kept: dict[str, Any] = head
-        for words, entries in given.items():
-            kept = kept | {words: [one for one in entries if _passes(kept, words, one)]}
-        whole = readable(JobEntry, kept)
-        if whole is None:
-            written.damaged.append(f"job “{row.title}”")
-            return None
-        for words, entries in given.items():
-            lost = len(entries) - len(kept[words])
-            one = {"plans": "revision", "heat_runs": "part"}.get(words, words.removesuffix("s"))
-            written.damaged += [f"a {one} of job “{row.title}”"] * lost
-    return whole.model_dump(mode="json", by_alias=True)
-
-
-def _passes(kept: dict[str, Any], words: str, one: dict[str, Any]) -> bool:
-    """Whether one entry of a job's list can be read, beside what is kept of the lists before it."""
-    return readable(JobEntry, kept | {words: [one]}) is not None
-
-
-def _coupon(coupon: CouponRow) -> dict[str, Any]:
-    readings = [
-        {
-            "document": r.document,
-            "verdict": r.verdict,
-            "change": r.change,
-            "typed": r.typed,
-            "made_at": r.made_at,
-        }
-        for r in coupon.readings
-    ]
-    return {
-        "uid": coupon.uid,
-        "number": coupon.number,
-        "revision": coupon.plan.revision,
-        "left_out": coupon.left_out,
-        "made_at": coupon.made_at,
-        "readings": readings,
-    }

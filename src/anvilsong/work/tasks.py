@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from anvilsong.instruments.marks import Marks
     from anvilsong.instruments.outlines import Drawing
     from anvilsong.store.exchange_taking import Imported
-    from anvilsong.store.export import Written
+    from anvilsong.store.export_jobs import Written
 
 
 def open_picture(data: bytes) -> Picture:

@@ -21,7 +21,7 @@ from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
 from anvilsong.store.exchange import database_path
 from anvilsong.store.exchange_taking import Imported
-from anvilsong.store.export import Written
+from anvilsong.store.export_jobs import Written
 from anvilsong.store.files import aside, own_file
 from anvilsong.store.models import now
 from anvilsong.web.errors import wants_page
