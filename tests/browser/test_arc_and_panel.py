@@ -280,3 +280,26 @@ def test_swap_ranking_and_schools(page, job_id):
     page.select_option("#welder", label="Bram")
     expect(page.locator("#school_waveform")).to_have_value("soft")
     expect(page.locator("#school_pedal")).to_have_value("hot")
+
+
+def test_a_trigger_with_a_second_level(open_desk):
+    """A job under a pedal looked at with a second level: its amps, when to tap, what clashes; then planned so."""
+    phone = open_desk(390, 844, has_touch=True, is_mobile=True)
+    phone.goto("/jobs/8/tune")
+    phone.get_by_role("link", name="Pedal and trigger").tap()
+    expect(phone.locator("h1")).to_have_text("Pedal and trigger")
+    expect(phone.locator(".outcome")).to_contain_text("upslope and downslope at 0, remote on")
+    expect(phone.locator("#clashes")).to_have_count(0)
+    phone.get_by_role("link", name="second level").tap()
+    expect(phone.locator("#clashes")).to_contain_text("Curlew 220 does not have this trigger")
+    expect(phone.locator(".outcome")).to_contain_text("by a tap after")
+    expect(phone.locator(".course-steps")).to_contain_text("Second level, let go")
+    expect(phone.locator("svg.course .press-bar")).to_have_count(3)
+    phone.goto("/jobs/8/job")
+    phone.locator("#machine").select_option("Gannet 350")
+    phone.locator("#control").select_option("switch_4_two_levels")
+    phone.get_by_role("button", name="Plan again").tap()
+    phone.wait_for_url("**/tune")
+    phone.goto("/jobs/8/trigger")
+    expect(phone.locator("a[aria-current]", has_text="second level")).to_be_visible()
+    expect(phone.locator("#clashes")).to_have_count(0)

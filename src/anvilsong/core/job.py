@@ -37,7 +37,7 @@ SurfaceName = Literal["brushed", "mill", "stored", "blasted", "machined", "cast"
 Purpose = Literal[
     "ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"
 ]
-Control = Literal["pedal", "switch_2", "switch_4"]
+Control = Literal["pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot"]
 LEAST_PART_MM = 3.0
 # A bare number under these that makes sense in inches is inches: can stock is typed with its unit.
 BARE_SHEET_MM = (0.3, MOST_THICKNESS_MM)

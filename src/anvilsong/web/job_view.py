@@ -13,7 +13,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.joint import find_joint
 from anvilsong.core.machine import Machine
-from anvilsong.core.model import Plan
+from anvilsong.core.model import Plan, Situation, situation
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.torch.kit import Kit
@@ -71,6 +71,11 @@ class JobView:
     def c(self) -> Coefficients:
         """The coefficients that this revision was made with."""
         return self.plan.coefficients or nominal()
+
+    @property
+    def situation(self) -> Situation:
+        """The job as numbers."""
+        return situation(self.job)
 
     @property
     def joint_words(self) -> str:

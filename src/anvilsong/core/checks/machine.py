@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from anvilsong.core.arc.waveform import cycle_means, heat_per_amp_w
 from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import DUTY_CYCLE_S, NO_RESERVE, TOO_COARSE, allowed_duty
-from anvilsong.core.machine import Machine, least_run_a
+from anvilsong.core.machine import TRIGGER_WORDS, Machine, least_run_a
 from anvilsong.core.model import Consequences, LimitWarning, Situation, later_within
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
@@ -131,7 +131,7 @@ def machine_warnings(
             message=f"{machine.name} stops at {machine.most_a:.0f} A; {settings.amps_set:.0f} A is set.",
         )
     if job.control not in machine.triggers:
-        asked = "a pedal" if job.control == "pedal" else f"{job.control.removeprefix('switch_')}-step"
+        asked = TRIGGER_WORDS[job.control]
         yield LimitWarning(
             code="trigger",
             level="watch",

@@ -5,7 +5,17 @@ from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
 from anvilsong.core.machine.lacking import by_hand, crater_end
 from anvilsong.core.machine.meanings import impossible
 from anvilsong.core.machine.message import Understood, read_message
-from anvilsong.core.machine.model import BASES, BASIS_WORDS, IDEAL, Control, Duty, Machine, Scale, with_torch
+from anvilsong.core.machine.model import (
+    BASES,
+    BASIS_WORDS,
+    IDEAL,
+    TRIGGER_WORDS,
+    Control,
+    Duty,
+    Machine,
+    Scale,
+    with_torch,
+)
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
 from anvilsong.core.machine.panel_reading import on_panel, read_panel, within_machine
 from anvilsong.core.machine.power import (
@@ -25,6 +35,7 @@ __all__ = [
     "BASIS_WORDS",
     "IDEAL",
     "SHAPE_WORDS",
+    "TRIGGER_WORDS",
     "Control",
     "Duty",
     "DutyUse",

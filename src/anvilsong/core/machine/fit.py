@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 
 from anvilsong.core import say
 from anvilsong.core.heat.pedal import NO_RESERVE
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine.model import TRIGGER_WORDS, Machine
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
@@ -93,9 +93,7 @@ def machine_fit(machine: Machine, need: Need, duty_allowed: float) -> Fit:
         just.append("Has no pulse.")
     if need.control not in machine.triggers:
         just.append(
-            "Takes no pedal."
-            if need.control == "pedal"
-            else f"Has no {need.control.replace('switch_', '')}-step."
+            "Takes no pedal." if need.control == "pedal" else f"Has no {TRIGGER_WORDS[need.control]}."
         )
     score = 1 - abs(reach - 0.65) - 0.15 * len(just) - over
     verdict: Literal["does it", "just", "no"] = "no" if no else "just" if just else "does it"

@@ -35,6 +35,13 @@ BASES: dict[str, tuple[str, ...]] = {
     "pulse_base_share": ("value", "amps"),
 }
 Trigger = Literal["pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot"]
+TRIGGER_WORDS: dict[str, str] = {
+    "pedal": "a pedal",
+    "switch_2": "2-step",
+    "switch_4": "4-step",
+    "switch_4_two_levels": "4-step with a second level",
+    "spot": "spots",
+}
 MOST_POINTS, MOST_CONTROLS, MOST_STEPS = 60, 40, 10_000_000
 ShownAs = Literal["digits", "clock", "percent", "names"]
 

@@ -18,6 +18,9 @@ from anvilsong.core.prep.trade import (
     travel_up_to,
     travel_within,
 )
+from anvilsong.core.prep.trigger import Course, Levels, SpotTimes, course_of
+from anvilsong.core.prep.trigger_panel import clashes, means_under, set_for
+from anvilsong.core.prep.trigger_times import second_level, spot_times
 from anvilsong.core.prep.whole import aim_words, mix_words, prepare
 
 __all__ = [
@@ -27,18 +30,27 @@ __all__ = [
     "SLOWEST_HAND_MM_S",
     "STUB_LOSS",
     "Case",
+    "Course",
     "GapStep",
+    "Levels",
+    "SpotTimes",
     "aim_words",
     "amps_for_warmth",
     "as_planned",
     "case_need_a",
+    "clashes",
+    "course_of",
     "limit_for",
+    "means_under",
     "mix_words",
     "need_a",
     "passes",
     "prepare",
     "rod_use",
     "run_sheet",
+    "second_level",
+    "set_for",
+    "spot_times",
     "tack_plan",
     "travel_for_amps",
     "travel_up_to",

@@ -1,0 +1,97 @@
+"""How the panel stands for a trigger, what the trigger makes of its controls, and what clashes with it."""
+
+from __future__ import annotations
+
+from anvilsong.core.job import Control
+from anvilsong.core.machine import Machine
+from anvilsong.core.said import Words
+from anvilsong.core.settings import Settings
+from anvilsong.core.words import sentence
+
+
+def set_for(control: Control, settings: Settings, machine: Machine) -> list[Words]:
+    """How the panel stands for a control: the trigger, slopes, remote, the pedal's own knob."""
+    if control == "pedal":
+        said: list[Words] = [sentence("prep.pedal_two_step_remote")]
+        knob = 10 * settings.amps_set / machine.most_a
+        if settings.amps_set < machine.most_a - 0.5:
+            said.append(
+                sentence(
+                    "prep.pedal_limit_knob", amps_set=settings.amps_set, most_a=machine.most_a, knob=knob
+                )
+            )
+        return said
+    words = {
+        "switch_2": "prep.set_two_step",
+        "switch_4": "prep.set_four_step",
+        "switch_4_two_levels": "prep.set_two_levels",
+        "spot": "prep.set_spot",
+    }[control]
+    return [sentence(words), sentence("prep.remote_off_for_switch")]
+
+
+# What a control of the panel does under each trigger; what stands in no row does what its name says.
+MEANS: dict[Control, dict[str, str]] = {
+    "pedal": {
+        "amps_set": "prep.pedal_amps_set",
+        "start_amps": "prep.pedal_start_amps",
+        "finish_amps": "prep.pedal_finish_amps",
+        "up_slope_s": "prep.foot_makes_slope",
+        "down_slope_s": "prep.foot_makes_slope",
+    },
+    "switch_2": {
+        "amps_set": "prep.two_amps_set",
+        "start_amps": "prep.two_start_amps",
+        "finish_amps": "prep.two_finish_amps",
+        "up_slope_s": "prep.two_up_slope",
+        "down_slope_s": "prep.two_down_slope",
+    },
+    "switch_4": {
+        "amps_set": "prep.four_amps_set",
+        "start_amps": "prep.four_start_amps",
+        "finish_amps": "prep.four_finish_amps",
+        "up_slope_s": "prep.four_up_slope",
+        "down_slope_s": "prep.four_down_slope",
+    },
+    "spot": {
+        "amps_set": "prep.spot_amps_set",
+        "start_amps": "prep.spot_makes_none",
+        "finish_amps": "prep.spot_makes_none",
+        "up_slope_s": "prep.spot_makes_none",
+        "down_slope_s": "prep.spot_makes_none",
+    },
+}
+MEANS["switch_4_two_levels"] = MEANS["switch_4"]
+IDLE: dict[Control, tuple[str, ...]] = {
+    "pedal": ("up_slope_s", "down_slope_s"),
+    "spot": ("up_slope_s", "down_slope_s"),
+}
+
+
+def means_under(control: Control, machine: Machine) -> list[tuple[str, Words]]:
+    """What the trigger makes of each control of this panel that begins or ends a run, by its label."""
+    return [
+        (on_panel.label, sentence(key))
+        for setting, key in MEANS[control].items()
+        if (on_panel := machine.control(setting)) is not None
+    ]
+
+
+def clashes(control: Control, settings: Settings, machine: Machine) -> list[Words]:
+    """What is set so that this trigger makes something else of it than is meant."""
+    found: list[Words] = []
+    if control not in machine.triggers:
+        found.append(sentence("prep.machine_has_no_trigger", name=machine.name))
+    for key in IDLE.get(control, ()):
+        on_panel = machine.control(key)
+        value = getattr(settings, key)
+        if on_panel is not None and key.endswith("_s") and value > 0:
+            found.append(sentence("prep.set_it_to_zero", label=on_panel.label, value=value))
+    if control in ("switch_2", "switch_4", "switch_4_two_levels"):
+        if settings.down_slope_s == 0 and machine.sets("down_slope_s"):
+            found.append(sentence("prep.no_downslope_crater"))
+        if settings.start_amps > settings.amps_set:
+            found.append(sentence("prep.start_over_full", start=settings.start_amps, full=settings.amps_set))
+    if control == "spot" and settings.pulse is not None:
+        found.append(sentence("prep.pulse_under_spot"))
+    return found
