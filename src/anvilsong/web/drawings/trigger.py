@@ -57,7 +57,7 @@ def course_drawing(course: Course, words: str) -> Drawn:
         drawing.text((x(press.begin_s) + wide / 2, HEIGHT - 4), press.words, "label small", "middle")
     drawing.text(
         (LEFT - 4, ground + 70),
-        "switch" if course.presses[0].words != "pedal" else "foot",
+        "switch" if course.presses[0].words != "pedal" else "pedal",
         "label small",
         "end",
     )
