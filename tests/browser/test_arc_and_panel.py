@@ -303,3 +303,30 @@ def test_a_trigger_with_a_second_level(open_desk):
     phone.goto("/jobs/8/trigger")
     expect(phone.locator("a[aria-current]", has_text="second level")).to_be_visible()
     expect(phone.locator("#clashes")).to_have_count(0)
+
+
+def test_a_wedge_and_the_set_up_sheet(open_desk, job_id):
+    """From Prep on a phone: a gap that opens, sliced; then the set-up of the bench, ticked, and printed on one page."""
+    tank = job_id("Float tank")
+    phone = open_desk(390, 844, has_touch=True, is_mobile=True)
+    phone.goto(f"/jobs/{tank}/prep")
+    phone.get_by_role("link", name="The gap opens along the seam").tap()
+    phone.fill("#narrow", "0.3")
+    phone.fill("#wide", "4 mm")
+    phone.get_by_role("button", name="Slice it").tap()
+    expect(phone.locator("#slices > li").first).to_contain_text("while welding")
+    expect(phone.locator("#slices > li").last).to_contain_text("bridge it")
+    phone.fill("#narrow", "5")
+    phone.get_by_role("button", name="Slice it").tap()
+    expect(phone.locator(".problem-box")).to_contain_text("at the closed end first")
+    expect(phone.locator("#wide")).to_have_value("4 mm")
+    phone.goto(f"/jobs/{tank}/prep")
+    phone.get_by_role("link", name="Set-up sheet").tap()
+    first = phone.locator(".steps li").first
+    expect(first).to_contain_text("Chain the cylinder upright.")
+    first.locator("button").tap()
+    expect(phone.locator(".steps li").first).to_have_class("done")
+    desk = open_desk(1040, 900)
+    desk.goto("/jobs/8/bench")
+    sheet = desk.pdf(format="A4")
+    assert len(re.findall(rb"/Type\s*/Page[^s]", sheet)) == 1

@@ -312,7 +312,7 @@ def test_coupons_of_the_same_settings_seldom_differ():
 def test_the_hands_scatter_comes_from_repeats_alone():
     """Whatever the model says of them: a shop far from it, and another job between, change nothing."""
     rng = np.random.default_rng(11)
-    steady, far_off = Hand(0.4), shop(heat_factor=0.3, foot=0.2)
+    steady, far_off = Hand(0.4), shop(heat_factor=0.15, foot=0.05)
     shots = [
         Shot(job, PLANS[id(job)], run_coupon(job, PLANS[id(job)], far_off, rng, steady))
         for job in (JOB, TEE)

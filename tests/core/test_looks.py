@@ -66,7 +66,7 @@ def test_measured_whole_or_not():
 def test_what_was_not_measured_is_not_judged():
     verdict, change = after(judged={"bright": 2, "specks": 0}, overall="keep")
     assert (verdict.border_mm, verdict.border_state, verdict.border_miss, verdict.width_miss) == (None,) * 4
-    assert (verdict.headline, verdict.is_good, verdict.said) == ("looks as wanted", True, [])
+    assert (verdict.headline, verdict.is_good, verdict.said) == ("as wanted", True, [])
     assert change.kind == "keep"
     one_side, _ = after(border_left_mm=BORDER)
     assert one_side.border_mm == BORDER

@@ -175,7 +175,8 @@ def test_a_plan_is_what_its_equations_say(setup):
     bead, shape = seen.pool_width_mm, (s.frequency_hz / 100) ** -0.12 * (1 + 0.06 * (mine.arc - 3))
     if setup[4] == "flat":
         assert bead == pytest.approx(mine.width * shape, rel=4e-3)
-    spread = (1.0 + 0.13 * bead) * (1 + s.ep_trim) ** 0.4 * (1 + 0.1 * (mine.arc - 3))
+    narrowed = (s.frequency_hz / 100) ** -0.12
+    spread = (1.0 * narrowed + 0.13 * bead) * (1 + s.ep_trim) ** 0.4 * (1 + 0.1 * (mine.arc - 3))
     surface = next(each for each in table("surfaces")["surface"] if each["key"] == mine.surface)
     warm = (
         mine.rise + setup[5].get("part_temperature_c", 20) - 20

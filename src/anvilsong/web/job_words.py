@@ -16,7 +16,7 @@ CONTROL_WORDS = {
     "pedal": "pedal",
     "switch_2": "torch switch, 2-step",
     "switch_4": "torch switch, 4-step",
-    "switch_4_two_levels": "torch switch, 4-step with a second level",
+    "switch_4_two_levels": "4-step with a second level",
     "spot": "torch switch, spots",
 }
 

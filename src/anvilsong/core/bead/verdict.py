@@ -30,10 +30,10 @@ STATE_WORDS: dict[BorderState, str] = {
 }
 
 OVERALL_WORDS: dict[str | None, str] = {
-    "keep": "looks as wanted",
-    "nearly": "looks nearly as wanted",
-    "no": "does not look as wanted",
-    None: "nothing wrong was seen",
+    "keep": "as wanted",
+    "nearly": "nearly as wanted",
+    "no": "not as wanted",
+    None: "nothing wrong seen",
 }
 
 

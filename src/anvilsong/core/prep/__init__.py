@@ -1,6 +1,8 @@
 """Getting ready: passes, gaps, tacks, rod, preheat, what amps trade against, ways to reach, the run sheet."""
 
+from anvilsong.core.prep.bench_setup import bench_steps
 from anvilsong.core.prep.gap import FIRST_SHARE, GapStep
+from anvilsong.core.prep.open_gap import Slice, wedge
 from anvilsong.core.prep.pass_list import passes
 from anvilsong.core.prep.preheat import limit_for
 from anvilsong.core.prep.rod import STUB_LOSS, rod_use
@@ -33,10 +35,12 @@ __all__ = [
     "Course",
     "GapStep",
     "Levels",
+    "Slice",
     "SpotTimes",
     "aim_words",
     "amps_for_warmth",
     "as_planned",
+    "bench_steps",
     "case_need_a",
     "clashes",
     "course_of",
@@ -55,4 +59,5 @@ __all__ = [
     "travel_for_amps",
     "travel_up_to",
     "travel_within",
+    "wedge",
 ]

@@ -21,44 +21,44 @@ def set_for(control: Control, settings: Settings, machine: Machine) -> list[Word
                 )
             )
         return said
-    words = {
-        "switch_2": "prep.set_two_step",
-        "switch_4": "prep.set_four_step",
-        "switch_4_two_levels": "prep.set_two_levels",
-        "spot": "prep.set_spot",
-    }[control]
-    return [sentence(words), sentence("prep.remote_off_for_switch")]
+    said_of: dict[Control, Words] = {
+        "switch_2": sentence("prep.set_two_step"),
+        "switch_4": sentence("prep.set_four_step"),
+        "switch_4_two_levels": sentence("prep.set_two_levels"),
+        "spot": sentence("prep.set_spot"),
+    }
+    return [said_of[control], sentence("prep.remote_off_for_switch")]
 
 
 # What a control of the panel does under each trigger; what stands in no row does what its name says.
-MEANS: dict[Control, dict[str, str]] = {
+MEANS: dict[Control, dict[str, Words]] = {
     "pedal": {
-        "amps_set": "prep.pedal_amps_set",
-        "start_amps": "prep.pedal_start_amps",
-        "finish_amps": "prep.pedal_finish_amps",
-        "up_slope_s": "prep.foot_makes_slope",
-        "down_slope_s": "prep.foot_makes_slope",
+        "amps_set": sentence("prep.pedal_amps_set"),
+        "start_amps": sentence("prep.pedal_start_amps"),
+        "finish_amps": sentence("prep.pedal_finish_amps"),
+        "up_slope_s": sentence("prep.foot_makes_slope"),
+        "down_slope_s": sentence("prep.foot_makes_slope"),
     },
     "switch_2": {
-        "amps_set": "prep.two_amps_set",
-        "start_amps": "prep.two_start_amps",
-        "finish_amps": "prep.two_finish_amps",
-        "up_slope_s": "prep.two_up_slope",
-        "down_slope_s": "prep.two_down_slope",
+        "amps_set": sentence("prep.two_amps_set"),
+        "start_amps": sentence("prep.two_start_amps"),
+        "finish_amps": sentence("prep.two_finish_amps"),
+        "up_slope_s": sentence("prep.two_up_slope"),
+        "down_slope_s": sentence("prep.two_down_slope"),
     },
     "switch_4": {
-        "amps_set": "prep.four_amps_set",
-        "start_amps": "prep.four_start_amps",
-        "finish_amps": "prep.four_finish_amps",
-        "up_slope_s": "prep.four_up_slope",
-        "down_slope_s": "prep.four_down_slope",
+        "amps_set": sentence("prep.four_amps_set"),
+        "start_amps": sentence("prep.four_start_amps"),
+        "finish_amps": sentence("prep.four_finish_amps"),
+        "up_slope_s": sentence("prep.four_up_slope"),
+        "down_slope_s": sentence("prep.four_down_slope"),
     },
     "spot": {
-        "amps_set": "prep.spot_amps_set",
-        "start_amps": "prep.spot_makes_none",
-        "finish_amps": "prep.spot_makes_none",
-        "up_slope_s": "prep.spot_makes_none",
-        "down_slope_s": "prep.spot_makes_none",
+        "amps_set": sentence("prep.spot_amps_set"),
+        "start_amps": sentence("prep.spot_makes_none"),
+        "finish_amps": sentence("prep.spot_makes_none"),
+        "up_slope_s": sentence("prep.spot_makes_none"),
+        "down_slope_s": sentence("prep.spot_makes_none"),
     },
 }
 MEANS["switch_4_two_levels"] = MEANS["switch_4"]
@@ -71,8 +71,8 @@ IDLE: dict[Control, tuple[str, ...]] = {
 def means_under(control: Control, machine: Machine) -> list[tuple[str, Words]]:
     """What the trigger makes of each control of this panel that begins or ends a run, by its label."""
     return [
-        (on_panel.label, sentence(key))
-        for setting, key in MEANS[control].items()
+        (on_panel.label, said)
+        for setting, said in MEANS[control].items()
         if (on_panel := machine.control(setting)) is not None
     ]
 

@@ -30,9 +30,7 @@ def ready_made(job: Job, settings: Settings, machine: Machine) -> list[ReadyMade
     """The ready-made series that this machine can be set to, around these settings."""
     made = [
         ReadyMade("balance", "Three balances", _axis("ep_share", _balances(settings, machine)), "heat"),
-        ReadyMade(
-            "waves", "Waveforms at the same amps", _axis("shape_en", machine.shapes[:MOST_WAVES]), "amps"
-        ),
+        ReadyMade("waves", "Waveforms at equal amps", _axis("shape_en", machine.shapes[:MOST_WAVES]), "amps"),
         ReadyMade("amplitude", "EP amplitudes", _axis("ep_trim", _amplitudes(machine)), "heat"),
         ReadyMade("frequency", "AC frequencies", _axis("frequency_hz", _frequencies(machine)), "heat"),
     ]
