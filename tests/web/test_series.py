@@ -114,3 +114,28 @@ def test_a_refused_job_has_no_series(client, job_id):
     refused = job_id("Rudder")
     assert "No settings for this" in client.get(f"/jobs/{refused}/series").text
     assert client.post(f"/jobs/{refused}/series", data={"ready": "balance"}).status_code == 422
+
+
+def test_a_run_takes_no_coupon_too_many(client, make_session, job, sheet):
+    """What a document may hold is asked before it is written: a series stays readable however often it is typed in."""
+    from anvilsong.core.trials import MOST_OF_A_RUN
+    from anvilsong.store.reading import document
+
+    with make_session.begin() as session:
+        trial = bench_trials.trials_of(session, job, "series")[0]
+        series = bench_trials.series_of(trial)
+        runs = (
+            series.runs[0].model_copy(update={"coupons": tuple(range(1, MOST_OF_A_RUN + 1))}),
+            *series.runs[1:],
+        )
+        trial.document = document(series.model_copy(update={"runs": runs}))
+    answer = client.post(sheet, data=rows(r1_1=ROW))
+    assert answer.status_code == 422
+    assert "start another series" in answer.text
+    assert client.get(sheet).status_code == 200
+
+
+@pytest.mark.parametrize("title", ["!!!", "x" * 200, "a\u202eb"])
+def test_a_name_that_is_none(client, job, title):
+    sent = {"first": "ep_share", "first_from": "20", "first_to": "40", "title": title, "revision": "1"}
+    assert client.post(f"/jobs/{job}/series", data=sent).status_code == 422

@@ -4,6 +4,7 @@ rowing shells.
 
 from __future__ import annotations
 
+import random
 from typing import Any
 
 from sqlalchemy import func, select
@@ -12,11 +13,12 @@ from sqlalchemy.orm import Session
 from anvilsong.core.bead import NextChange, Readings
 from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.settings import Settings
+from anvilsong.core.trials import Layout, make_series, ready_made, shuffled
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.pictures import photograph_last
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
-from anvilsong.store import book, coupons, recipes, shop
-from anvilsong.store.models import JobRow, WelderRow
+from anvilsong.store import bench_trials, book, coupons, recipes, shop
+from anvilsong.store.models import JobRow, PlanRow, WelderRow
 
 WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
     (
@@ -207,7 +209,21 @@ def load_demo(session: Session) -> bool:
     proved = book.find_plan(session, row.id)
     assert proved is not None
     recipes.keep_recipe(session, proved, "Tank lid, bright and tight")
+    _lay_out(session, row, proved)
     return True
+
+
+def _lay_out(session: Session, row: JobRow, proved: PlanRow) -> None:
+    """A test series that waits to be run, and two versions to be judged blind."""
+    made = book.read_plan(proved)
+    assert made is not None
+    assert made.plan.settings is not None
+    job, settings, machine = made.plan.job, made.plan.settings, made.machine
+    ready = next(one for one in ready_made(job, settings, machine) if one.key == "balance")
+    layout = Layout(ready.title, ready.axes, ready.kept, 2, proved.revision)
+    bench_trials.add_trial(session, row, make_series(layout, job, settings, machine))
+    blind = shuffled("Version 1 against version 3", (1, proved.revision), 8, random.Random(8))
+    bench_trials.add_trial(session, row, blind)
 
 
 def _climb(session: Session, row: JobRow) -> None:

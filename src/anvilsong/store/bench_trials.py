@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
-from anvilsong.core.trials import Blind, Series, SpotTest, StartTest
+from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Series, SpotTest, StartTest
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
 from anvilsong.store.columns import Document
@@ -95,6 +95,8 @@ def record_run(
     if series is None or made is None:
         raise BadInput.one("series", "this series", sentence("store.what_stored_cannot_read"))
     run = series.runs[place]
+    if len(run.coupons) >= MOST_OF_A_RUN:
+        raise BadInput.one("series", f"run {place + 1}", sentence("store.run_has_enough", most=MOST_OF_A_RUN))
     plan = _version(session, row, run.coupons)
     if plan is None:
         words = sentence("store.series_run", title=series.title, run=place + 1)

@@ -135,11 +135,11 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         for place, entry in enumerate(heads.get("calibrations", [])):
             pair = checked_entry(CalibrationEntry, entry, f"calibrations.{place}")
             staged.add(CalibrationRow(**pair.model_dump(), document={}, members={}))
+        known.machines |= seen["machines"]
         for place, entry in enumerate(heads.get("machine_trials", [])):
             tried = checked_entry(MachineTrialEntry, entry, f"machine_trials.{place}")
-            staged.add(machine_trial(tried))
+            staged.add(machine_trial(tried, known, f"machine_trials.{place}"))
         _flushed(staged, "calibrations")
-        known.machines |= seen["machines"]
         known.kits |= seen["kits"]
         known.welders |= seen["welders"]
         welders = {row.name: row for row in staged.scalars(select(WelderRow))}

@@ -208,6 +208,12 @@ class JobEntry(Value):
         for place, coupon in enumerate(self.coupons):
             if coupon.revision not in revisions or revisions[coupon.revision].settings is None:
                 raise Unfit(sentence("store.coupons_revision_must_version", place=place))
+        for place, trial in enumerate(self.trials):
+            made = trial.document
+            versions = made.revisions if isinstance(made, Blind) else (made.revision,)
+            named = () if isinstance(made, Blind) else tuple(n for run in made.runs for n in run.coupons)
+            if not {*versions} <= revisions.keys() or not {*named} <= {*numbers}:
+                raise Unfit(sentence("store.trials_version_and_coupons", place=place))
         steps = [tick.step for tick in self.ticks]
         if len(steps) != len(set(steps)):
             raise Unfit(sentence("store.ticks_each_step_stands"))

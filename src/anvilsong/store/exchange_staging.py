@@ -168,8 +168,11 @@ def _trial(trial: JobTrialEntry) -> BenchTrialRow:
     )
 
 
-def machine_trial(trial: MachineTrialEntry) -> BenchTrialRow:
-    """A test of a machine's arc as a row; it belongs to no job."""
+def machine_trial(trial: MachineTrialEntry, known: Known, place: str) -> BenchTrialRow:
+    """A test of a machine's arc as a row, when the machine is known; it belongs to no job."""
+    if trial.machine not in known.machines:
+        refusal = sentence("store.neither_file_nor_logbook", what="machine")
+        raise BadInput.one(f"{place}.machine", trial.machine, refusal)
     return BenchTrialRow(
         uid=trial.uid,
         machine=trial.machine,

@@ -17,6 +17,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.trials import LEAST_VALUES, MOST_VALUES, STEPPED, Axis, Layout, Series, ready_made
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
+from anvilsong.store.book import clean_title
 from anvilsong.web.job_view import JobView
 from anvilsong.web.requests import whole
 
@@ -56,7 +57,7 @@ def layout_from(view: JobView, form: Mapping[str, str], system: UnitSystem) -> L
     if form.get("second"):
         axes.append(_axis(view, form, "second", system))
     names = [BY_KEY[axis.key].words for axis in axes]
-    title = (form.get("title") or "").strip() or " × ".join(names)
+    title = clean_title((form.get("title") or "").strip() or " × ".join(names))
     kept = "amps" if form.get("kept") == "amps" else "heat"
     return Layout(title, tuple(axes), "heat" if kept == "heat" else "amps", beads, revision)
 

@@ -20,6 +20,7 @@ from anvilsong.core.trials.ready_made import ReadyMade, ready_made
 from anvilsong.core.trials.series import (
     LEAST_VALUES,
     MOST_BEADS,
+    MOST_OF_A_RUN,
     MOST_VALUES,
     STEPPED,
     Axis,
@@ -43,6 +44,7 @@ __all__ = [
     "LEAST_PAIRS",
     "LEAST_VALUES",
     "MOST_BEADS",
+    "MOST_OF_A_RUN",
     "MOST_PAIRS",
     "MOST_SPOTS",
     "MOST_VALUES",

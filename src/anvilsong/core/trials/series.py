@@ -28,7 +28,7 @@ SteppedKey = Literal[
     "pulse_base_share", "mix_ac_share", "mix_cycle_s", "mix_dc_level", "flow_l_min", "stick_out_mm",
 ]  # fmt: skip
 STEPPED: tuple[SteppedKey, ...] = SteppedKey.__args__  # type: ignore[attr-defined]
-LEAST_VALUES, MOST_VALUES, MOST_RUNS, MOST_BEADS = 2, 6, 18, 3
+LEAST_VALUES, MOST_VALUES, MOST_RUNS, MOST_BEADS, MOST_OF_A_RUN = 2, 6, 18, 3, 50
 Kept = Literal["heat", "amps"]
 TOLD_Z = 2.2414  # of a normal, either side: one equal pair of forty lies further apart
 LACKING = 0.03  # of the heat
@@ -47,7 +47,7 @@ class Run(Value):
 
     values: tuple[float | str, ...] = Field(min_length=1, max_length=2)
     settings: Settings
-    coupons: tuple[int, ...] = Field((), max_length=50)
+    coupons: tuple[int, ...] = Field((), max_length=MOST_OF_A_RUN)
 
 
 class Series(Value):

@@ -127,7 +127,7 @@ def record_spots(request: Request, machine_id: RowId, form: Fields) -> Response:
         row, machine = stored_machine(session, machine_id)
         control: Control = found(_knob_control(machine))
         test = _spots(form, control, system)
-        shares_of(test, control.scale)  # says what is missing before anything is stored
+        calibrate(shares_of(test, control.scale))  # says what is missing before anything is stored
         bench_trials.add_machine_trial(session, row.name, test)
 
     try:

@@ -23,6 +23,11 @@ COMPROMISES = 1.0  # tolerances of the border
 SHOWN = ("amps_set", "ep_share", "frequency_hz", "shape_en", "ep_trim", "flow_l_min", "post_flow_s")
 
 
+def _numbers(texts: list[str]) -> list[int]:
+    """The numbers of jobs, each once."""
+    return list(dict.fromkeys(number for text in texts if (number := whole(text)) is not None))
+
+
 def _views(session: Session, request: Request, ids: list[int]) -> list[JobView]:
     """The jobs by their numbers, as far as there are such."""
     known = {row.id for row in book.find_jobs(session, "", MOST_LISTED)}
@@ -55,7 +60,7 @@ def _panel(one: OneJob) -> list[PanelLine]:
 @router.get("/together", response_class=HTMLResponse)
 def show_together(request: Request) -> HTMLResponse:
     """Jobs to tick; with two or more ticked, the setting for them."""
-    ids = [number for text in request.query_params.getlist("job") if (number := whole(text)) is not None]
+    ids = _numbers(request.query_params.getlist("job"))
     with request.app.state.sessions() as session:
         return _page(request, session, ids[:MOST_TICKED])
 
@@ -104,7 +109,7 @@ def _listed(session: Session, request: Request, machine: str | None) -> list[Job
 @router.post("/together")
 def save_together(request: Request, form: Fields) -> Response:
     """The setting becomes a version of each of the jobs."""
-    ids = [number for text in form.get("jobs", "").split() if (number := whole(text)) is not None]
+    ids = _numbers(form.get("jobs", "").split())
 
     def save(session: Session) -> None:
         views = _views(session, request, ids[:MOST_TICKED])
@@ -118,4 +123,4 @@ def save_together(request: Request, form: Fields) -> Response:
     except BadInput as trouble:
         with request.app.state.sessions() as session:
             return _page(request, session, ids[:MOST_TICKED], trouble)
-    return see_other(f"/jobs/{ids[0]}/tune", sentence("web.together_saved", jobs=len(ids)))
+    return see_other(f"/jobs/{ids[0]}/tune", sentence("web.together_saved", jobs=len(ids[:MOST_TICKED])))
