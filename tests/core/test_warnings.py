@@ -22,6 +22,16 @@ HOT_HANDLE = Machine(name="Hot", torch_amps=100, torch_duty=0.35)
 PASSES, SMALLER = Machine(name="Short", most_a=220), Machine(name="Shorter", most_a=190)
 TIRED_PASSES = Machine(name="Tired", duty={"amps": 200, "share": 0.01})
 HOT_PASSES = Machine(name="Hot", torch_amps=250, torch_duty=0.35)
+RATE_ONLY = Machine(
+    name="Rate",
+    controls=[
+        {
+            "setting": "pulse_rate_hz",
+            "label": "Rate",
+            "scale": {"points": [[0.5, 0.5], [200, 200]], "step": 0.5},
+        }
+    ],
+)
 TRIED = Machine(name="Tried", starts=({"tungsten_mm": 2.4, "least_a": 33},))
 BIG_FOOT = Machine(name="Strong", least_a=60)
 
@@ -84,6 +94,7 @@ CASES = [
     ("machine_slow", "watch", {"thickness": 3.8, "machine": SMALL}, {"thickness": 3.2, "machine": SMALL}),
     ("machine_minimum", "watch", {"thickness": 1.4, "travel_mm_s": 4.2, "machine": BIG_FOOT}, {"thickness": 2, "machine": BIG_FOOT}),
     ("over_machine", "stop", {"machine": SMALL, "put": {"amps_set": 170}}, {"machine": SMALL}),
+    ("panel_lacks", "watch", {"machine": RATE_ONLY, "put": {"pulse_rate_hz": 100}}, {"machine": RATE_ONLY}),
     ("start_low", "note", {"machine": TRIED, "put": {"start_amps": 12}}, {"machine": TRIED}),
     ("trigger", "watch", {"machine": ONE_TRIGGER}, {"machine": ONE_TRIGGER, "control": "switch_2"}),
     ("slopes_under_pedal", "watch", {"put": {"up_slope_s": 1}}, {"control": "switch_2", "put": {"up_slope_s": 1}}),

@@ -53,3 +53,29 @@ def test_a_long_ladder_keeps_its_newest_verdict(client, job_id, monkeypatch):
     # What changed since the rung before is said on whatever page it stands.
     second = client.get(f"/jobs/{job}/read?page=2", headers=HTML).text
     assert "Change " in re.search(r'<p class="changed-words">(.*?)</p>', second)[1]
+
+
+def test_what_the_panel_does_not_show_stands_on_the_set_line(client, make_session):
+    """A fast pulse on a machine that shows its rate alone: the rest is marked, and warned of."""
+    import json
+
+    from anvilsong.core.job import read_job
+    from anvilsong.core.machine import Machine
+    from anvilsong.store import book, shop
+
+    panel = [
+        {"setting": "amps_set", "label": "Amps", "scale": {"points": [[5, 5], [250, 250]]}},
+        {
+            "setting": "pulse_rate_hz",
+            "label": "Beats",
+            "scale": {"points": [[0.5, 0.5], [200, 200]], "step": 0.5},
+        },
+    ]
+    with make_session.begin() as session:
+        shop.add_machine(session, Machine.model_validate({"name": "Rate alone", "controls": panel}))
+        given = {"a": {"alloy": "5052", "thickness": 2}, "joint": "butt", "machine": "Rate alone"}
+        given["school"] = {"pulse": "fast"}
+        job = book.add_job(session, "Pulsed", read_job(json.loads(json.dumps(given)))).id
+    page = " ".join(client.get(f"/jobs/{job}/tune").text.split())
+    assert page.count("not on this panel") == 2
+    assert "Rate alone shows no peak time and background amps" in page

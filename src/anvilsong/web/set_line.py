@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anvilsong.core.machine import Machine, PanelLine
+from anvilsong.core.machine import Machine, PanelLine, not_on_panel
 from anvilsong.core.model import Plan
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.shown import figure, unit_words
 from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
 
 # On the set line these stand large; the rest of the panel follows small.
 LARGE = ("amps_set", "amps_run", "ep_share", "frequency_hz", "ep_trim", "shape_en", "post_flow_s")
@@ -32,6 +33,8 @@ class SetFigure:
     said: Words
     large: bool
     also: str = ""  # the unit of the canonical figure, where it stands beside the panel's own
+    lacks: bool = False
+    """Whether the panel does not show it."""
 
 
 def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: UnitSystem) -> list[SetFigure]:
@@ -45,6 +48,7 @@ def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: Uni
         figure(flow, "flow", system),
         planned is not None and abs(planned.gas.flow_l_min - flow) > 0.04,
     )
+    found += [_lacking(key, plan.settings, system) for key in not_on_panel(plan.settings, machine)]
     if plan.job.control == "pedal":
         found.insert(
             1 + next((i for i, item in enumerate(found) if item.key == "amps_set"), -1),
@@ -67,6 +71,18 @@ def set_line(plan: Plan, planned: Settings | None, machine: Machine, system: Uni
         )
     )
     return found
+
+
+def _lacking(key: str, settings: Settings, system: UnitSystem) -> SetFigure:
+    """What the plan needs and the panel does not show, in canonical words, marked so."""
+    entry = BY_KEY[key]
+    dimension = entry.dimension or "number"
+    shown = figure(get_value(settings, key), dimension, system, entry.decimals)
+    unit = unit_words(dimension, system)
+    said = sentence("web.not_on_this_panel")
+    return SetFigure(
+        key, entry.words, shown, unit, entry.words, shown, unit, False, False, said, False, lacks=True
+    )
 
 
 def _foot(settings: Settings, planned: Settings | None) -> SetFigure:

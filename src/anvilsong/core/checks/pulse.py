@@ -7,8 +7,9 @@ from collections.abc import Iterator
 from anvilsong.core import say
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
 from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, not_on_panel
 from anvilsong.core.model import BOTH_THIN_MM, LimitWarning, Situation
+from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -52,6 +53,16 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                 setting="mix_ac_share",
                 message=sentence("checks.no_mix", name=machine.name),
             )
+    lacking = not_on_panel(settings, machine)
+    has = machine.can_pulse if settings.pulse is not None else machine.can_mix
+    if lacking and has:
+        named = say.listed([say.within(BY_KEY[key].words) for key in lacking])
+        yield LimitWarning(
+            code="panel_lacks",
+            level="watch",
+            setting=lacking[0],
+            message=sentence("checks.panel_lacks", name=machine.name, lacking=named),
+        )
     db = loudness_db(settings.wave(), at.job.arc_length_mm)
     if db > LOUD_DB:
         yield LimitWarning(

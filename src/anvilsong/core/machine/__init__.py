@@ -2,7 +2,7 @@
 
 from anvilsong.core.machine.fit import Fit, Need, machine_fit, ranked
 from anvilsong.core.machine.knob import Knob, KnobPoint, calibrate
-from anvilsong.core.machine.lacking import by_hand, crater_end
+from anvilsong.core.machine.lacking import by_hand, crater_end, not_on_panel
 from anvilsong.core.machine.meanings import impossible
 from anvilsong.core.machine.message import Understood, read_message
 from anvilsong.core.machine.model import (
@@ -61,6 +61,7 @@ __all__ = [
     "least_run_a",
     "load_voltage_v",
     "machine_fit",
+    "not_on_panel",
     "on_panel",
     "past_controls",
     "ranked",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anvilsong.core.job import Control
 from anvilsong.core.machine.model import Machine
+from anvilsong.core.registry import PANEL, get_value
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
@@ -11,6 +12,19 @@ from anvilsong.core.words import sentence
 CRATER_BY_HAND = sentence("machine.stop_moving_feed_filler")
 START_BY_HAND = sentence("machine.strike_thicker_side_run")
 CRATER_BY_FOOT = sentence("machine.come_off_pedal_slowly")
+
+
+def not_on_panel(settings: Settings, machine: Machine) -> list[str]:
+    """Settings, by key, of a pulse or mix that is on and that this panel does not show: what the machine
+    makes of them by itself decides the heat. None on a machine without a panel, which shows everything.
+    """
+    if not machine.controls:
+        return []
+    return [
+        entry.key
+        for entry in PANEL
+        if entry.group and get_value(settings, entry.key) is not None and machine.control(entry.key) is None
+    ]
 
 
 def by_hand(settings: Settings, machine: Machine, control: Control) -> list[Words]:
