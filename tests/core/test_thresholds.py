@@ -278,11 +278,14 @@ def test_the_torch(bench):
 
 
 def test_pulse_and_mix(bench):
-    def pulsed(machine=MACHINE, **more):
+    def pulsed(machine=MACHINE, heat=None, **more):
         pulse = Pulse(**({"rate_hz": 2.0, "peak_share": 0.5, "base_share": 0.4} | more))
         settings = bench.settings.model_copy(update={"pulse": pulse, "frequency_hz": 100.0})
-        return codes(pulse_and_mix_warnings(bench.at, settings, machine))
+        return codes(pulse_and_mix_warnings(bench.at, settings, bench.figures(**(heat or {})), machine))
 
+    wanted = bench.seen.heat_wanted_w
+    assert "pulse_cooler" not in pulsed(heat={"work_heat_w": 0.901 * wanted})
+    assert pulsed(heat={"work_heat_w": 0.899 * wanted})["pulse_cooler"] == "note"
     # Two cycles of 100 Hz last 20 ms, which is half of 25 Hz.
     assert "pulse_beats" not in pulsed(rate_hz=24.9)
     assert "pulse_beats" in pulsed(rate_hz=25.1)
@@ -299,7 +302,7 @@ def test_pulse_and_mix(bench):
     def mixed(thickness, other, machine=MACHINE):
         own = Bench(a={"alloy": "5083", "thickness": thickness}, b={"alloy": "5083", "thickness": other})
         settings = own.settings.model_copy(update={"mix": Mix(ac_share=0.6, cycle_s=0.5, dc_level=1.0)})
-        return codes(pulse_and_mix_warnings(own.at, settings, machine))
+        return codes(pulse_and_mix_warnings(own.at, settings, own.seen, machine))
 
     assert "mix_on_thin" in mixed(2.9, 2.0)
     assert "mix_on_thin" not in mixed(2.0, 3.0)  # the thicker side counts

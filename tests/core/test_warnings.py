@@ -105,6 +105,7 @@ CASES = [
     ("duty_full_press", "note", {"machine": TIRED, "weld_length_mm": 240, "school": {"pedal": "hot"}}, {"machine": TIRED, "weld_length_mm": 100}),
     ("torch_rating", "watch", {"machine": HOT_HANDLE}, {"machine": HOT_HANDLE, "thickness": 1.6}),
     ("torch_full_press", "note", {"machine": HOT_HANDLE, "thickness": 2.2}, {"machine": HOT_HANDLE, "thickness": 1.6}),
+    ("pulse_cooler", "note", {"put": {"pulse_rate_hz": 2}}, {"put": {"pulse_rate_hz": 2, "amps_run": 260}}),
     ("pulse_beats", "watch", {"put": {"pulse_rate_hz": 60}}, {"put": {"pulse_rate_hz": 2}}),
     ("pulse_base_low", "watch", {"machine": BIG_FOOT, "put": {"pulse_base_share": 0.2}}, {"machine": BIG_FOOT, "put": {"pulse_base_share": 0.8}}),
     ("pulse_short", "note", {"thickness": 3.2, "machine": SMALL, "school": {"pulse": "dab"}}, {"thickness": 1.2, "machine": SMALL, "school": {"pulse": "dab"}}),

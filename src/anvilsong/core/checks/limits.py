@@ -64,7 +64,7 @@ def warnings_for(
         *tungsten_warnings(settings, seen),
         *gas_warnings(at.job, settings, seen),
         *machine_warnings(at, settings, seen, machine, c),
-        *pulse_and_mix_warnings(at, settings, machine),
+        *pulse_and_mix_warnings(at, settings, seen, machine),
         *metal_warnings(at, settings),
         *warmth_warnings(at, settings),
     ]

@@ -8,14 +8,18 @@ from anvilsong.core import say
 from anvilsong.core.arc.sampling import ac_cycles_in_shorter_phase
 from anvilsong.core.arc.sound import LOUD_DB, loudness_db, noise_words
 from anvilsong.core.machine import Machine, not_on_panel
-from anvilsong.core.model import BOTH_THIN_MM, LimitWarning, Situation
+from anvilsong.core.model import BOTH_THIN_MM, Consequences, LimitWarning, Situation
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
+COOLER_UNDER = 0.9  # of the heat that the joint wants
 
-def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) -> Iterator[LimitWarning]:
-    """By AC cycles in a pulse's phase, base amps, what the machine has, and noise in dB."""
+
+def pulse_and_mix_warnings(
+    at: Situation, settings: Settings, seen: Consequences, machine: Machine
+) -> Iterator[LimitWarning]:
+    """By AC cycles in a pulse's phase, base amps, heat, what the machine has, and noise in dB."""
     if settings.pulse is not None:
         cycles = float(ac_cycles_in_shorter_phase(settings.wave()))
         if cycles < 2:
@@ -37,6 +41,7 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
                     least_a=machine.least_a,
                 ),
             )
+        yield from _cooler(settings, seen)
         if not machine.can_pulse:
             yield LimitWarning(
                 code="no_pulse",
@@ -72,6 +77,22 @@ def pulse_and_mix_warnings(at: Situation, settings: Settings, machine: Machine) 
             message=say.joined("The arc is ", noise_words(db), "."),
             numbers={"db": db},
         )
+
+
+def _cooler(settings: Settings, seen: Consequences) -> Iterator[LimitWarning]:
+    """A pulse whose peak was left where the steady amps stood puts less heat in: how to have it back, or how
+    slowly to go without.
+    """
+    if settings.pulse is None or seen.work_heat_w >= COOLER_UNDER * seen.heat_wanted_w:
+        return
+    of_wanted = seen.work_heat_w / seen.heat_wanted_w
+    yield LimitWarning(
+        code="pulse_cooler",
+        level="note",
+        setting="amps_run",
+        message=sentence("checks.pulse_cooler", of_wanted=of_wanted, peak=settings.amps_run / of_wanted),
+        numbers={"of_wanted": of_wanted},
+    )
 
 
 def mixed_on_thin(at: Situation, settings: Settings) -> Iterator[LimitWarning]:
