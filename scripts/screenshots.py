@@ -29,7 +29,7 @@ ARGS = [
 VIEWS = [
     ("book", "/book", 1280, 800, "light", "screen"),
     ("job", "{Rigger}/job", 1280, 800, "light", "screen"),
-    ("refused", "{Rudder}/job", 1280, 800, "light", "screen"),
+    ("series", "{Float}/series?ready=balance", 1280, 800, "light", "screen"),
     ("prep", "{Keel}/prep", 1280, 800, "light", "screen"),
     ("faults", "{Float}/faults?sign=border_thin&sign=tip_balls", 1280, 800, "light", "screen"),
     ("torch", "{Survey}/torch", 1280, 800, "light", "screen"),

@@ -35,6 +35,17 @@ VIEWS = [
     "/wrong?sign=soot",
     "/jobs/10/map",
     "/jobs/10/part?preset=box_panel",
+    "/jobs/10/series?ready=balance",
+    "/jobs/10/series/1",
+    "/jobs/10/blind",
+    "/jobs/10/blind/2",
+    "/jobs/10/blind/2/helper",
+    "/jobs/10/trigger?control=switch_4_two_levels",
+    "/jobs/10/day",
+    "/jobs/10/bench",
+    "/jobs/10/wedge?narrow=0.3&wide=4",
+    "/shop/machines/4/arc",
+    "/together?job=8&job=9",
 ]
 
 

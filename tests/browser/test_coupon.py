@@ -192,6 +192,12 @@ def test_a_series_by_touch(phone):
     phone.get_by_role("button", name="Record these coupons").tap()
     expect(phone.locator(".series-told .said")).to_contain_text("The border changes with it")
     expect(phone.locator("tr.recorded")).to_have_count(3)
+    # What is drawn can be read on a phone.
+    least = phone.evaluate(
+        """() => Math.min(...[...document.querySelectorAll(".series-told svg text")].map((text) =>
+          parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a))"""
+    )
+    assert least >= 14
     phone.locator("#keep-pointed").tap()
     expect(phone.locator(".told").first).to_contain_text("Saved as the newest version")
     expect(phone.locator(".revision").first).to_contain_text("Three balances")
@@ -206,6 +212,7 @@ def test_a_day_by_looks_alone(phone):
     expect(phone.locator("h1.verdict")).to_have_text("Black specks in the bead")
     expect(phone.locator(".next-change")).to_contain_text("The likeliest cause")
     expect(phone.locator(".said")).to_contain_text("Not measured: bead width")
+    expect(phone.locator(".station", has_text="Result")).to_contain_text("by sight")
     for morning in range(7):
         phone.goto("/jobs/8/day")
         if morning == 0:

@@ -201,7 +201,8 @@ def _stations(
 def _last_read(coupon: CouponRow) -> tuple[str, bool]:
     """The newest coupon's border in words, and whether its settings are to be kept."""
     reading = coupon.readings[-1] if coupon.readings else None
-    state = reading.verdict.get("border_state") if reading else None
+    state = reading.verdict.get("border_state", "") if reading else ""
+    state = "by sight" if state is None else state  # looked at, and no border measured
     change = reading.change.get("kind") if reading else None
     return str(state or "not readable").replace("_", " "), change == "keep"
 
