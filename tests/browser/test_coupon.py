@@ -178,6 +178,7 @@ def test_a_series_by_touch(phone):
     phone.get_by_role("link", name="Three balances").tap()
     expect(phone.locator(".must-show")).to_contain_text("of border")
     expect(phone.locator(".runs li")).to_have_count(3)
+    expect(phone.locator("#beads")).to_have_value("3")  # what tells it from the scatter
     phone.select_option("#beads", "1")
     phone.get_by_role("button", name="Run this series").tap()
     expect(phone.locator("h1")).to_contain_text("Three balances")

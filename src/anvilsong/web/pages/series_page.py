@@ -25,6 +25,7 @@ from anvilsong.core.trials import (
     make_series,
     pointed_to,
     ready_made,
+    spread,
     told,
 )
 from anvilsong.core.units import UnitSystem
@@ -107,6 +108,7 @@ def _foreseen(session: Session, view: JobView, series: Series) -> dict[str, Any]
     return {
         "runs": [row(series, place, view, one) for place, one in enumerate(what)],
         "must_show": must_show(what, hand, series.beads),
+        "wanted_beads": spread(what, hand).beads or MOST_BEADS,
         "aim": situation(view.job).aim,
     }
 
