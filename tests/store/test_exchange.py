@@ -296,7 +296,8 @@ def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
                 coupon | {"uid": f"{number * 10 + n + 1:032x}"} for n, coupon in enumerate(job["coupons"])
             ]
             out.write(
-                (", " if number else "") + json.dumps(job | {"uid": f"{number:032x}", "coupons": coupons})
+                (", " if number else "")
+                + json.dumps(job | {"uid": f"{number:032x}", "coupons": coupons, "trials": []})
             )
             number += 1
         out.write("]}")
