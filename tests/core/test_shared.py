@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from anvilsong.core.arc.waveform import heat_per_amp_w
+from anvilsong.core.checks import outcome
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
+from anvilsong.core.machine import Start
 from anvilsong.core.shop import at_setting, planned_jobs, shared_setting
 from anvilsong.demo.machines import MACHINES
 
@@ -66,6 +68,25 @@ def test_the_machine_is_set_once_and_each_job_has_its_heat():
     # The thin one lies in the first third of the pedal, and is told so.
     assert "pedal_coarse" in found.jobs[0].broken
     assert found.jobs[1].broken == ()
+
+
+def test_a_pulse_is_not_left_out_at_its_peak():
+    """Jobs planned with a pulse share a steady setting: each with the heat of its own plan, none of it more."""
+    several = jobs(2, 3, school={"pulse": "dab"})
+    found = shared_setting(several, MACHINES[1])
+    for one in found.jobs:
+        assert one.own.pulse is not None
+        assert one.settings.pulse is None
+        own = outcome(one.job, one.own, MACHINES[1]).consequences.work_heat_w
+        assert one.seen.consequences.work_heat_w == pytest.approx(own, rel=0.02)
+        assert "melt_through" not in one.broken
+
+
+def test_the_common_start_lights_the_common_tungsten():
+    machine, several = SETS[0]
+    size = shared_setting(several, machine).jobs[0].settings.tungsten.diameter_mm
+    tried = machine.model_copy(update={"starts": (Start(tungsten_mm=size, least_a=37),)})
+    assert {one.settings.start_amps for one in shared_setting(several, tried).jobs} == {37}
 
 
 def test_two_equal_jobs_are_their_own_plan():

@@ -44,7 +44,7 @@ def test_what_does_not_go_together(client, make_session, job_id, three):
     for ids in ([three[0], other], [other]):
         answer = client.post("/together", data={"jobs": " ".join(map(str, ids))})
         assert answer.status_code == 422
-        assert "tick two jobs or more, of one machine" in answer.text
+        assert "tick two jobs or more, of one machine and one kit" in answer.text
     assert client.get(f"/together?job={three[0]}").status_code == 200
     assert client.get("/together?job=9999&job=x&job=-1").status_code == 200
     assert client.post("/together", data={}).status_code == 422

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import Text, and_, func, select, type_coerce
-from sqlalchemy.orm import Session, selectinload, undefer
+from sqlalchemy.orm import Session, aliased, selectinload, undefer
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
@@ -166,6 +166,23 @@ def tick(session: Session, row: JobRow, step: str, done: bool) -> None:
         session.add(TickRow(job_id=row.id, step=step))
     elif not done and found is not None:
         session.delete(found)
+
+
+def newest_jobs(session: Session, limit: int) -> list[tuple[int, str, Job]]:
+    """The jobs changed last, each as its newest version has it: number, title, job. What cannot be read is
+    left out; plans are not read for it.
+    """
+    other = aliased(PlanRow)
+    newest = select(func.max(other.revision)).where(other.job_id == JobRow.id).scalar_subquery()
+    asked = (
+        select(JobRow.id, JobRow.title, PlanRow.job_document)
+        .join(PlanRow, (PlanRow.job_id == JobRow.id) & (PlanRow.revision == newest))
+        .where(JobRow.put_away_at.is_(None))
+        .order_by(JobRow.changed_at.desc(), JobRow.id.desc())
+        .limit(limit)
+    )
+    found = [(number, title, readable(Job, stored)) for number, title, stored in session.execute(asked)]
+    return [(number, title, job) for number, title, job in found if job is not None]
 
 
 def count_put_away(session: Session) -> int:

@@ -14,6 +14,7 @@ from anvilsong.core.machine.model import (
     Duty,
     Machine,
     Scale,
+    Start,
     with_torch,
 )
 from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
@@ -47,6 +48,7 @@ __all__ = [
     "Panel",
     "PanelLine",
     "Scale",
+    "Start",
     "SupplyUse",
     "Understood",
     "amps_on_basis",

@@ -72,11 +72,16 @@ class Levels(NamedTuple):
 
 
 class SpotTimes(NamedTuple):
-    """A spot's seconds, the pause before the next, and the width it melts, mm."""
+    """A spot's amps and seconds, the pause before the next, and the width it is to melt, mm; whether it melts
+    it, and its place cools, within what one would wait for.
+    """
 
+    amps: float
     spot_s: float
     pause_s: float
     width_mm: float
+    melts: bool = True
+    cools: bool = True
 
 
 class _Writer:
@@ -132,7 +137,7 @@ def course_of(
         case "switch_2":
             return _two_step(settings, weld_s)
         case "spot":
-            return _spots(settings, spot or SpotTimes(1.0, 1.0, 0.0))
+            return _spots(settings, spot or SpotTimes(settings.amps_set, 1.0, 1.0, 0.0))
     return _four_step(settings, weld_s, level if control == "switch_4_two_levels" else None)
 
 
@@ -186,8 +191,8 @@ def _four_step(settings: Settings, weld_s: float, level: Levels | None) -> Cours
 def _spots(settings: Settings, spot: SpotTimes) -> Course:
     writer = _Writer(settings.pre_flow_s)
     for number in range(SPOTS_SHOWN):
-        writer.on(settings.amps_set)
-        writer.to(settings.amps_set, spot.spot_s, f"spot {number + 1}")
+        writer.on(spot.amps)
+        writer.to(spot.amps, spot.spot_s, f"spot {number + 1}")
         writer.off()
         if number < SPOTS_SHOWN - 1:
             writer.rest(spot.pause_s, "pause, pressed")

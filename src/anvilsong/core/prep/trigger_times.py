@@ -25,6 +25,8 @@ from anvilsong.core.words import sentence
 LEAST_LEVEL, MOST_LEVEL = 0.6, 0.85  # of the main amps
 PAUSE_TO_K = 60.0  # of rise that a spot leaves behind before the next
 LEAST_SPOT_S, MOST_SPOT_S = 0.2, 10.0
+LEAST_PAUSE_S, MOST_PAUSE_S = 0.05, 60.0
+SPOT_AMPS = 1.3  # of a run's: a spot is struck hot and left quickly
 
 
 def second_level(at: Situation, settings: Settings, arc_s: float) -> Levels:
@@ -39,15 +41,17 @@ def second_level(at: Situation, settings: Settings, arc_s: float) -> Levels:
     return Levels(float(amps), max(arc_s - before_end, 0.5 * arc_s), sentence("prep.level_for_edge"))
 
 
-def spot_times(at: Situation, settings: Settings, c: Coefficients | None = None) -> SpotTimes:
-    """Seconds of a spot that melts a tack's width, and the pause until its place has cooled to 60 K of rise
-    in the middle.
+def spot_times(at: Situation, settings: Settings, most_a: float, c: Coefficients | None = None) -> SpotTimes:
+    """Amps and seconds of a spot that melts the pool the joint wants, and the pause until the rim of its
+    place has cooled to 60 K of rise.
 
-    The width is that of the pool the joint wants. A spot is between 0.2 and 10 s: what would take longer
-    wants more amps.
+    A spot takes 1.3 times the amps of a run, as far as the machine goes: an arc that stands at a run's amps
+    takes three times as long. It burns 0.2 to 10 s, and nobody waits for more than a minute; what does not
+    melt or cool in that time says so.
     """
     c = c or nominal()
-    heat = settings.amps_set * heat_per_amp_w(settings.wave(), c, at.job.arc_length_mm, at.job.helium_share)
+    amps = min(SPOT_AMPS * settings.amps_run, most_a)
+    heat = amps * heat_per_amp_w(settings.wave(), c, at.job.arc_length_mm, at.job.helium_share)
     heat /= at.heat_factor
     width = float(at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c))
     wanted = float(at.contour_k(settings.preheat_c))
@@ -55,19 +59,20 @@ def spot_times(at: Situation, settings: Settings, c: Coefficients | None = None)
     def short(time_s: float) -> float:
         return _rise_k(at, heat, width / 2, time_s) - wanted
 
-    if short(MOST_SPOT_S) <= 0:
-        spot = MOST_SPOT_S
-    else:
+    melts = short(MOST_SPOT_S) > 0
+    spot = MOST_SPOT_S
+    if melts:
         spot = LEAST_SPOT_S if short(LEAST_SPOT_S) >= 0 else root(short, LEAST_SPOT_S, MOST_SPOT_S)
 
     def warm(pause_s: float) -> float:
-        radius = width / 2
-        left = _rise_k(at, heat, radius, spot + pause_s) - _rise_k(at, heat, radius, pause_s)
+        left = _rise_k(at, heat, width / 2, spot + pause_s) - _rise_k(at, heat, width / 2, pause_s)
         return left - PAUSE_TO_K
 
-    longest = 60.0
-    pause = longest if warm(longest) > 0 else root(warm, 0.05, longest) if warm(0.05) > 0 else 0.05
-    return SpotTimes(round(spot, 2), round(pause, 1), width)
+    cools = warm(MOST_PAUSE_S) <= 0
+    pause = MOST_PAUSE_S
+    if cools:
+        pause = LEAST_PAUSE_S if warm(LEAST_PAUSE_S) <= 0 else root(warm, LEAST_PAUSE_S, MOST_PAUSE_S)
+    return SpotTimes(round(amps), round(spot, 2), round(pause, 1), width, melts, cools)
 
 
 def _rise_k(at: Situation, heat_w: float, radius_mm: float, time_s: float) -> float:

@@ -15,8 +15,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.checks import Outcome, outcome
-from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.coefficients import Coefficients, nominal
 from anvilsong.core.heat.pedal import NO_RESERVE, TOO_COARSE
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
@@ -120,18 +121,23 @@ def at_setting(
     kit: Kit | None = None, c: Coefficients | None = None,
 ) -> Shared:  # fmt: skip
     """What a balance and a frequency, ``wave``, are for each of some planned jobs. The torch is that of the
-    job that wants most amps, and so are waveform and amplitude.
+    job that wants most heat, and so are waveform and amplitude; pulse and mix are off.
     """
     ep_share, frequency_hz = wave
-    leading = max(planned, key=lambda one: one.own.amps_run).own
+    heats = [one.own.amps_run * heat_per_amp_w(one.own.wave(), c or nominal()) for one in planned]
+    leading = planned[heats.index(max(heats))].own
     runs = []
     for one in planned:
-        after = with_value(with_value(one.own, "ep_share", ep_share), "frequency_hz", frequency_hz)
+        # Steady, as the common setting is: a pulse's peak as steady amps would be far too hot.
+        steady = one.own.model_copy(update={"pulse": None, "mix": None})
+        after = with_value(with_value(steady, "ep_share", ep_share), "frequency_hz", frequency_hz)
         after = after.model_copy(
             update={"shape_en": leading.shape_en, "shape_ep": leading.shape_ep, "ep_trim": leading.ep_trim}
         )
         runs.append(with_equal_heat(one.own, after, c).amps_run)
     full = min(max(runs) * HEADROOM, machine.most_a)
+    tungsten = leading.tungsten
+    lights = (machine.least_start_a(tungsten.diameter_mm) if tungsten is not None else None) or 0.0
     common = {
         "amps_set": round(full, 1),
         "ep_share": ep_share,
@@ -139,10 +145,10 @@ def at_setting(
         "shape_en": leading.shape_en,
         "shape_ep": leading.shape_ep,
         "ep_trim": leading.ep_trim,
-        "tungsten": leading.tungsten,
+        "tungsten": tungsten,
         "cup": leading.cup,
         "gas": leading.gas,
-        "start_amps": min(one.own.start_amps for one in planned),
+        "start_amps": max(min(one.own.start_amps for one in planned), lights),
         "finish_amps": min(one.own.finish_amps for one in planned),
         "pre_flow_s": max(one.own.pre_flow_s for one in planned),
         "post_flow_s": max(one.own.post_flow_s for one in planned),

@@ -7,12 +7,13 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Job
 from anvilsong.core.machine import PanelLine, show_on_panel
 from anvilsong.core.shop import OneJob, Shared, shared_setting
 from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import JobView, UnreadableJob, job_view
+from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, whole
 
@@ -39,14 +40,14 @@ def _worked_out(session: Session, views: list[JobView]) -> Shared:
 
     Raises
     ------
-    BadInput : they are not two or more under a pedal on one machine, or one is refused by itself
+    BadInput : they are not two or more under a pedal on one machine and kit, or one is refused by itself
     """
-    machines = {view.job.machine for view in views}
+    benches = {(view.job.machine, view.job.kit) for view in views}
+    nameless = any(view.job.machine is None for view in views)
     by_pedal = all(view.job.control == "pedal" and not view.plan.refused for view in views)
-    if not 2 <= len(views) <= MOST_TICKED or len(machines) != 1 or None in machines or not by_pedal:
+    if not 2 <= len(views) <= MOST_TICKED or len(benches) != 1 or nameless or not by_pedal:
         raise BadInput.one("job", f"{len(views)} jobs", sentence("web.together_two_jobs"))
-    machine, kit = shop.find_machine(session, views[0].job.machine), shop.find_kit(session, views[0].job.kit)
-    found = shared_setting([view.job for view in views], machine, kit, views[0].c)
+    found = shared_setting([view.job for view in views], *shop.bench_of(session, views[0].job))
     if found is None:
         raise BadInput.one("job", f"{len(views)} jobs", sentence("web.together_refused"))
     return found
@@ -81,7 +82,7 @@ def _page(
         "together.html",
         422 if trouble else 200,
         here="",
-        jobs=_listed(session, request, machine),
+        jobs=_listed(session, machine),
         ticked=set(ids),
         machine=machine,
         trouble=trouble,
@@ -92,18 +93,13 @@ def _page(
     )
 
 
-def _listed(session: Session, request: Request, machine: str | None) -> list[JobView]:
-    """Jobs under a pedal; of one machine where one is ticked already."""
-    views = []
-    for row in book.find_jobs(session, "", MOST_LISTED):
-        try:
-            view = job_view(session, row.id, units(request))
-        except UnreadableJob:
-            continue
-        fits = view.job.machine is not None and view.job.control == "pedal" and not view.plan.refused
-        if fits and machine in (None, view.job.machine):
-            views.append(view)
-    return views
+def _listed(session: Session, machine: str | None) -> list[tuple[int, str, Job]]:
+    """Jobs under a pedal, newest first; of one machine where one is ticked already."""
+    return [
+        (number, title, job)
+        for number, title, job in book.newest_jobs(session, MOST_LISTED)
+        if job.machine is not None and job.control == "pedal" and machine in (None, job.machine)
+    ]
 
 
 @router.post("/together")

@@ -49,7 +49,7 @@ def show_trigger(request: Request, job_id: RowId, control: str = "") -> HTMLResp
         weld_s = view.job.weld_length_mm / settings.travel_mm_s
         at = view.situation
         level = second_level(at, settings, weld_s)
-        spot = spot_times(at, settings, view.c)
+        spot = spot_times(at, settings, machine.most_a, view.c)
         course = course_of(chosen, settings, weld_s, level, spot)
         return render(
             request,
