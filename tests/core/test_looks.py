@@ -96,6 +96,15 @@ def test_a_bead_alone_moves_the_amps():
     assert change.settings.amps_run < SETTINGS.amps_run
 
 
+def test_seconds_without_a_length_say_nothing_of_the_speed():
+    """A run of 3 s that nobody measured the length of is no run at 33 mm/s."""
+    _, plain = after(border_left_mm=0.1)
+    _, timed = after(border_left_mm=0.1, seconds=3)
+    _, long = after(border_left_mm=0.1, length_mm=800)
+    assert timed == plain
+    assert (long.setting, long.settings) == (plain.setting, plain.settings)
+
+
 def test_every_sign_on_the_form_leads_to_its_likeliest_cause():
     spoken = {(word, place): key for key, word, place in _on_the_form()}
     assert spoken["specks", 2] == "black_specks"

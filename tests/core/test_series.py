@@ -6,7 +6,7 @@ import pytest
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.bead import HandScatter, Looks
 from anvilsong.core.bead.bead_models import border_at_mm
-from anvilsong.core.bead.simulated import run_coupon, some_shop
+from anvilsong.core.bead.simulated import Hand, run_coupon, some_shop
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
@@ -148,6 +148,20 @@ def test_the_balance_series_finds_the_border_in_one_sheet():
         hits += aim.low_mm <= max(border_at_mm(job, pointed.settings, bead, shop), 0) <= aim.high_mm
     assert hits >= 54
     assert pointed_to(series, [[], [Looks(overall="keep")], []], job, MACHINE) is None
+
+
+def test_a_series_of_amps_points_by_the_bead():
+    """Where the heat is stepped the bead decides: a shop that runs cold is pointed to more amps than it was planned."""
+    base = BASE[id(BUTT)]
+    steps = tuple(round(base.amps_run * share) for share in (0.9, 1.0, 1.1, 1.2))
+    series = stepped("amps_run", tuple(map(float, steps)))
+    cold = nominal().model_copy(update={"heat_factor": 0.85 * nominal().heat_factor})
+    rng = np.random.default_rng(3)
+    runs = [[run_coupon(BUTT, run.settings, cold, rng, Hand(0.2)) for _ in range(2)] for run in series.runs]
+    pointed = pointed_to(series, runs, BUTT, MACHINE)
+    assert pointed.settings.amps_run > 1.05 * base.amps_run
+    bead = float(figures(situation(BUTT), pointed.settings.wave(), pointed.settings, cold).pool_width_mm)
+    assert bead == pytest.approx(situation(BUTT).aimed_width_mm(base.travel_mm_s), rel=0.12)
 
 
 def test_what_is_told_of_exact_coupons():

@@ -5,7 +5,7 @@ import pytest
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Scale, calibrate
-from anvilsong.core.trials import Spot, SpotTest, StartTest, least_start_a, shares_of
+from anvilsong.core.trials import Spot, SpotTest, StartTest, balls_from, least_start_a, shares_of
 
 HOURS = np.linspace(7, 17, 5)
 
@@ -94,3 +94,17 @@ def test_the_fewest_amps_that_light_ten_of_ten():
     assert least((5, 10), (8, 9), (11, 10)) == 11  # what lit below was luck
     assert least((5, 10), (8, 10)) == 5
     assert least((5, 3), (8, 9)) is None
+
+
+def test_the_ball_is_of_the_tungsten_that_was_used():
+    scale = Scale(points=((7, 0.2), (17, 0.6)), shown_as="clock")
+    plain = discs(knob(0.2, 0.6, 1.0), np.random.default_rng(5), ruler=0)
+    spots = tuple(
+        spot.model_copy(update={"ball_mm": 2.0 + 0.2 * (spot.position - 7)}) for spot in plain.spots
+    )
+    points = shares_of(plain, scale)
+    for size, share in ((2.4, 0.5), (3.2, None), (1.6, 0.3)):
+        test = plain.model_copy(update={"spots": spots, "tungsten_mm": size})
+        found = balls_from(test, points)
+        assert found == (None if share is None else pytest.approx(share, abs=0.02))
+    assert balls_from(plain.model_copy(update={"spots": spots}), points) is None

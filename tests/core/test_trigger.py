@@ -7,7 +7,7 @@ import pytest
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, Start
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.prep import (
@@ -220,3 +220,39 @@ def test_how_the_panel_stands_and_what_clashes():
     ]
     assert all(text(dict(means_under("pedal", curlew))[label]).startswith("nothing") for label in slopes)
     assert Machine(name="Plain").triggers == ("pedal", "switch_2", "switch_4")
+
+
+def test_what_no_setting_shows_stands_on_the_run_sheet():
+    """A job planned for spots or a second level says them where the machine is set; its own plan clashes with nothing."""
+    given = {"a": {"alloy": "6061", "thickness": 3}, "joint": "tee"}
+    machine = MACHINES[5].model_copy(
+        update={"triggers": ("pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot")}
+    )
+    said = {}
+    for control in ("switch_4_two_levels", "spot", "switch_4", "pedal"):
+        plan = make_plan(read_job(given | {"control": control}), machine)
+        said[control] = [text(step.text) for step in plan.run_sheet if step.key == "trigger"]
+        assert clashes(control, plan.settings, machine) == []
+    assert said["switch_4"] == said["pedal"] == []
+    at, settings = (
+        situation(read_job(given | {"control": "spot"})),
+        make_plan(read_job(given | {"control": "spot"}), machine).settings,
+    )
+    spot = spot_times(at, settings, machine.most_a)
+    assert said["spot"] == [
+        f"Spots at {spot.amps:.0f} A: {spot.spot_s:.1f} s each, {spot.pause_s:.1f} s between."
+    ]
+    assert said["switch_4_two_levels"][0].startswith("Second level ")
+
+
+def test_no_start_over_the_machines_amps():
+    """A tungsten that lights only at 34 A does not make foil start at 34 A."""
+    tried = MACHINES[5].model_copy(
+        update={"starts": tuple(Start(tungsten_mm=size, least_a=34) for size in (1.0, 1.6, 2.4))}
+    )
+    for control in ("pedal", "switch_2"):
+        plan = make_plan(
+            read_job({"a": {"alloy": "5052", "thickness": 0.5}, "joint": "butt", "control": control}), tried
+        )
+        assert plan.settings.start_amps <= plan.settings.amps_set
+        assert "start_low" in {warning.code for warning in plan.warnings}

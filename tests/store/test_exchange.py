@@ -11,10 +11,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select, text
 
-from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
-from anvilsong.core.trials import Layout, make_series, ready_made
+from anvilsong.core.trials import Layout, StartTest, make_series, ready_made
 from anvilsong.core.warming import PRESETS
 from anvilsong.demo.machines import MACHINES
 from anvilsong.store import attachments, bench_trials, book, calibrations, heat_runs, recipes, shop
@@ -281,6 +281,50 @@ def test_what_was_exported_is_always_accepted(make_session, fresh, tmp_path):
         names = [row.name for row in session.scalars(shop.select(shop.MachineRow))]
         assert "Curlew 220" in names  # a stand-in from a plan that keeps it
         assert [plan.revision for plan in book.find_jobs(session, "tank")[0].plans] == [1, 3]
+
+
+@pytest.mark.parametrize("kind", ["coupons", "heat_runs", "trials", "machine_trials", "photographs"])
+def test_a_name_that_stands_twice_is_refused(make_session, fresh, tmp_path, kind):
+    """Whatever has a name of its own: the second one is a sentence with its place, and nothing is stored."""
+    with make_session.begin() as session:
+        tank = book.find_jobs(session, "float tank")[0]
+        heat_runs.add_heat_run(session, tank, 2, PRESETS["strip"][1]())
+        tries = StartTest(tungsten_mm=2.4, rows=({"amps": 12, "lit": 10},))
+        bench_trials.add_machine_trial(session, "Heron 320", tries)
+    with make_session() as session:
+        data = export_book(session)
+    jobs = [job for job in data["jobs"] if job["title"] == "Float tank lid"]
+    entries = data[kind] if kind in data else jobs[0][kind]
+    entries.append(json.loads(json.dumps(entries[0])))
+    if kind == "coupons":
+        entries[-1]["number"] = 99
+    with pytest.raises(BadInput) as trouble:
+        import_from(fresh, written(tmp_path, data))
+    assert kind in trouble.value.problems[0].field or "uid" in trouble.value.problems[0].field
+    with fresh() as session:
+        assert book.find_jobs(session) == []
+
+
+def test_a_trial_of_nothing_known_is_refused(make_session, fresh, tmp_path):
+    with make_session() as session:
+        data = export_book(session)
+    tank = next(job for job in data["jobs"] if job["title"] == "Float tank lid")
+    for path, value in (("revision", 77), ("coupons", [77])):
+        broken = json.loads(json.dumps(data))
+        document = next(job for job in broken["jobs"] if job["uid"] == tank["uid"])["trials"][0]["document"]
+        (document if path == "revision" else document["runs"][0])[path] = value
+        with pytest.raises(BadInput, match="must be of this job"):
+            import_from(fresh, written(tmp_path, broken))
+    data["machine_trials"] = [
+        {
+            "uid": "a" * 32,
+            "machine": "Nobody",
+            "made_at": "2026-01-01T00:00:00",
+            "document": {"kind": "starts", "tungsten_mm": 2.4, "rows": [{"amps": 9, "lit": 1}]},
+        }
+    ]
+    with pytest.raises(BadInput, match="neither"):
+        import_from(fresh, written(tmp_path, data))
 
 
 def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):

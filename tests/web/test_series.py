@@ -80,6 +80,9 @@ def test_from_the_sheet_to_a_kept_version(client, make_session, job, sheet):
         run = coupons.find_coupons(session, job, 9)
         # One version a run, of its own settings; both coupons of the third belong to it.
         assert [coupon.plan.revision for coupon in run] == [2, 3, 4, 4]
+        # What is typed in changes nothing of what the job is set to.
+        first, newest = (book.read_plan(book.find_plan(session, job, each)).plan for each in (1, None))
+        assert newest.settings == first.settings
         for coupon, made in zip(run, [*series.runs, series.runs[2]], strict=True):
             assert book.read_plan(coupon.plan).plan.settings == made.settings
     page = words_of(client.get(sheet))
@@ -95,6 +98,22 @@ def test_from_the_sheet_to_a_kept_version(client, make_session, job, sheet):
             newest = book.read_plan(book.find_plan(session, job))
             assert newest.plan.settings.ep_share == pytest.approx(share, abs=0.006)
     assert "Three balances: 20 % EP" in words_of(client.get(f"/jobs/{job}/tune"))
+
+
+def test_a_job_that_was_changed_since_is_not_changed_back(client, make_session, job, sheet):
+    """A sheet from before, typed in after the metal became thicker: refused, kept on the page, and nothing stored."""
+    with make_session.begin() as session:
+        row = book.find_jobs(session, "survey raft")[0]
+        was = book.read_plan(book.find_plan(session, job)).plan.job
+        thicker = was.model_copy(update={"a": was.a.model_copy(update={"thickness": "5 mm"})})
+        book.add_plan(session, row, thicker, "plan", "Thicker")
+    for answer in (client.post(sheet, data=rows(r1_1=ROW)), client.post(f"{sheet}/keep", data={"run": "1"})):
+        assert answer.status_code == 422
+        assert "the job was changed since this series was laid out" in answer.text
+    assert 'value="28"' in client.post(sheet, data=rows(r1_1=ROW)).text
+    with make_session() as session:
+        assert book.read_plan(book.find_plan(session, job)).plan.job == thicker
+        assert coupons.count_coupons(session, job) == 0
 
 
 def test_one_wrong_row_stores_none(client, make_session, job, sheet):

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
+from anvilsong.core.job import Job
 from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Series, SpotTest, StartTest
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons
@@ -85,28 +86,64 @@ def keep_blind(session: Session, trial: BenchTrialRow, blind: Blind) -> None:
     session.flush()
 
 
-def record_run(
-    session: Session, row: JobRow, trial: BenchTrialRow, place: int, looks: Looks, typed: Document
-) -> CouponRow:
-    """A coupon of one run of a series, run with a version of its own settings."""
-    series = series_of(trial)
-    base = None if series is None else book.find_plan(session, row.id, series.revision)
-    made = None if base is None else book.read_plan(base)
-    if series is None or made is None:
+def record_runs(
+    session: Session, row: JobRow, trial: BenchTrialRow, rows: Sequence[tuple[int, Looks, Document]]
+) -> None:
+    """Coupons of some runs of a series, each run with a version of its own settings. What the job was set to
+    before stays what it is set to: a series that is typed in changes nothing of it.
+
+    Parameters
+    ----------
+    rows : the place of the run, what came out, and the words it was typed in
+
+    Raises
+    ------
+    BadInput : a run has enough coupons, or the job was changed since the series was laid out
+    """
+    before = book.find_plan(session, row.id)
+    for place, looks, typed in rows:
+        _record_run(session, row, trial, place, looks, typed)
+    after = book.find_plan(session, row.id)
+    made = None if before is None else book.read_plan(before)
+    if before is not None and after is not None and after.id != before.id and made is not None:
+        words = sentence("store.as_before_series", revision=before.revision)
+        book.add_plan(session, row, made.plan.job, "rung", words, made.plan.settings)
+
+
+def check_same_job(session: Session, row: JobRow, series: Series) -> Job:
+    """The job of a series, when it still is what is to be welded.
+
+    Raises
+    ------
+    BadInput : the job was changed since: its settings would be those of another weld
+    """
+    plans = [book.find_plan(session, row.id, revision) for revision in (series.revision, None)]
+    made = [None if plan is None else book.read_plan(plan) for plan in plans]
+    if made[0] is None or made[1] is None:
         raise BadInput.one("series", "this series", sentence("store.what_stored_cannot_read"))
-    run = series.runs[place]
+    if made[0].plan.job != made[1].plan.job:
+        raise BadInput.one("series", series.title, sentence("store.job_changed_since_series"))
+    return made[1].plan.job
+
+
+def _record_run(
+    session: Session, row: JobRow, trial: BenchTrialRow, place: int, looks: Looks, typed: Document
+) -> None:
+    series = series_of(trial)
+    if series is None:
+        raise BadInput.one("series", "this series", sentence("store.what_stored_cannot_read"))
+    job, run = check_same_job(session, row, series), series.runs[place]
     if len(run.coupons) >= MOST_OF_A_RUN:
         raise BadInput.one("series", f"run {place + 1}", sentence("store.run_has_enough", most=MOST_OF_A_RUN))
     plan = _version(session, row, run.coupons)
     if plan is None:
         words = sentence("store.series_run", title=series.title, run=place + 1)
-        plan = book.add_plan(session, row, made.plan.job, "rung", words, run.settings)
+        plan = book.add_plan(session, row, job, "rung", words, run.settings)
     coupon = coupons.add_coupon(session, row, plan, looks, typed)
     runs = list(series.runs)
     runs[place] = run.model_copy(update={"coupons": (*run.coupons, coupon.number)})
     trial.document = document(series.model_copy(update={"runs": tuple(runs)}))
     session.flush()
-    return coupon
 
 
 def _version(session: Session, row: JobRow, numbers: Sequence[int]) -> PlanRow | None:

@@ -14,6 +14,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput, CannotRead
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import Sessions, make_engine, sessions
@@ -82,12 +83,12 @@ def _opened(file: Path) -> BinaryIO:
         raise CannotRead(str(file), error.strerror or str(error)) from error
 
 
-def _flushed(staged: Session, name: str) -> None:
+def _flushed(staged: Session, name: str, refusal: Words) -> None:
     """What was added so far as rows; what may stand once stands once."""
     try:
         staged.flush()
     except IntegrityError:
-        raise BadInput.one(name, "a pair", sentence("store.each_machine_kit_stands")) from None
+        raise BadInput.one(name, "one of them", refusal) from None
 
 
 def database_path(target: Sessions) -> Path:
@@ -135,11 +136,12 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         for place, entry in enumerate(heads.get("calibrations", [])):
             pair = checked_entry(CalibrationEntry, entry, f"calibrations.{place}")
             staged.add(CalibrationRow(**pair.model_dump(), document={}, members={}))
+        _flushed(staged, "calibrations", sentence("store.each_machine_kit_stands"))
         known.machines |= seen["machines"]
         for place, entry in enumerate(heads.get("machine_trials", [])):
             tried = checked_entry(MachineTrialEntry, entry, f"machine_trials.{place}")
             staged.add(machine_trial(tried, known, f"machine_trials.{place}"))
-        _flushed(staged, "calibrations")
+        _flushed(staged, "machine_trials", sentence("store.name_stands_twice"))
         known.kits |= seen["kits"]
         known.welders |= seen["welders"]
         welders = {row.name: row for row in staged.scalars(select(WelderRow))}

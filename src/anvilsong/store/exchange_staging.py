@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
@@ -96,7 +97,10 @@ def stage_job(
     by_revision = {plan.revision: plan for plan in row.plans}
     row.coupons = [_coupon(coupon, by_revision[coupon.revision]) for coupon in entry.coupons]
     staged.add(row)
-    staged.flush()
+    try:
+        staged.flush()
+    except IntegrityError:
+        raise BadInput.one(f"{place}.uid", entry.uid, sentence("store.name_stands_twice")) from None
     words.index_words(staged, row)
 
 

@@ -93,8 +93,10 @@ def _filled(settings: Settings, looks: Looks, verdict: LooksVerdict) -> Readings
     border = verdict.expected_border_mm if looks.border_mm is None else looks.border_mm
     sides = (looks.border_left_mm, looks.border_right_mm)
     left, right = (border if side is None else side for side in sides)
+    # A length without its seconds, or seconds without their length, say nothing of the speed.
+    travel = looks.travel_mm_s or settings.travel_mm_s
     length = looks.length_mm or USUAL_RUN_MM
-    seconds = looks.seconds or length / settings.travel_mm_s
+    seconds = length / travel
     whole = {"bead_width_mm": bead, "border_left_mm": left, "border_right_mm": right}
     timed = {"length_mm": length, "seconds": seconds}
     return Readings.model_construct(**(dict(looks) | whole | timed))

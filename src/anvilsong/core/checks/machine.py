@@ -137,16 +137,7 @@ def machine_warnings(
             level="watch",
             message=sentence("checks.trigger", name=machine.name, asked=asked),
         )
-    tungsten = settings.tungsten
-    least = machine.least_start_a(tungsten.diameter_mm) if tungsten is not None else None
-    if least is not None and settings.start_amps < least - OVER_SET_A:
-        yield LimitWarning(
-            code="start_low",
-            level="note",
-            setting="start_amps",
-            message=sentence("checks.start_low", start_amps=settings.start_amps, least=least),
-            numbers={"least_a": least},
-        )
+    yield from _start(settings, machine)
     if job.control == "pedal":
         if settings.up_slope_s > 0 or settings.down_slope_s > 0:
             yield LimitWarning(
@@ -181,6 +172,20 @@ def machine_warnings(
             ),
         )
     yield from _duty(settings, seen, machine)
+
+
+def _start(settings: Settings, machine: Machine) -> Iterator[LimitWarning]:
+    """Start amps against what lit this tungsten on scrap."""
+    tungsten = settings.tungsten
+    least = machine.least_start_a(tungsten.diameter_mm) if tungsten is not None else None
+    if least is not None and settings.start_amps < least - OVER_SET_A:
+        yield LimitWarning(
+            code="start_low",
+            level="note",
+            setting="start_amps",
+            message=sentence("checks.start_low", start_amps=settings.start_amps, least=least),
+            numbers={"least_a": least},
+        )
 
 
 def _duty(settings: Settings, seen: Consequences, machine: Machine) -> Iterator[LimitWarning]:

@@ -128,7 +128,7 @@ def ends_of(work: Work, full: float, tungsten_mm: float) -> Ends:
     """Start and finish amps, up- and down-slope, by control: with a pedal the foot does the slopes.
 
     A machine without the control has none of it: with a switch it comes on and goes out at full amps. Where
-    somebody tried how few amps light this tungsten, it starts there at least.
+    somebody tried how few amps light this tungsten, it starts there at least, as far as full amps go.
     """
     job, machine = work.job, work.machine
     thin = job.thin_mm <= 2.0
@@ -143,7 +143,9 @@ def ends_of(work: Work, full: float, tungsten_mm: float) -> Ends:
         least, most = min(PEDAL_START_A[0], CAN_START * full), PEDAL_START_A[1]
         start = round(max(machine.least_a, min(max(start, least), most, full)))
     tried = machine.least_start_a(tungsten_mm)
-    start = start if tried is None else max(start, math.ceil(tried))
+    start = start if tried is None else max(start, min(math.ceil(tried), math.floor(full)))
+    if job.control == "spot":
+        up = down = 0.0
     up, down = (s if machine.sets(key) else 0.0 for key, s in (("up_slope_s", up), ("down_slope_s", down)))
     held = round(full, 1) if job.control != "pedal" else machine.least_a
     ends = Ends(
@@ -158,6 +160,6 @@ def ends_of(work: Work, full: float, tungsten_mm: float) -> Ends:
     work.reasons.extend(
         reason
         for reason in reasons.start_and_end(ends, machine.least_a, job.control)
-        if machine.sets(reason.setting)
+        if machine.sets(reason.setting) and not (job.control == "spot" and reason.setting.endswith("slope_s"))
     )
     return ends

@@ -8,6 +8,7 @@ from anvilsong.core import say
 from anvilsong.core.machine import Machine, by_hand
 from anvilsong.core.model import Situation, Step
 from anvilsong.core.prep.steps import prep_steps
+from anvilsong.core.prep.trigger_times import second_level, spot_times
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -99,6 +100,8 @@ def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]
         why="AWS F2.2 for this process.",
         caution=sentence("prep.shade_caution"),
     )
+    if at.job.control in ("switch_4_two_levels", "spot"):
+        yield _trigger(at, settings, machine)
     if hand := by_hand(settings, machine, at.job.control):
         yield Step(
             station="tune",
@@ -106,6 +109,19 @@ def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]
             text=say.joined(*hand, by=" "),
             why=sentence("prep.by_hand_why", name=machine.name),
         )
+
+
+def _trigger(at: Situation, settings: Settings, machine: Machine) -> Step:
+    """What a trigger wants that stands among no settings: the second level, or a spot's seconds and pause."""
+    if at.job.control == "spot":
+        spot = spot_times(at, settings, machine.most_a)
+        text = sentence("prep.trigger_spots", amps=spot.amps, spot_s=spot.spot_s, pause_s=spot.pause_s)
+        if not spot.melts:
+            text = sentence("prep.trigger_no_spots", amps=spot.amps)
+        return Step(station="tune", key="trigger", text=text, why=sentence("prep.trigger_spots_why"))
+    level = second_level(at, settings, at.job.weld_length_mm / settings.travel_mm_s)
+    text = sentence("prep.trigger_level", amps=level.amps, after_s=level.after_s)
+    return Step(station="tune", key="trigger", text=text, why=level.why)
 
 
 def _coupon(at: Situation) -> Iterator[Step]:

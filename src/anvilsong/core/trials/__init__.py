@@ -34,7 +34,7 @@ from anvilsong.core.trials.series import (
     set_to,
     spread,
 )
-from anvilsong.core.trials.spots import MOST_SPOTS, Spot, SpotTest, balls_over, shares_of
+from anvilsong.core.trials.spots import MOST_SPOTS, Spot, SpotTest, balls_from, shares_of
 from anvilsong.core.trials.starts import TRIES, StartTest, Tries, least_start_a
 from anvilsong.core.trials.telling import Told, seen_apart, told
 
@@ -66,7 +66,7 @@ __all__ = [
     "StartTest",
     "Told",
     "Tries",
-    "balls_over",
+    "balls_from",
     "by_guessing",
     "expected",
     "least_start_a",

@@ -8,7 +8,7 @@ import numpy as np
 
 from anvilsong.core.bead import WIDTH_TOLERANCE, Looks, Readings, Shot, border_at_mm, fitted_to
 from anvilsong.core.checks import newly_broken
-from anvilsong.core.coefficients import Coefficients, nominal
+from anvilsong.core.coefficients import Coefficients
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import figures, situation
@@ -18,6 +18,7 @@ from anvilsong.core.trials.series import Series, set_to
 from anvilsong.core.value import Value
 
 BETWEEN = 25  # values tried over the whole axis
+LITTLE = 0.01
 
 
 class Pointed(Value):
@@ -56,12 +57,15 @@ def pointed_to(
         (run.settings, run.values[0], place) for place, run in enumerate(series.runs)
     ]
     tried += [(settings, value, None) for settings, value in _between(series, job, machine, c)]
+    # At equal heat the bead stays, and its scatter must not choose; else it is what changes.
+    steps_amps = any(axis.key == "amps_run" for axis in series.axes)
+    bead_counts = LITTLE if series.kept == "heat" and not steps_amps else 1.0
     found: Pointed | None = None
     for settings, value, place in tried:
-        here = _expected(settings, value, place, job, fitted)
+        here = _expected(settings, (value, place), job, fitted, bead_counts)
         if found is not None and here.miss >= found.miss:
             continue
-        if not newly_broken(job, series.base, settings, machine, c=c):
+        if not newly_broken(job, series.base, settings, machine, c=fitted):
             found = here
     return found
 
@@ -81,9 +85,9 @@ def _between(
 
 
 def _expected(
-    settings: Settings, value: float | str, place: int | None, job: Job, c: Coefficients | None
+    settings: Settings, run: tuple[float | str, int | None], job: Job, c: Coefficients, bead_counts: float
 ) -> Pointed:
-    c = c or nominal()
+    """What some settings are expected to give, and how far that is from what is wanted."""
     at = situation(job)
     bead = float(figures(at, settings.wave(), settings, c).pool_width_mm)
     border = max(border_at_mm(job, settings, bead, c), 0.0)
@@ -92,6 +96,5 @@ def _expected(
         abs(border - at.aim.aim_mm) / at.aim.tolerance_mm,
         abs(bead - wanted) / (WIDTH_TOLERANCE * wanted),
     )
-    # Amps follow the pedal: the border is what a series of the wave is run for.
-    miss = misses[0] + 0.01 * misses[1]
-    return Pointed(settings=settings, value=value, run=place, border_mm=border, bead_mm=bead, miss=miss)
+    miss = misses[0] + bead_counts * misses[1]
+    return Pointed(settings=settings, value=run[0], run=run[1], border_mm=border, bead_mm=bead, miss=miss)

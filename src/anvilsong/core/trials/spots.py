@@ -30,7 +30,7 @@ from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import KnobPoint, Scale
 from anvilsong.core.typed import LENGTH, TIME
-from anvilsong.core.value import Amps, Finite, Value
+from anvilsong.core.value import Amps, Finite, TungstenMm, Value
 from anvilsong.core.words import sentence
 
 Array = NDArray[np.float64]
@@ -38,6 +38,7 @@ RULER_MM = 0.1  # how far a disc's mean diameter is read off, one standard devia
 USUAL_POOL_MM, SPREAD_APART = 6.0, 0.2  # what σ is usual for, and how far ln B lies from it
 BENDS = 0.3  # of the mean slope, between neighbouring stretches of the knob
 MOST_SPOTS = 60
+BALLED = 1.3  # of the tungsten: over it the tip has more than it bears
 
 
 class Spot(Value):
@@ -55,6 +56,7 @@ class SpotTest(Value):
 
     kind: Literal["spots"] = "spots"
     amps: Amps
+    tungsten_mm: TungstenMm | None = None
     spots: tuple[Spot, ...] = Field(min_length=3, max_length=MOST_SPOTS)
 
 
@@ -137,12 +139,16 @@ class _Fit:
         return np.concatenate([discs, [(theta[1] - self.usual) / SPREAD_APART], np.diff(slopes) / BENDS])
 
 
-def balls_over(test: SpotTest, points: Sequence[KnobPoint], tungsten_mm: float, times: float) -> float | None:
-    """The least share at which the ball came out over so many times the tungsten; None where none did."""
+def balls_from(test: SpotTest, points: Sequence[KnobPoint]) -> float | None:
+    """The least share at which the tip balled over 1.3 of its tungsten; None where it did not, and where
+    nobody said which tungsten it was.
+    """
+    if test.tungsten_mm is None:
+        return None
     share = {point.position: point.value for point in points}
     over = [
         share[spot.position]
         for spot in test.spots
-        if spot.ball_mm is not None and spot.ball_mm > times * tungsten_mm and spot.position in share
+        if spot.ball_mm is not None and spot.ball_mm > BALLED * test.tungsten_mm and spot.position in share
     ]
     return min(over, default=None)

@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine import Control, Knob, KnobPoint, Machine, calibrate
+from anvilsong.core.machine import Control, Knob, Machine, calibrate
 from anvilsong.core.quantities import parse
 from anvilsong.core.torch.tungsten import tungsten_sizes
-from anvilsong.core.trials import TRIES, SpotTest, StartTest, balls_over, least_start_a, shares_of
+from anvilsong.core.trials import TRIES, SpotTest, StartTest, balls_from, least_start_a, shares_of
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import bench_trials, shop
@@ -30,7 +30,6 @@ router = page_router()
 
 PLACES, EACH = 5, 3
 START_ROWS = 6
-BALLED = 1.3  # of the tungsten: over it the tip has more than it bears
 
 
 def _knob_control(machine: Machine) -> Control | None:
@@ -97,18 +96,9 @@ def _found(
             "curve",
             lambda: knob_drawing(knob, control.scale.shown_as, count, "AC balance"),  # type: ignore[arg-type]
         ),
-        "balled": _balled(test, points),
+        "tungsten_mm": test.tungsten_mm,
+        "balled": balls_from(test, points),
     }
-
-
-def _balled(test: SpotTest, points: list[KnobPoint]) -> list[tuple[float, float]]:
-    """By tungsten size the least share at which its tip balled over."""
-    found = []
-    for size in (each.diameter_mm for each in tungsten_sizes()):
-        share = balls_over(test, points, size, BALLED)
-        if share is not None:
-            found.append((size, share))
-    return found
 
 
 @router.get("/shop/machines/{machine_id}/arc", response_class=HTMLResponse)
@@ -163,7 +153,9 @@ def _spots(form: dict[str, str], control: Control, system: UnitSystem) -> SpotTe
                 "ball_mm": parse(ball, "length", f"{start}ball", system) if ball else None,
             }
         )
-    return validated(SpotTest, {"amps": form.get("amps", "").strip() or None, "spots": spots}, system)
+    given = {"amps": form.get("amps", "").strip() or None, "spots": spots}
+    given["tungsten_mm"] = form.get("burned_with", "").strip() or None
+    return validated(SpotTest, given, system)
 
 
 @router.post("/shop/machines/{machine_id}/arc/use")

@@ -236,7 +236,7 @@ def record_sheet(request: Request, job_id: RowId, trial_id: RowId, form: Fields)
         series, trial = _series(session, job_id, trial_id)
         row = job_view(session, job_id, system).row
         problems: list[Problem] = []
-        some = False
+        rows: list[tuple[int, Looks, dict[str, str]]] = []
         for place in range(len(series.runs)):
             for number in range(1, 10):
                 start = f"r{place + 1}_{number}_"
@@ -247,19 +247,16 @@ def record_sheet(request: Request, job_id: RowId, trial_id: RowId, form: Fields)
                 }
                 if not any(typed.get(name) for name in typed if name != "length_mm"):
                     continue
-                some = True
                 typed["length_mm"] = typed.get("length_mm") or COUPON[system]
                 try:
-                    looks = looks_from_form(typed, system)
+                    rows.append((place, looks_from_form(typed, system), typed_words(typed, system)))
                 except BadInput as trouble:
                     problems += [replace(one, field=f"{start}{field_of(one)}") for one in trouble.problems]
-                    continue
-                if not problems:
-                    bench_trials.record_run(session, row, trial, place, looks, typed_words(typed, system))
-        if not some:
+        if not rows and not problems:
             raise BadInput.one("r1_1_bead_width_mm", "nothing", sentence("web.type_least_one_row"))
         if problems:
             raise BadInput(*problems)
+        bench_trials.record_runs(session, row, trial, rows)
 
     try:
         make.write(record)
@@ -277,6 +274,7 @@ def keep_run(request: Request, job_id: RowId, trial_id: RowId, form: Fields) -> 
     def keep(session: Session) -> None:
         series, _ = _series(session, job_id, trial_id)
         view = job_view(session, job_id, system, series.revision)
+        bench_trials.check_same_job(session, view.row, series)
         run = whole(form.get("run"))
         if run is not None and 1 <= run <= len(series.runs):
             settings = series.runs[run - 1].settings
@@ -291,5 +289,9 @@ def keep_run(request: Request, job_id: RowId, trial_id: RowId, form: Fields) -> 
             words = sentence("web.kept_of_series", title=series.title, said=said)
         book.add_plan(session, view.row, view.job, "rung", words, settings)
 
-    make.write(keep)
+    try:
+        make.write(keep)
+    except BadInput as trouble:
+        with make() as session:
+            return _sheet(request, session, job_id, trial_id, {}, trouble)
     return see_other(f"/jobs/{job_id}/tune", sentence("web.series_was_kept"))
