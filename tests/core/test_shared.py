@@ -89,6 +89,15 @@ def test_the_common_start_lights_the_common_tungsten():
     assert {one.settings.start_amps for one in shared_setting(several, tried).jobs} == {37}
 
 
+def test_it_lies_between_the_plans():
+    """Nothing draws a thick tee to the thin sheet's frequency: between two plans the common setting lies between."""
+    several = [*jobs(1.5, joint="outside_corner"), *jobs(4, joint="tee")]
+    found = shared_setting(several, MACHINES[1])
+    own = sorted(one.own.frequency_hz for one in found.jobs)
+    assert own[1] > 1.2 * own[0]
+    assert own[0] + 5 < found.jobs[0].settings.frequency_hz < own[1] - 5
+
+
 def test_two_equal_jobs_are_their_own_plan():
     found = shared_setting(jobs(3, 3), MACHINES[1])
     for one in found.jobs:

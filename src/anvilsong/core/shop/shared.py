@@ -4,15 +4,17 @@ Machine amps, AC balance, AC frequency, waveform, EP amplitude and gas are set o
 job keep its own heat and lie on the pedal. Settings are compared by
 
 cost = Σ over the jobs of 100·(stops the job's own plan does not break) + 10·(such watches) + border² + pedal²
+       + (balance² + frequency²)/2
 
-with the border's miss in its tolerances, and how far the pedal lies outside 35 to 95 % of its travel, in
-tenths. Balance and frequency are searched by turns, from the least to the most that any plan has, until
-neither gains.
+with the border's miss in its tolerances, how far the pedal lies outside 35 to 95 % of its travel, in tenths,
+and how far balance and frequency lie from the job's own plan, in ten points of EP and in steps of 1.5 times.
+Balance and frequency are searched by turns, from the least to the most that any plan has, until neither gains.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import log
 from typing import NamedTuple
 
 from anvilsong.core.arc.waveform import heat_per_amp_w
@@ -29,6 +31,7 @@ from anvilsong.core.torch.kit import Kit
 
 HEADROOM = 1.1
 STOP_COSTS, WATCH_COSTS, TENTH = 100.0, 10.0, 0.1
+SHARE_APART, FREQUENCY_TIMES = 0.1, 1.5
 SHARE_STEP, FREQUENCY_STEP_HZ = 0.01, 5.0
 MOST_TURNS = 4
 
@@ -179,4 +182,7 @@ def _one(
     used = figures.pedal_used
     outside = max(TOO_COARSE - used, used - NO_RESERVE, 0.0) / TENTH
     cost = sum(STOP_COSTS if each.level == "stop" else WATCH_COSTS for each in broken) + miss**2 + outside**2
+    share_off = (settings.ep_share - planned.own.ep_share) / SHARE_APART
+    frequency_off = log(settings.frequency_hz / planned.own.frequency_hz) / log(FREQUENCY_TIMES)
+    cost += (share_off**2 + frequency_off**2) / 2
     return OneJob(planned.job, settings, planned.own, seen, miss, tuple(each.code for each in broken), cost)
