@@ -8,7 +8,7 @@ cost = Σ over the jobs of 100·(stops the job's own plan does not break) + 10·
 
 with the border's miss in its tolerances, how far the pedal lies outside 35 to 95 % of its travel, in tenths,
 and how far balance and frequency lie from the job's own plan, in ten points of EP and in steps of 1.5 times.
-Balance and frequency are searched by turns, from the least to the most that any plan has, until neither gains.
+Balance and frequency are searched by turns, from the least to the most of any plan, until neither gains.
 """
 
 from __future__ import annotations
