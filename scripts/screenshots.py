@@ -27,6 +27,7 @@ ARGS = [
 ]
 # name, address, width, height, scheme, medium
 VIEWS = [
+    ("home", "/", 1280, 800, "light", "screen"),
     ("book", "/book", 1280, 800, "light", "screen"),
     ("job", "{Rigger}/job", 1280, 800, "light", "screen"),
     ("series", "{Float}/series?ready=balance", 1280, 800, "light", "screen"),
@@ -42,7 +43,6 @@ VIEWS = [
     ("wave", "{Float}/wave?compare=1", 1280, 800, "light", "screen"),
     ("machine", "/shop/machines/4", 1280, 800, "light", "screen"),
     ("photograph", "{Float}/photographs/1", 1280, 800, "light", "screen"),
-    ("ladder-print", "{Rigger}/ladder-sheet", 1040, 720, "light", "print"),
     ("coupon", "{Float}/coupon", 1280, 800, "light", "screen"),
     ("read", "{Float}/read", 1280, 800, "light", "screen"),
     ("card-print", "{Float}/card", 794, 1123, "light", "print"),

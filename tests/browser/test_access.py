@@ -46,6 +46,18 @@ VIEWS = [
     "/jobs/10/wedge?narrow=0.3&wide=4",
     "/shop/machines/4/arc",
     "/together?job=8&job=9",
+    "/shop/machines/2/proposals",
+    "/jobs/10/proposal",
+    "/jobs/10/again",
+    "/jobs/1/cut-out?flaw=30&depth=4",
+    "/jobs/8/order",
+    "/",
+    "/recipes",
+    "/recipes/12",
+    "/shop/machines/2/memories",
+    "/jobs/10/store",
+    "/jobs/10/runs",
+    "/runs",
 ]
 
 

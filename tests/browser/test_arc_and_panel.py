@@ -1,5 +1,6 @@
 """The wave, the whole board, a new machine and a swap, as a person does them."""
 
+import json
 import re
 
 from playwright.sync_api import expect
@@ -169,7 +170,7 @@ def test_a_new_machine_with_a_knob_from_nothing(page):
     page.fill("#a_alloy", "6061")
     page.fill("#a_thickness", "2.5 mm")
     page.select_option("#machine", "Sandpiper 190")
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Plan it", exact=True).click()
     expect(figure(page, "ep_share")).to_have_text("12:45 o’clock")
     expect(page.locator("#set-line")).to_contain_text("Grit")
     expect(page.locator("#panel-drawing .pointer").first).to_be_attached()
@@ -191,11 +192,7 @@ def test_a_new_machine_with_a_knob_from_nothing(page):
     page.goto("/shop/machines/new/rows")
     page.fill(
         "#text",
-        str(exported)
-        .replace("'", '"')
-        .replace("True", "true")
-        .replace("False", "false")
-        .replace("Sandpiper 190", "Sandpiper twin"),
+        json.dumps(exported).replace("Sandpiper 190", "Sandpiper twin"),
     )
     page.get_by_role("button", name="Bring it in").click()
     expect(page.locator("h1")).to_have_text("Sandpiper twin")
@@ -234,7 +231,7 @@ def test_a_machine_by_answers(page):
     page.fill("#a_thickness", "2 mm")
     page.fill("#title", "Cockpit sole")
     page.select_option("#machine", "Turnstone 180")
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Plan it", exact=True).click()
     expect(page.locator("#set-line")).to_contain_text("Bite")
 
 

@@ -192,7 +192,7 @@ def test_forms_keep_what_was_typed(page):
     expect(page.locator("#name")).to_have_value("")
     page.goto("/jobs/new")
     expect(page.locator("[name=purposes_strength]")).to_be_checked()
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Plan it", exact=True).click()
     expect(page.locator("#set-line")).to_be_visible()
     page.goto("/jobs/new")
     expect(page.locator("#title")).to_have_value("")

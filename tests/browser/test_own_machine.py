@@ -68,7 +68,7 @@ def test_a_new_job_on_ones_own_machine(phone, kind):
     page.wait_for_url(re.compile(r"/jobs/new\?machine="))
     expect(page.locator("#machine")).to_have_value("Own one")
     expect(page.locator("#a_thickness")).to_have_value("2")
-    thumb.tap(page.get_by_role("button", name="Plan it"))
+    thumb.tap(page.get_by_role("button", name="Plan it", exact=True))
     page.wait_for_url(re.compile(r"/jobs/\d+/tune"))
     expect(page.locator("body")).to_contain_text("Own one")
     print(kind, thumb.taps, "taps", thumb.fields, "fields")

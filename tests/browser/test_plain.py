@@ -167,6 +167,6 @@ def test_an_empty_logbook_opens_the_first_job(browser, serve, tmp_path):
     page.get_by_role("link", name="Plan the first job").click()
     page.fill("#a_alloy", "5052")
     page.fill("#a_thickness", "2")
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Plan it", exact=True).click()
     expect(page.locator("#set-line")).to_be_visible()
     page.close()

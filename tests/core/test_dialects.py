@@ -245,7 +245,7 @@ def test_pulse_by_school():
         read_job({"a": {"alloy": "5052", "thickness": 0.8}, "joint": "edge", "school": {"pulse": "fast"}})
     )
     assert ac_cycles_in_shorter_phase(fast.settings.wave()) >= 2
-    assert (fast.settings.pulse.peak_share, fast.settings.pulse.base_share) == (0.30, 0.20)
+    assert (fast.settings.pulse.peak_share, fast.settings.pulse.base_share) == (0.33, 0.20)
     none = make_plan(read_job(SIMPLE | {"machine": "Dunlin 180", "school": {"pulse": "dab"}}), DUNLIN)
     assert none.settings.pulse is None
     assert "no_pulse" in [warning.code for warning in none.warnings]

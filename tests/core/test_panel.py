@@ -7,9 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anvilsong.core.board import board
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
-from anvilsong.core.machine.model import Control, Machine, Scale
+from anvilsong.core.machine.model import Control, Duty, LowSupply, Machine, Scale, at_supply
 from anvilsong.core.machine.panel import show_on_panel
 from anvilsong.core.machine.panel_reading import read_panel
 from anvilsong.core.machine.scales import figure_on_panel, meaning_of, past_end, to_canonical, to_panel_value
@@ -229,3 +230,71 @@ def test_a_lane_ends_where_its_control_does(machine):
         stand = [each for each in (lane.value, lane.planned) if each is not None]
         assert lane.low >= min(*meanings, *stand) - 1e-9, control.label
         assert lane.high <= max(*meanings, *stand) + 1e-9, control.label
+
+
+def _digits(setting, low, high, step, basis="value"):
+    decimals = 3 if step < 0.01 else 2 if step < 0.1 else 1
+    scale = Scale(points=((low, low), (high, high)), step=step, decimals=decimals)
+    return Control(setting=setting, label=f"{setting} by {basis}", basis=basis, scale=scale)
+
+
+TIMED = Machine(
+    name="Timed",
+    controls=(
+        _digits("pulse_rate_hz", 0.001, 10, 0.001, "base_s"),
+        _digits("pulse_peak_share", 0.001, 10, 0.001, "peak_s"),
+        _digits("pulse_base_share", 1, 400, 0.1, "amps"),
+        _digits("mix_cycle_s", 0.2, 20, 0.1, "per_second"),
+    ),
+)
+
+
+@settings(max_examples=150, deadline=None)
+@given(rate=st.floats(0.12, 80), share=st.floats(0.05, 0.95), base=st.floats(0.05, 0.9))
+def test_a_pulse_as_two_times_there_and_back(rate, share, base):
+    """Peak and base in seconds, base in amps: shown, read, the same pulse within the panel's steps."""
+    pulse = Pulse(rate_hz=rate, peak_share=share, base_share=base)
+    planned = PLAN.settings.model_copy(update={"pulse": pulse})
+    lines = {line.setting: line for line in show_on_panel(planned, TIMED).lines}
+    peak_s, base_s = lines["pulse_peak_share"].value, lines["pulse_rate_hz"].value
+    for shown_s, meant_s in ((peak_s, share / rate), (base_s, (1 - share) / rate)):
+        assert shown_s == pytest.approx(min(max(meant_s, 0.001), 10), abs=0.00051)
+    if any(line.clipped for line in lines.values()):
+        return
+    values = {key: line.value for key, line in lines.items() if line.value is not None}
+    back = read_panel(values, TIMED, planned.model_copy(update={"pulse": None})).pulse
+    assert 1 / back.rate_hz == pytest.approx(peak_s + base_s)
+    assert back.peak_share == pytest.approx(peak_s / (peak_s + base_s))
+    assert back.base_share * planned.amps_set == pytest.approx(base * planned.amps_set, abs=0.06)
+    if 2 * peak_s + base_s > 9.9:  # a pulse comes once in ten seconds at least
+        return
+    # What only one of the two times is read of keeps the other.
+    one = read_panel(
+        {"pulse_peak_share": 2 * peak_s}, TIMED, planned.model_copy(update={"pulse": back})
+    ).pulse
+    assert (1 - one.peak_share) / one.rate_hz == pytest.approx(base_s)
+    assert one.peak_share / one.rate_hz == pytest.approx(2 * peak_s)
+
+
+def test_one_time_of_a_pulse_that_is_off_switches_nothing_on():
+    steady = PLAN.settings.model_copy(update={"pulse": None})
+    assert read_panel({"pulse_peak_share": 0.2}, TIMED, steady).pulse is None
+    on = read_panel({"pulse_peak_share": 0.2, "pulse_rate_hz": 0.3}, TIMED, steady).pulse
+    assert (on.rate_hz, on.peak_share) == (pytest.approx(2), pytest.approx(0.4))
+
+
+def test_a_mix_counted_by_the_second():
+    mixed = with_value(PLAN.settings, "mix_cycle_s", 0.4)
+    line = next(line for line in show_on_panel(mixed, TIMED).lines if line.setting == "mix_cycle_s")
+    assert (line.shown, line.canonical) == ("2.5", pytest.approx(0.4))
+    assert read_panel({"mix_cycle_s": 4.0}, TIMED, mixed).mix.cycle_s == pytest.approx(0.25)
+
+
+def test_the_lower_of_two_voltages():
+    low = LowSupply(volts=115, most_a=130, duty=Duty(amps=130, share=0.3))
+    machine = HERON.model_copy(update={"low_supply": low})
+    assert (at_supply(machine, 115).most_a, at_supply(machine, 138).duty.share) == (130, 0.3)
+    assert at_supply(machine, 139) == machine
+    assert at_supply(HERON, 115) == HERON
+    with pytest.raises(BadInput, match="no more amps"):
+        validated(Machine, machine.model_dump() | {"low_supply": low.model_dump() | {"most_a": 400}})

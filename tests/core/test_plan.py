@@ -347,3 +347,30 @@ def test_how_long_the_metal_takes_to_clean():
     waits = sum(step.wait_s for step in bridge_gap(situation(gap), make_plan(gap).settings))
     assert bridging.minutes == pytest.approx(5 + waits / 60)
     assert waits >= 30
+
+
+@pytest.mark.parametrize("pulse", ["dab", "fast"])
+@pytest.mark.parametrize("position", ["horizontal", "vertical", "overhead"])
+def test_out_of_position_a_pulse_is_no_reason_for_a_bigger_arc(position, pulse):
+    """Same mean heat, the tungsten of a steady arc, and something left for the pedal; flat as before."""
+    met = 0
+    for machine in MACHINES:
+        for thickness in (1.5, 3, 4, 5):
+            given = {"a": {"alloy": "6061", "thickness": thickness}, "joint": "tee", "position": position}
+            steady = make_plan(read_job(given), machine)
+            pulsed = make_plan(read_job(given | {"school": {"pulse": pulse}}), machine)
+            value = pulsed.settings.pulse
+            if value is None:
+                continue
+            met += 1
+            mean = value.peak_share + value.base_share * (1 - value.peak_share)
+            assert pulsed.consequences.work_heat_w == pytest.approx(steady.consequences.work_heat_w, rel=0.02)
+            assert mean * pulsed.settings.amps_run == pytest.approx(steady.settings.amps_run, rel=0.06)
+            assert pulsed.settings.tungsten.diameter_mm <= steady.settings.tungsten.diameter_mm
+            assert 1.09 * pulsed.settings.amps_run <= machine.most_a or value.base_share == 0.7
+            assert value.peak_share <= 0.5
+            assert value.base_share <= 0.7
+    assert met > 6
+    flat = {"a": {"alloy": "6061", "thickness": 3}, "joint": "tee", "school": {"pulse": "dab"}}
+    settings = make_plan(read_job(flat), MACHINES[1]).settings
+    assert (settings.pulse.peak_share, settings.pulse.base_share) == (0.45, 0.33)

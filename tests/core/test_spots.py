@@ -3,9 +3,23 @@
 import numpy as np
 import pytest
 
+from anvilsong.core.arc.waveform import Wave
+from anvilsong.core.bead import calibrate as calibrate_coupons
+from anvilsong.core.bead.tip_fit import fit_tips
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Scale, calibrate
-from anvilsong.core.trials import Spot, SpotTest, StartTest, balls_from, least_start_a, shares_of
+from anvilsong.core.torch.tungsten import tungsten_load
+from anvilsong.core.trials import (
+    Spot,
+    SpotTest,
+    StartTest,
+    balled_load,
+    balls_from,
+    counts_otherwise,
+    least_start_a,
+    shares_of,
+    turned_round,
+)
 
 HOURS = np.linspace(7, 17, 5)
 
@@ -108,3 +122,43 @@ def test_the_ball_is_of_the_tungsten_that_was_used():
         found = balls_from(test, points)
         assert found == (None if share is None else pytest.approx(share, abs=0.02))
     assert balls_from(plain.model_copy(update={"spots": spots}), points) is None
+
+
+def test_a_knob_that_counts_the_other_half_is_found_out_and_turned_round():
+    rng = np.random.default_rng(12)
+    right, wrong, flagged = 0, 0, 0
+    for _ in range(60):
+        low, high = rng.uniform(0.1, 0.25), rng.uniform(0.4, 0.7)
+        scale = Scale(points=((7, low), (17, high)), shown_as="clock")
+        right += not counts_otherwise(discs(knob(low, high, 1.2), rng), scale)
+        wrong += counts_otherwise(discs(knob(high, low, 1.2), rng), scale)
+        # Ends that lie near one another tell nothing either way.
+        near = Scale(points=((7, 0.30), (17, 0.302)), shown_as="clock")
+        flagged += counts_otherwise(discs(knob(0.30, 0.302, 1), rng), near)
+    assert right == wrong == 60
+    assert flagged <= 2
+    bare = Scale(points=((7, 0.15), (12, 0.28), (17, 0.45)), shown_as="clock")
+    assert turned_round(bare).points == ((7, 0.45), (12, 0.28), (17, 0.15))
+    digits = Scale(points=((15, 0.15), (50, 0.5)), step=1)
+    assert turned_round(digits).points == ((15, 0.85), (50, 0.5))
+    assert turned_round(turned_round(digits)) == digits
+
+
+def test_a_tip_that_balled_on_scrap_counts_for_what_tips_bear():
+    rng, hidden = np.random.default_rng(3), knob(0.2, 0.6, 1.0)
+    test = discs(hidden, rng, ruler=0, amps=150)
+    scale = Scale(points=((7, 0.2), (17, 0.6)), shown_as="clock")
+    balled = [
+        spot.model_copy(update={"ball_mm": 3.3 if spot.position >= 14.5 else 2.5}) for spot in test.spots
+    ]
+    test = test.model_copy(update={"spots": tuple(balled), "tungsten_mm": 2.4})
+    load = balled_load(test, shares_of(test, scale))
+    assert load == pytest.approx(float(tungsten_load(Wave(150, hidden(14.5), 100), 2.4, "WLa 20")), abs=0.02)
+    assert balled_load(test.model_copy(update={"tungsten_mm": None}), shares_of(test, scale)) is None
+    # The lower the load, the less this shop's tips bear; far over it says nothing new, and far under it is misread.
+    assert fit_tips([], [0.85]).limit < fit_tips([], [1.0]).limit < 0.99
+    assert fit_tips([], [0.4]).limit > 0.95
+    assert fit_tips([], [2.0]).limit == pytest.approx(1, abs=0.01)
+    assert fit_tips([], [0.8]).tips == 1
+    assert calibrate_coupons([], balled_at=[0.9]).coefficients.tungsten_limit < 0.95
+    assert calibrate_coupons([]).coefficients.tungsten_limit == 1

@@ -24,11 +24,11 @@ JOBS = [
         [
             ("6061", 1.6, "butt"), ("6061", 1.61, "butt"), ("5083", 6, "tee"), ("5083", 6.2, "butt"), ("1050", 5, "lap"), ("1050", 5.2, "lap"),
             ("A356", 6, "butt"), ("6082", 3, "build_up"), ("535", 8, "build_up"), ("unknown sheet", 3, "lap"), ("5052", 1.2, "outside_corner"),
-            ("6061", 12, "butt"), ("5083", 1.5, "edge"),
+            ("6061", 12, "butt"), ("5083", 1.5, "edge"), ("3004", "0.25 mm", "butt"),
         ],
         [
             {}, {"gap_mm": 0.7}, {"gap_mm": 1.6}, {"surface": "stored"}, {"surface": "blasted"}, {"filler_wanted": "none"},
-            {"part_temperature_c": 70}, {"part_temperature_c": 9.9}, {"weld_length_mm": 1200}, {"purposes": ["tight"]}, {"temper": "O"},
+            {"surface": "anodised_ground"}, {"surface": "coated_ground"}, {"part_temperature_c": 70}, {"part_temperature_c": 9.9}, {"weld_length_mm": 1200}, {"purposes": ["tight"]}, {"temper": "O"},
         ],
     )
 ]  # fmt: skip
@@ -59,10 +59,13 @@ def expected_keys(at, settings):
         ("vent", casting or "tight" in job.purposes),
         ("degrease", True),
         ("grind", casting or job.surface in ("stored", "cast")),
+        ("strip", job.surface in ("anodised_ground", "coated_ground")),
+        ("oil", casting),
         ("brush", True),
         ("rod", job.filler_wanted != "none"),
         ("bevel", bevelled),
         ("backing", thin <= 1.6 and runs_along),
+        ("foil", thin <= 0.3 and settings.filler is not None),
         ("gap", bridged),
         ("tack", not bridged and runs_along),
         ("cold_part", settings.preheat_c is None and job.part_temperature_c < 10),
@@ -83,17 +86,19 @@ def test_which_steps_stand_on_the_sheet_and_in_which_order():
         keys = [step.key for step in prep_steps(*made)]
         assert keys == expected_keys(*made), given
         seen |= set(keys)
-    assert len(seen) == 17  # each was met at least once
+    assert len(seen) == 20  # each was met at least once
 
 
 def test_how_long_each_takes():
     """By the metre of weld for what is done along it, a minute at least."""
-    per_m = {"brush": 8, "grind": 25, "bevel": 40}
+    per_m = {"brush": 8, "grind": 25, "strip": 25, "bevel": 40}
     fixed = {
         "identify": 5,
         "vent": 5,
         "rod": 1,
         "backing": 5,
+        "oil": 20,
+        "foil": 2,
         "dirt_pass": 10,
         "cool": 30,
         "hot_work": 0,
@@ -123,6 +128,32 @@ def test_how_long_each_takes():
             said = int(re.search(r"sequence of (\d+) steps", text(steps["gap"].text))[1])
             assert said >= 2
             assert steps["gap"].minutes > 5
+
+
+def test_how_far_a_film_comes_off():
+    """Past half the bead and the whole border wanted, by 5 to 10 mm; further for a wider pool."""
+    far = []
+    for thickness in (1.5, 3, 6):
+        given = {"a": {"alloy": "5083", "thickness": thickness}, "joint": "tee", "surface": "anodised_ground"}
+        at, settings = planned(given)
+        step = next(step for step in prep_steps(at, settings) if step.key == "strip")
+        far.append(float(re.search(r"off (\d+) mm back", text(step.text))[1]))
+        needed = at.aimed_width_mm(settings.travel_mm_s) / 2 + at.aim.high_mm
+        assert needed + 5 <= far[-1] <= needed + 10
+        assert at.surface.note in text(step.why)
+    assert far == sorted(far)
+    assert far[0] < far[-1]
+
+
+def test_oil_is_warmed_out_under_the_alloys_limit():
+    warm = {}
+    for alloy in ("A356", "535"):
+        at, settings = planned(
+            {"a": {"alloy": alloy, "thickness": 8}, "joint": "build_up", "surface": "cast"}
+        )
+        said = text(next(step for step in prep_steps(at, settings) if step.key == "oil").text)
+        warm[alloy] = float(re.search(r"to (\d+) °C", said)[1])
+    assert warm == {"A356": 80, "535": 60}
 
 
 def test_what_the_steps_say():

@@ -14,6 +14,7 @@ from anvilsong.core.model.equipment import equipped, run_duty, torch_for
 from anvilsong.core.model.situations import situation
 from anvilsong.core.plan.planner import make_plan
 from anvilsong.core.plan.torch_fit import with_cup, with_tungsten
+from anvilsong.core.torch.balling import balling
 from anvilsong.core.torch.cooling import allowed_torch_a, choose_torch, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, outer_radius_mm
 from anvilsong.core.torch.cylinder import gas_account, gas_left_l, gas_used_l, hose_volume_l, purge_s
@@ -212,3 +213,27 @@ def test_the_torch_that_hangs_on_the_machine():
     assert torch_for(job, many, Kit(torches=(heavy, light))) == heavy
     assert equipped(IDEAL, job, few, None) is IDEAL
     assert equipped(IDEAL, job, few, Kit(torches=(heavy, light))).torch_amps == 150
+
+
+def test_balling_follows_size_class_wave_and_the_shops_own_tips():
+    def ball(size=2.4, kind="WLa 20", share=0.5, most=400, limit=1.0):
+        return balling(size, kind, Wave(100, share, 100), most, limit)
+
+    usual = ball()
+    wave = Wave(usual.on_ac.start_a / 0.8, 0.5, 100)
+    assert tungsten_load(wave, 2.4, "WLa 20") == pytest.approx(1.15)
+    assert tungsten_load(Wave(usual.on_ac.most_a, 0.5, 100), 2.4, "WLa 20") == pytest.approx(1.25)
+    assert usual.on_positive.start_a == usual.on_positive.most_a == pytest.approx(30)
+    assert usual.widths_mm == pytest.approx((2.4, 2.76, 3.12))
+    # 0.212 g of tungsten want 191 J; over what the tip loses at load 1 there are 107 W.
+    grams = 19.25e-3 * 3.14159 / 6 * 2.76**3
+    spare = 0.5 * (2 + 7) * (1.15 - 1) / (1.25 / usual.on_ac.most_a)
+    assert usual.on_ac.seconds == pytest.approx(grams * 900 / spare, rel=1e-5)
+    assert ball(share=0.7).on_ac.most_a < usual.on_ac.most_a < ball(share=0.3).on_ac.most_a
+    assert ball(kind="W").on_ac.most_a == pytest.approx(0.75 * usual.on_ac.most_a)
+    assert ball(limit=1.1).on_ac.start_a == pytest.approx(1.1 * usual.on_ac.start_a)
+    assert ball(limit=1.1).on_positive.start_a == pytest.approx(33)
+    assert ball(size=3.2).on_ac.seconds > usual.on_ac.seconds > ball(size=1.6).on_ac.seconds
+    # 183 A are wanted; a machine that has fewer cannot, and one that has a few more goes no further.
+    assert ball(most=150).on_ac is None
+    assert ball(most=190).on_ac.most_a == 190

@@ -7,7 +7,7 @@ import pytest
 from anvilsong.core.arc.waveform import heat_per_amp_w
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.job import read_job
-from anvilsong.core.machine import Machine, Start
+from anvilsong.core.machine import Machine, Scale, Start, TriggerControl
 from anvilsong.core.model import situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.prep import (
@@ -16,9 +16,11 @@ from anvilsong.core.prep import (
     clashes,
     course_of,
     means_under,
+    run_sheet,
     second_level,
     set_for,
     spot_times,
+    trigger_settings,
 )
 from anvilsong.core.said import in_units as text
 from anvilsong.demo.machines import MACHINES
@@ -256,3 +258,55 @@ def test_no_start_over_the_machines_amps():
         )
         assert plan.settings.start_amps <= plan.settings.amps_set
         assert "start_low" in {warning.code for warning in plan.warnings}
+
+
+def test_the_panels_own_controls_of_a_trigger():
+    """A second level as a share of the main amps or in amps, spots in seconds, the knob on a pedal."""
+
+    def control(what, low, high, basis="value", step=1.0, decimals=0):
+        scale = Scale(points=((low[0], low[1]), (high[0], high[1])), step=step, decimals=decimals, unit="u")
+        return TriggerControl(what=what, label=what.title(), scale=scale, basis=basis)
+
+    machine = MACHINES[5].model_copy(
+        update={
+            "most_a": 300.0,
+            "trigger_controls": (
+                control("second_level", (10, 0.1), (90, 0.9), "share_of_set"),
+                control("spot_s", (0.1, 0.1), (0.5, 0.5), step=0.1, decimals=1),
+                control("spot_pause_s", (0, 0), (10, 10), step=0.1, decimals=1),
+                control("limit_knob", (0, 0), (10, 1), step=0.1, decimals=1),
+            ),
+        }
+    )
+    settings = SETTINGS.model_copy(update={"amps_set": 180.0})
+    stands = {
+        name: trigger_settings(name, settings, machine, LEVEL, SPOT)
+        for name in ("pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot")
+    }
+    assert stands == {
+        "pedal": [("Limit_Knob", "6.0 u", False)],
+        "switch_2": [],
+        "switch_4": [],
+        "switch_4_two_levels": [("Second_Level", "50 u", False)],
+        "spot": [("Spot_S", "0.5 u", True), ("Spot_Pause_S", "1.5 u", False)],
+    }
+    # What the panel shows is not said a second time in words of the program.
+    assert len(set_for("pedal", settings, machine)) == 1
+    assert len(set_for("pedal", settings, MACHINES[5].model_copy(update={"most_a": 300.0}))) == 2
+    plain = machine.model_copy(update={"trigger_controls": (control("second_level", (5, 5), (300, 300)),)})
+    assert trigger_settings("switch_4_two_levels", settings, plain, LEVEL, SPOT) == [
+        ("Second_Level", "90 u", False)
+    ]
+
+
+def test_how_the_arc_is_struck():
+    at = situation(JOB)
+    for mode, caution in (
+        ("high_frequency", "pacemaker"),
+        ("touch", "leaves tungsten"),
+        ("either", "pacemaker"),
+    ):
+        machine = MACHINES[5].model_copy(update={"start_mode": mode})
+        step = next(step for step in run_sheet(at, SETTINGS, machine) if step.key == "set")
+        assert caution in text(step.caution).lower()
+        assert ("touch start" in text(step.text)) == (mode == "touch")

@@ -14,14 +14,27 @@ from sqlalchemy import select, text
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
+from anvilsong.core.shop import PartRun
 from anvilsong.core.trials import Layout, StartTest, make_series, ready_made
 from anvilsong.core.warming import PRESETS
 from anvilsong.demo.machines import MACHINES
-from anvilsong.store import attachments, bench_trials, book, calibrations, heat_runs, recipes, shop
+from anvilsong.store import (
+    attachments,
+    bench_trials,
+    book,
+    calibrations,
+    heat_runs,
+    memories,
+    part_runs,
+    recipe_marks,
+    recipes,
+    shop,
+)
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.exchange_format import NOT_CARRIED
 from anvilsong.store.export import export_book, export_to
+from anvilsong.store.kept_models import MemoryRow, PartRunRow, RecipeRow
 from anvilsong.store.models import (
     AttachmentRow,
     Base,
@@ -341,7 +354,11 @@ def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
             ]
             out.write(
                 (", " if number else "")
-                + json.dumps(job | {"uid": f"{number:032x}", "coupons": coupons, "trials": []})
+                + json.dumps(
+                    job
+                    | {"uid": f"{number:032x}", "coupons": coupons}
+                    | {"trials": [], "memories": [], "part_runs": []}
+                )
             )
             number += 1
         out.write("]}")
@@ -455,7 +472,30 @@ def test_every_column_of_every_table_comes_back(workshop_file, tmp_path_factory,
         for row in session.scalars(select(WelderRow)):
             row.note = f"note {chance.random()}"
         for number, row in enumerate(session.scalars(select(PlanRow).where(PlanRow.settings.is_not(None)))):
-            row.recipe = f"Recipe {number}" if row.settings and chance.random() < 0.3 else None
+            if not row.settings:
+                continue
+            row.recipe = f"Recipe {number // 2}" if chance.random() < 0.5 else None
+            row.recipe_why = "Brighter" if row.recipe and chance.random() < 0.5 else ""
+            row.recipe_at = moment() if row.recipe else None
+            if row.recipe and chance.random() < 0.5:
+                recipe_marks.mark_recipe(
+                    session, row.recipe, "raft, thin", chance.random() < 0.5, chance.random() < 0.5
+                )
+            if chance.random() < 0.5 and (machine := row.job_document.get("machine")) == "Heron 320":
+                memories.store_now(
+                    session, shop.find_machine(session, machine), row, 1 + number % 3, f"M{number}"
+                )
+            if chance.random() < 0.5:
+                part_runs.add_run(
+                    session, row.job, row, PartRun(part="Lid", serial=str(number), seconds=40 + number)
+                )
+        for row in session.scalars(select(RecipeRow)):
+            row.retired_at = moment() if row.retired_at else None
+        for table in (MemoryRow, PartRunRow):
+            for row in session.scalars(select(table)):
+                row.made_at = moment()
+        for row in session.scalars(select(MemoryRow)):
+            row.gone_at = moment() if row.gone_at else None
         session.flush()
         for machine, kit in session.execute(select(CouponRow.machine, CouponRow.kit).distinct()).all():
             row = calibrations.refit(session, machine, kit)

@@ -107,5 +107,5 @@ def test_an_export_of_the_version_before_comes_in(make_session, tmp_path):
     with sessions(open_database(target))() as session:
         came = export_book(session)
     assert words_earlier(came["jobs"]) == old["jobs"]
-    assert came["version"] == 3
+    assert came["version"] == 4
     assert words_now("plain") == "plain"

@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 from tests.forms import form_on, sent
 
+from anvilsong.core.bead import Readings
 from anvilsong.core.job import read_job
-from anvilsong.store import bench_trials, book, shop
+from anvilsong.store import bench_trials, book, coupons, shop
+from anvilsong.store.calibrated import calibration_of, calibration_row
 from anvilsong.store.models import MachineRow
 
 KNOB = "/shop/machines/4"  # a balance knob from seven to five, 15 to 45 % EP
@@ -126,3 +128,45 @@ def test_the_editor_keeps_what_was_tried(client, make_session):
         row = session.get(MachineRow, 1)
         assert row.document["note"] == "By the door."
         assert row.document["starts"] == [{"tungsten_mm": 2.4, "least_a": 12}]
+
+
+def test_a_knob_written_down_the_wrong_way_round_is_turned(client, make_session):
+    """Discs that shrink towards the cleaning end: told as such, nothing put on the knob, and turned by one tap."""
+    shrinking = lambda hour: 0.45 - 0.30 * (hour - 7) / 10  # noqa: E731
+    assert client.post(f"{KNOB}/arc/spots", data=burned(shrinking)).status_code == 303
+    page = client.get(f"{KNOB}/arc")
+    assert "counts the other half" in words_of(page)
+    assert 'id="use-spots"' not in page.text
+    answer = client.post(f"{KNOB}/arc/turn")
+    assert answer.status_code == 303
+    with make_session() as session:
+        machine = shop.find_machine(session, "Plover 200")
+        points = machine.control("ep_share").scale.points
+        assert [meaning for _, meaning in points] == [0.45, 0.37, 0.28, 0.20, 0.15]
+        assert (machine.least_ep_share, machine.most_ep_share) == (0.15, 0.45)
+    page = client.get(f"{KNOB}/arc")
+    assert 'id="use-spots"' in page.text
+    assert client.post(f"{KNOB}/arc/turn").status_code == 422  # once is enough
+    assert client.post("/shop/machines/1/arc/turn").status_code == 404  # no spot was burned there
+    assert float(re.search(r"At 12:00 ?: ([\d.]+)", words_of(page))[1]) == pytest.approx(30, abs=3)
+
+
+def test_a_ball_on_scrap_moves_what_tips_bear(client, make_session):
+    with make_session.begin() as session:
+        job = read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt", "machine": "Plover 200"})
+        row = book.add_job(session, "Tips", job)
+        plan, looks = (
+            book.find_plan(session, row.id),
+            {"bead_width_mm": 6, "border_left_mm": 1, "border_right_mm": 1},
+        )
+        coupons.add_coupon(session, row, plan, Readings(**looks, seconds=25, length_mm=100))
+
+    def limit():
+        with make_session() as session:
+            return calibration_of(calibration_row(session, "Plover 200", None)).coefficients.tungsten_limit
+
+    before = limit()
+    form = burned(lambda hour: 0.15 + 0.03 * (hour - 7), burned_with="1.6")
+    form |= {f"s{n}_ball": "2.4" for n in range(7, 16)}
+    assert client.post(f"{KNOB}/arc/spots", data=form).status_code == 303
+    assert limit() < before

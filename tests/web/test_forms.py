@@ -8,7 +8,7 @@ from anvilsong.core.bead import Case, likely_causes
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import JointName, Position, Purpose, School, SurfaceName, read_job
 from anvilsong.core.machine import read_message, show_on_panel
-from anvilsong.core.machine.model import Machine
+from anvilsong.core.machine.model import Duty, LowSupply, Machine, Scale, TriggerControl
 from anvilsong.core.machine.panel_reading import read_panel
 from anvilsong.core.plan import make_plan
 from anvilsong.core.said import in_units as text
@@ -254,6 +254,55 @@ def test_answers_make_the_machine_they_say():
     assert (rich.least_trim, rich.most_trim, rich.duty.share) == (-0.3, 0.3, 0.25)
     assert rich.control("ep_trim").scale.signed
     assert (rich.least_frequency_hz, rich.most_frequency_hz, rich.water_cooled) == (60, 250, True)
+
+
+def test_a_whole_panel_from_answers_and_back_through_the_editor():
+    """A pulse as two times with its background in amps, a second level, spots, touch start, a lower voltage."""
+    ends = {
+        "pulse_peak_s": ("0.02", "4"), "pulse_base_s": ("0.08", "4"), "pulse_base_a": ("5", ""),
+        "second_level": ("5", ""), "spot_s": ("0.1", "5"), "spot_pause_s": ("0.2", "8"),
+    }  # fmt: skip
+    answers = ANSWERS | {"balance_most": "40", "balance_least": "10"}
+    for key, (low, high) in ends.items():
+        answers |= {f"has_{key}": "1", f"{key}_label": key.title(), f"{key}_low": low, f"{key}_high": high}
+    machine = machine_of(answers)
+    by_setting = {control.setting: control for control in machine.controls}
+    assert by_setting["pulse_peak_share"].basis == "peak_s"
+    assert by_setting["pulse_rate_hz"].basis == "base_s"
+    assert by_setting["pulse_base_share"].basis == "amps"
+    assert by_setting["pulse_base_share"].scale.points == ((5, 5), (180, 180))
+    assert (machine.can_pulse, machine.most_pulse_hz) == (True, 10)
+    assert [one.what for one in machine.trigger_controls] == ["second_level", "spot_s", "spot_pause_s"]
+    assert {"switch_4_two_levels", "spot"} <= set(machine.triggers)
+    low = LowSupply(volts=115, most_a=110, duty=Duty(amps=110, share=0.4))
+    whole = machine.model_copy(
+        update={
+            "start_mode": "touch",
+            "low_supply": low,
+            "trigger_controls": (
+                *machine.trigger_controls,
+                TriggerControl(
+                    what="limit_knob", label="Toe", scale=Scale(points=((0, 0), (10, 1)), step=0.1)
+                ),
+            ),
+        }
+    )
+    whole = machine_from_form(form_from_machine(whole))  # the decimals of a scale follow its step
+    assert machine_from_form(form_from_machine(whole)) == whole
+    assert (whole.start_mode, whole.low_supply) == ("touch", low)
+    assert whole.trigger_controls[-1].scale.points == ((0, 0), (10, 1))
+    assert whole.controls == machine.controls
+    # Both ways to show one pulse on one panel are one too many.
+    with pytest.raises(BadInput):
+        machine_of(answers | {"has_pulse_rate_hz": "1", "pulse_rate_hz_low": "1", "pulse_rate_hz_high": "9"})
+
+
+def test_half_a_lower_voltage_is_asked_for():
+    form = form_from_machine(machine_of(ANSWERS | {"balance_most": "40", "balance_least": "10"}))
+    for more in ({"low_volts": "115"}, {"low_volts": "115", "low_most_a": "100"}, {"low_volts": "x"}):
+        with pytest.raises(BadInput):
+            machine_from_form(form | more)
+    assert machine_from_form(form | {"low_volts": ""}).low_supply is None
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,8 @@
 """A photograph from the form to the coupon: kept, measured, given on; refused without a trace; put away and brought back."""
 
+import html
 import io
+import json
 import re
 import threading
 import time
@@ -297,3 +299,56 @@ def test_the_demo_photograph_shows_its_own_coupon(make_session, tank):
     ):
         assert bead[key]["value_mm"] == pytest.approx(true[field], abs=0.2)
     assert np.std(bead["edges"]["across_mm"][0]) > 0.01
+
+
+def test_three_beads_on_one_picture_into_a_series(client, make_session, tank):
+    """Coupons side by side, photographed once: measured one after the other, each into its run of the sheet."""
+    beads = [Coupon(5.9, 0.8, 1.7, 1.2), Coupon(6.6, 1.2, 1.0, 1.4), Coupon(5.2, 0.6, 0.9, 1.1)]
+    takens = [
+        photograph(one, Camera(width_px=1100, height_px=500, px_per_mm=11), 8 + n)
+        for n, one in enumerate(beads)
+    ]
+    out = io.BytesIO()
+    Image.fromarray(np.vstack([one.pixels for one in takens])).save(out, "PNG")
+    place = sent(client, tank, out.getvalue()).headers["location"]
+    first = marked(takens[0])
+    numbers, line = [], []
+    for n, one in enumerate(takens):
+        if n:  # the same picture once more, its known length kept and the line beside the one before
+            answer = client.post(f"{place}/again")
+            assert answer.status_code == 303
+            place = answer.headers["location"]
+        numbers.append(int(place.rsplit("/", 1)[1]))
+        state = json.loads(html.unescape(re.search(r'data-state="([^"]*)"', client.get(place).text)[1]))
+        if n:
+            assert state["marks"]["known"] == first["known"]
+            assert state["marks"]["known_mm"] == first["known_mm"]
+            assert state["measured"] is None
+            moved = state["marks"]["line"][0][1] - line[0][1]
+            assert abs(moved) == pytest.approx(2 * first["reach_mm"] * 11, rel=0.05)
+        line = [[x, y + 500 * n] for x, y in marked(one)["line"]]
+        told = client.post(
+            f"/api/photographs/{numbers[-1]}/measure", json={"marks": first | {"line": line}}
+        ).json()
+        assert float(told["figures"][0]["value"].removesuffix(" mm")) == pytest.approx(
+            beads[n].bead_width_mm, abs=0.25
+        )
+    sheet = client.post(f"/jobs/{tank}/series", data={"ready": "balance", "revision": "3"}).headers[
+        "location"
+    ]
+    page = client.get(sheet).text
+    assert page.count(f'<option value="{numbers[2]}"') == 3
+    form = {f"r{run}_1_photograph": str(number) for run, number in enumerate(numbers, 1)}
+    form |= {f"r{run}_1_seconds": "27" for run in (1, 2, 3)} | {"r3_1_bead_width_mm": "5.5"}
+    twice = client.post(sheet, data=form | {"r2_1_photograph": str(numbers[0])})
+    assert twice.status_code == 422
+    assert "belong to one coupon" in twice.text
+    assert client.post(sheet, data=form).status_code == 303
+    with make_session() as session:
+        newest = coupons.find_coupons(session, tank, 3)
+        widths = [coupon.readings[-1].document["bead_width_mm"] for coupon in newest]
+        assert widths == pytest.approx([5.9, 6.6, 5.5], abs=0.25)
+        assert widths[2] == 5.5  # what was typed goes before the picture
+        given = attachments.of_coupons(session, [coupon.id for coupon in newest])
+        assert [[row.id for row in given[coupon.id]] for coupon in newest] == [[number] for number in numbers]
+    assert "From" not in re.search(r'id="typed".*?</thead>', client.get(sheet).text, re.S)[0]

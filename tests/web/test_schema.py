@@ -20,6 +20,10 @@ OPERATIONS = [
     "POST /api/resolve",
     "POST /api/read",
     "POST /api/sound",
+    "GET /api/jobs",
+    "GET /api/coupons",
+    "GET /api/recipes",
+    "GET /api/runs",
 ]
 
 
@@ -28,7 +32,7 @@ OPERATIONS = [
 def test_every_address_answers_as_published(served, operation, mode):
     method, path = operation.split()
     published = schemathesis.openapi.from_url(f"{served}/api/openapi.json")
-    if mode.is_negative and method == "GET":
+    if mode.is_negative and path == "/healthz":
         pytest.skip("nothing is sent")
 
     @given(case=published[path][method].as_strategy(generation_mode=mode))

@@ -33,7 +33,10 @@ JointName = Literal[
 ]
 TUBES: tuple[JointName, ...] = ("tube_tube", "tube_plate")
 Position = Literal["flat", "horizontal", "vertical", "overhead"]
-SurfaceName = Literal["brushed", "mill", "stored", "blasted", "machined", "cast", "anodised", "painted"]
+SurfaceName = Literal[
+    "brushed", "mill", "stored", "blasted", "machined", "cast", "anodised_ground", "coated_ground",
+    "anodised", "painted",
+]  # fmt: skip
 Purpose = Literal[
     "ease", "strength", "ductility", "corrosion", "warm_service", "colour", "appearance", "tight"
 ]

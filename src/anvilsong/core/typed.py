@@ -86,6 +86,7 @@ def is_bare(text: str) -> bool:
 LENGTH = Typed("length")
 TEMPERATURE = Typed("temperature")
 SPEED = Typed("speed")
+FLOW = Typed("flow")
 WIND = Typed("wind")
 SHARE = Typed("share")
 TIME = Typed("time")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anvilsong.core.arc.waveform import SHAPES
-from anvilsong.core.machine import Control, Duty, Machine, Scale
+from anvilsong.core.machine import Control, Duty, LowSupply, Machine, Scale, TriggerControl
 
 
 def _digits(
@@ -90,6 +90,7 @@ HERON = Machine(
     torch_duty=1.0,
     water_cooled=True,
     memory_slots=40,
+    automatic=True,
     note="The big one. Its panel counts % EN; the EP amplitude can be set.",
     controls=(
         _digits("amps_set", "Main current", 8, 320, 2, "A"),
@@ -164,6 +165,7 @@ PLOVER = Machine(
     least_a=6,
     most_a=200,
     duty=Duty(amps=200, share=0.25),
+    low_supply=LowSupply(volts=115, most_a=130, duty=Duty(amps=130, share=0.30)),
     least_frequency_hz=40,
     most_frequency_hz=160,
     least_ep_share=0.15,
@@ -255,6 +257,14 @@ GANNET = Machine(
     can_name_memory=True,
     automatic=True,
     triggers=("pedal", "switch_2", "switch_4", "switch_4_two_levels"),
+    trigger_controls=(
+        TriggerControl(
+            what="second_level",
+            label="Second amps",
+            basis="share_of_set",
+            scale=Scale(points=((10, 0.1), (100, 1.0)), step=5, unit="%"),
+        ),
+    ),
     note="Both halves' amps have dials of their own; mixes AC and DC.",
     controls=(
         _digits("amps_set", "Minus amps", 5, 350, 1, "A"),

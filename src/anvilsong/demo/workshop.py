@@ -13,11 +13,12 @@ from sqlalchemy.orm import Session
 from anvilsong.core.bead import NextChange, Readings
 from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.settings import Settings
-from anvilsong.core.trials import Layout, make_series, ready_made, shuffled
+from anvilsong.core.shop import PartRun
+from anvilsong.core.trials import Layout, Proposals, make_series, ready_made, shuffled
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.pictures import photograph_last
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
-from anvilsong.store import bench_trials, book, coupons, recipes, shop
+from anvilsong.store import bench_trials, book, coupons, memories, part_runs, recipes, shop
 from anvilsong.store.models import JobRow, PlanRow, WelderRow
 
 WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
@@ -142,6 +143,23 @@ JOBS: tuple[tuple[str, str, dict[str, Any]], ...] = (
     ),
 )
 
+# What the big machine's panel proposes by itself for butts, as it was written down.
+PROPOSED: tuple[dict[str, Any], ...] = tuple(
+    {
+        "thickness_mm": thickness,
+        "panel": {"amps_set": amps, "ep_share": 70, "frequency_hz": 100, "post_flow_s": after},
+        "tungsten_mm": tungsten,
+        "rod_mm": rod,
+        "flow_l_min": flow,
+    }
+    for thickness, amps, after, tungsten, rod, flow in (
+        (1.5, 66, 5, 1.6, 1.6, 7),
+        (2, 90, 6, 2.4, 2.0, 8),
+        (4, 180, 10, 3.2, 3.2, 10),
+        (6, 250, 14, 3.2, 4.0, 12),
+    )
+)  # fmt: skip
+
 # The float tank's ladder: the border starts thin on mill-worn sheet, each rung takes the change that was
 # proposed.
 LADDER: tuple[dict[str, Any], ...] = (
@@ -187,6 +205,8 @@ def load_demo(session: Session) -> bool:
         return False
     for machine in MACHINES:
         shop.add_machine(session, machine)
+    table = Proposals.model_validate({"rows": PROPOSED})
+    bench_trials.add_machine_trial(session, "Heron 320", table)
     cylinders = {cylinder.name: cylinder for kit in KITS for cylinder in kit.cylinders}
     for kit in KITS:
         shop.save_kit(session, kit)
@@ -210,7 +230,22 @@ def load_demo(session: Session) -> bool:
     assert proved is not None
     recipes.keep_recipe(session, proved, "Tank lid, bright and tight")
     _lay_out(session, row, proved)
+    _keep(session, row, proved)
     return True
+
+
+def _keep(session: Session, row: JobRow, proved: PlanRow) -> None:
+    """The lid's settings in a memory of the big machine, as its first version is too, and welds on lids."""
+    heron = shop.find_machine(session, "Heron 320")
+    first = book.find_plan(session, row.id, 1)
+    assert first is not None
+    memories.store_now(session, heron, first, 1, "Lid, before coupons")
+    memories.store_now(session, heron, proved, 4, "Tank lid")
+    for number in (11, 12, 13):
+        run = PartRun(
+            part="Float tank", serial=f"FT-{number:03d}", welder="Ottilie", seconds=141, gas_l=21, rod_mm=1650
+        )
+        part_runs.add_run(session, row, proved, run)
 
 
 def _lay_out(session: Session, row: JobRow, proved: PlanRow) -> None:

@@ -41,6 +41,19 @@ def add_attachment(
     return row
 
 
+def add_again(session: Session, job: JobRow, row: AttachmentRow, document: Document) -> AttachmentRow:
+    """The same picture once more, for another bead that is on it.
+
+    Raises
+    ------
+    BadInput : the job has as many as one may
+    """
+    again = add_attachment(session, job, row.kind, row.media_type, row.content)
+    again.document = document
+    session.flush()
+    return again
+
+
 def find_attachment(session: Session, job_id: int, attachment_id: int) -> AttachmentRow | None:
     """One of a job's; put away or not."""
     return session.scalar(

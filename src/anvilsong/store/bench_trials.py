@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
@@ -10,9 +11,9 @@ from sqlalchemy.orm import Session, selectinload
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Series, SpotTest, StartTest
+from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Proposals, Series, SpotTest, StartTest
 from anvilsong.core.words import sentence
-from anvilsong.store import book, coupons
+from anvilsong.store import attachments, book, coupons
 from anvilsong.store.columns import Document
 from anvilsong.store.exchange_format import MOST_TRIALS
 from anvilsong.store.looks import looks_of
@@ -36,8 +37,10 @@ def add_trial(session: Session, row: JobRow, made: Series | Blind) -> BenchTrial
     return trial
 
 
-def add_machine_trial(session: Session, machine: str, made: SpotTest | StartTest) -> BenchTrialRow:
-    """A test of a machine's arc."""
+def add_machine_trial(
+    session: Session, machine: str, made: SpotTest | StartTest | Proposals
+) -> BenchTrialRow:
+    """A test of a machine's arc, or the table of what its panel proposes."""
     trial = BenchTrialRow(machine=machine, kind=made.kind, document=document(made))
     session.add(trial)
     session.flush()
@@ -57,6 +60,13 @@ def spots_of(trial: BenchTrialRow | None) -> SpotTest | None:
     return readable(SpotTest, trial.document) if trial is not None else None
 
 
+def proposals_of(session: Session, machine: str) -> Proposals:
+    """What a machine's panel proposes, as it was typed last; an empty table where nobody typed one."""
+    trial = newest_of_machine(session, machine, "proposals")
+    table = readable(Proposals, trial.document) if trial is not None else None
+    return table or Proposals()
+
+
 def find_trial(session: Session, job_id: int, trial_id: int) -> BenchTrialRow | None:
     """A trial of a job by its number."""
     return session.scalar(
@@ -68,6 +78,35 @@ def trials_of(session: Session, job_id: int, kind: str) -> list[BenchTrialRow]:
     """The trials of a job of one kind, the newest first."""
     chosen = select(BenchTrialRow).where(BenchTrialRow.job_id == job_id, BenchTrialRow.kind == kind)
     return list(session.scalars(chosen.order_by(BenchTrialRow.id.desc())))
+
+
+class OpenSeries(NamedTuple):
+    """A series of which not every run has a coupon yet."""
+
+    job_id: int
+    trial_id: int
+    job_title: str
+    title: str
+    ran: int
+    runs: int
+
+
+def open_series(session: Session, most: int) -> list[OpenSeries]:
+    """Series that wait to be run on, of jobs that were not put away, the newest first."""
+    asked = (
+        select(BenchTrialRow, JobRow.title)
+        .join(JobRow, JobRow.id == BenchTrialRow.job_id)
+        .where(BenchTrialRow.kind == "series", JobRow.put_away_at.is_(None))
+        .order_by(BenchTrialRow.id.desc())
+        .limit(LOOKED_AT)
+    )
+    found = []
+    for row, title in session.execute(asked):
+        series = series_of(row)
+        ran = sum(bool(run.coupons) for run in series.runs) if series else 0
+        if series is not None and row.job_id is not None and ran < len(series.runs):
+            found.append(OpenSeries(row.job_id, row.id, title, series.title, ran, len(series.runs)))
+    return found[:most]
 
 
 def series_of(trial: BenchTrialRow | None) -> Series | None:
@@ -86,23 +125,31 @@ def keep_blind(session: Session, trial: BenchTrialRow, blind: Blind) -> None:
     session.flush()
 
 
-def record_runs(
-    session: Session, row: JobRow, trial: BenchTrialRow, rows: Sequence[tuple[int, Looks, Document]]
-) -> None:
+LOOKED_AT = 50  # series, for those that wait
+
+
+class RanRow(NamedTuple):
+    """A row of a series' sheet: the place of its run, what came out, the words it was typed in, and the
+    photograph that figures were taken from, by its number.
+    """
+
+    place: int
+    looks: Looks
+    typed: Document
+    photograph: int | None = None
+
+
+def record_runs(session: Session, row: JobRow, trial: BenchTrialRow, rows: Sequence[RanRow]) -> None:
     """Coupons of some runs of a series, each run with a version of its own settings. What the job was set to
     before stays what it is set to: a series that is typed in changes nothing of it.
-
-    Parameters
-    ----------
-    rows : the place of the run, what came out, and the words it was typed in
 
     Raises
     ------
     BadInput : a run has enough coupons, or the job was changed since the series was laid out
     """
     before = book.find_plan(session, row.id)
-    for place, looks, typed in rows:
-        _record_run(session, row, trial, place, looks, typed)
+    for each in rows:
+        _record_run(session, row, trial, each)
     after = book.find_plan(session, row.id)
     made = None if before is None else book.read_plan(before)
     if before is not None and after is not None and after.id != before.id and made is not None:
@@ -126,10 +173,8 @@ def check_same_job(session: Session, row: JobRow, series: Series) -> Job:
     return made[1].plan.job
 
 
-def _record_run(
-    session: Session, row: JobRow, trial: BenchTrialRow, place: int, looks: Looks, typed: Document
-) -> None:
-    series = series_of(trial)
+def _record_run(session: Session, row: JobRow, trial: BenchTrialRow, ran: RanRow) -> None:
+    series, place = series_of(trial), ran.place
     if series is None:
         raise BadInput.one("series", "this series", sentence("store.what_stored_cannot_read"))
     job, run = check_same_job(session, row, series), series.runs[place]
@@ -139,7 +184,10 @@ def _record_run(
     if plan is None:
         words = sentence("store.series_run", title=series.title, run=place + 1)
         plan = book.add_plan(session, row, job, "rung", words, run.settings)
-    coupon = coupons.add_coupon(session, row, plan, looks, typed)
+    coupon = coupons.add_coupon(session, row, plan, ran.looks, ran.typed)
+    picture = attachments.find_attachment(session, row.id, ran.photograph) if ran.photograph else None
+    if picture is not None:
+        attachments.give_to(session, picture, coupon)
     runs = list(series.runs)
     runs[place] = run.model_copy(update={"coupons": (*run.coupons, coupon.number)})
     trial.document = document(series.model_copy(update={"runs": tuple(runs)}))

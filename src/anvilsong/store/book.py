@@ -18,6 +18,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.value import Title
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
+from anvilsong.store.finding import meant
 from anvilsong.store.lines import matching
 from anvilsong.store.models import JobRow, PlanRow, TickRow, fresh_uid, now
 from anvilsong.store.reading import document, readable
@@ -193,10 +194,10 @@ def count_put_away(session: Session) -> int:
 
 
 def find_jobs(session: Session, query: str = "", limit: int = 200, away: bool = False) -> list[JobRow]:
-    """Jobs whose words begin with every word asked, newest change first; all of them when nothing is asked.
+    """Jobs that have every word asked, newest change first; all of them when nothing is asked.
     ``away``: those put away.
     """
-    chosen = matching(query, away)
+    chosen = matching(meant(session, query), query, away)
     if chosen is None:
         return []
     rows = select(JobRow).where(JobRow.id.in_(chosen)).options(selectinload(JobRow.welder))

@@ -19,10 +19,13 @@ from anvilsong.core.bead import (
     calibrate,
     hand_scatter,
 )
+from anvilsong.core.errors import BadInput
+from anvilsong.core.machine import Machine
+from anvilsong.core.trials import SpotTest, balled_load, shares_of
 from anvilsong.store.book import read_plan
 from anvilsong.store.calibrated import calibration_row, members_of
 from anvilsong.store.database import Sessions
-from anvilsong.store.models import CalibrationRow, CouponRow, now
+from anvilsong.store.models import BenchTrialRow, CalibrationRow, CouponRow, MachineRow, now
 from anvilsong.store.reading import document, readable
 
 
@@ -71,9 +74,38 @@ class _Fit:
 def _fitted(session: Session, machine: str, kit: str) -> _Fit:
     counted = [coupon for coupon in coupons_of(session, machine, kit) if not coupon.left_out]
     run = list(shots_of(counted, machine))
-    made = calibrate([Shot(shot.job, as_run(shot.settings, shot.readings), shot.readings) for _, shot in run])
+    shots = [Shot(shot.job, as_run(shot.settings, shot.readings), shot.readings) for _, shot in run]
+    made = calibrate(shots, balled_at=_balled_at(session, machine))
     upto = max((reading.id or 0 for coupon in counted for reading in coupon.readings), default=0)
     return _Fit(made, [coupon.id for coupon, _ in run], upto)
+
+
+def _balled_at(session: Session, machine: str) -> list[float]:
+    """The load at which a tungsten balled in the newest spots burned on a machine; empty where none did."""
+    newest = (
+        select(BenchTrialRow)
+        .where(BenchTrialRow.machine == machine, BenchTrialRow.kind == "spots")
+        .order_by(BenchTrialRow.id.desc())
+    )
+    row = session.scalar(newest.limit(1))
+    stored = session.scalar(select(MachineRow).where(MachineRow.name == machine))
+    test = readable(SpotTest, row.document) if row is not None else None
+    owned = readable(Machine, stored.document) if stored is not None else None
+    control = owned.control("ep_share") if owned is not None else None
+    if test is None or control is None:
+        return []
+    try:
+        load = balled_load(test, shares_of(test, control.scale))
+    except BadInput:  # the knob's ends were changed since
+        return []
+    return [] if load is None else [load]
+
+
+def refit_machine(session: Session, machine: str) -> None:
+    """Every calibration of a machine made anew, as after spots burned on it."""
+    rows = session.scalars(select(CalibrationRow).where(CalibrationRow.machine == machine))
+    for kit in [row.kit for row in rows]:
+        refit_afterwards(session, machine, kit)
 
 
 def _stored(session: Session, machine: str, kit: str, fit: _Fit) -> CalibrationRow:

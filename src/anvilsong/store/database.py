@@ -176,10 +176,20 @@ def make_engine(path: Path, wal: bool = True) -> Engine:
         for pragma in pragmas:
             cursor.execute(f"PRAGMA {pragma}")
         cursor.close()
+        lower_like_python(connection)
 
     event.listen(engine, "connect", prepare)
     event.listen(engine, "begin", _begin)
     return engine
+
+
+def lower_like_python(connection: Any) -> None:
+    """Names are compared by every letter there is; SQLite's own ``lower`` knows those of ASCII alone."""
+    connection.create_function("lower", 1, _lower, deterministic=True)
+
+
+def _lower(text: Any) -> Any:
+    return text.lower() if isinstance(text, str) else text
 
 
 def _begin(connection: Any) -> None:

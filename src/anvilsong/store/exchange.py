@@ -23,6 +23,7 @@ from anvilsong.store.exchange_format import (
     GaugeEntry,
     JobEntry,
     MachineTrialEntry,
+    RecipeEntry,
     TrialEntry,
 )
 from anvilsong.store.exchange_pictures import stage_pictures
@@ -37,6 +38,7 @@ from anvilsong.store.exchange_reading import (
 from anvilsong.store.exchange_staging import Known, machine_trial, stage_job, stage_shop
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import own_file
+from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.migrating import migrate
 from anvilsong.store.models import (
     CalibrationRow,
@@ -133,6 +135,9 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         for place, entry in enumerate(heads.get("fault_trials", [])):
             trial = checked_entry(TrialEntry, entry, f"fault_trials.{place}")
             staged.add(FaultTrialRow(**trial.model_dump()))
+        for place, entry in enumerate(heads.get("recipes", [])):
+            staged.add(RecipeRow(**checked_entry(RecipeEntry, entry, f"recipes.{place}").model_dump()))
+        _flushed(staged, "recipes", sentence("store.name_stands_twice"))
         for place, entry in enumerate(heads.get("calibrations", [])):
             pair = checked_entry(CalibrationEntry, entry, f"calibrations.{place}")
             staged.add(CalibrationRow(**pair.model_dump(), document={}, members={}))

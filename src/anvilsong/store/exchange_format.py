@@ -14,10 +14,11 @@ from pydantic import Base64Bytes, Field, ValidationInfo, model_validator
 from anvilsong.core.bead import Looks, LooksVerdict, NextChange, Readings, Verdict
 from anvilsong.core.errors import Unfit
 from anvilsong.core.job import Job, School
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, Panel
 from anvilsong.core.model import Plan
 from anvilsong.core.said import Said, in_units
 from anvilsong.core.settings import Settings
+from anvilsong.core.shop import PartRun
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.trials import Blind, MachineTrial, Series
 from anvilsong.core.value import LongNote, Name, Note, Title, Value
@@ -28,10 +29,11 @@ from anvilsong.store.columns import NO_MOMENT
 from anvilsong.store.heat_runs import MOST_OF_A_JOB
 from anvilsong.store.models import fresh_uid, now
 
-FORMAT, FORMAT_VERSION = "anvilsong-book", 3
-READ_VERSIONS = (1, 2, 3)
+FORMAT, FORMAT_VERSION = "anvilsong-book", 4
+READ_VERSIONS = (1, 2, 3, 4)
 MOST_PICTURE = 12_000_000  # bytes of one that is kept
 MOST_PLANS, MOST_COUPONS, MOST_READINGS, MOST_TRIALS = 2000, 5000, 200, 500
+MOST_MEMORIES, MOST_PART_RUNS = 1000, 20_000
 
 # What an export does not carry, and why. A test holds that all else comes back as it was.
 NOT_CARRIED = {
@@ -95,6 +97,8 @@ class PlanEntry(Value):
     machine_document: Machine
     settings: Settings | None
     recipe: Name | None = None
+    recipe_why: Note = ""
+    recipe_at: datetime | None = None
     plan: Plan
     made_at: datetime = Field(default_factory=now)
 
@@ -172,6 +176,37 @@ class MachineTrialEntry(Value):
     made_at: datetime
 
 
+class RecipeEntry(Value):
+    """What is said of a recipe beside its versions, which stand in their jobs."""
+
+    name: Name
+    tags: Annotated[str, Field(max_length=200)] = ""
+    favourite: bool = False
+    retired_at: datetime | None = None
+
+
+class MemoryEntry(Value):
+    """A version of the job in a numbered memory of a machine, since when, and until when."""
+
+    uid: Uid = Field(default_factory=fresh_uid)
+    revision: int = Field(ge=1, le=10**9)
+    machine: Name
+    slot: int = Field(ge=1, le=200)
+    label: Annotated[str, Field(max_length=40)] = ""
+    gone_at: datetime | None = None
+    panel: Panel | None = None
+    made_at: When
+
+
+class PartRunEntry(Value):
+    """A weld on a part, run with a version of the job."""
+
+    uid: Uid = Field(default_factory=fresh_uid)
+    revision: int = Field(ge=1, le=10**9)
+    document: PartRun
+    made_at: When
+
+
 class JobEntry(Value):
     """One job with all its revisions, coupons and ticks. A file of version 1 gives no uid: it gets one from
     its content.
@@ -188,6 +223,8 @@ class JobEntry(Value):
     ticks: list[TickEntry] = Field([], max_length=1000)
     heat_runs: list[HeatEntry] = Field([], max_length=MOST_OF_A_JOB)
     trials: list[JobTrialEntry] = Field([], max_length=MOST_TRIALS)
+    memories: list[MemoryEntry] = Field([], max_length=MOST_MEMORIES)
+    part_runs: list[PartRunEntry] = Field([], max_length=MOST_PART_RUNS)
 
     @model_validator(mode="before")
     @classmethod
@@ -214,6 +251,9 @@ class JobEntry(Value):
             named = () if isinstance(made, Blind) else tuple(n for run in made.runs for n in run.coupons)
             if not {*versions} <= revisions.keys() or not {*named} <= {*numbers}:
                 raise Unfit(sentence("store.trials_version_and_coupons", place=place))
+        for words in ("memories", "part_runs"):
+            if any(one.revision not in revisions for one in getattr(self, words)):
+                raise Unfit(sentence("store.names_version_of_job", words=words))
         steps = [tick.step for tick in self.ticks]
         if len(steps) != len(set(steps)):
             raise Unfit(sentence("store.ticks_each_step_stands"))

@@ -23,6 +23,7 @@ from anvilsong.store.exchange_format import (
     KitEntry,
     MachineEntry,
     MachineTrialEntry,
+    RecipeEntry,
     TrialEntry,
     WelderEntry,
 )
@@ -36,6 +37,7 @@ LISTS: dict[str, type[BaseModel]] = {
     "calibrations": CalibrationEntry,
     "machine_trials": MachineTrialEntry,
     "welders": WelderEntry,
+    "recipes": RecipeEntry,
     "jobs": JobEntry,
 }
 MOST_OF_A_LIST = {
@@ -46,6 +48,7 @@ MOST_OF_A_LIST = {
     "calibrations": 100_000,
     "machine_trials": 10_000,
     "welders": 500,
+    "recipes": 20_000,
     "jobs": 1_000_000,
 }
 STREAMED = ("jobs", "photographs")  # read one by one, later
@@ -79,7 +82,7 @@ def read_heads(given: BinaryIO, file: Path) -> dict[str, Any]:
     for prefix, event, value in events:
         if prefix == "" and event == "map_key":
             key = value
-            if key == "jobs" and set(LISTS) - {"jobs"} <= set(found):
+            if key == "jobs" and {*LISTS, "format", "version"} - {"jobs"} <= set(found):
                 found["jobs"] = True
                 break
         elif key in STREAMED:

@@ -19,9 +19,12 @@ from anvilsong.store.exchange_format import (
     KitEntry,
     MachineEntry,
     MachineTrialEntry,
+    MemoryEntry,
+    PartRunEntry,
     PlanEntry,
     WelderEntry,
 )
+from anvilsong.store.kept_models import MemoryRow, PartRunRow
 from anvilsong.store.models import (
     BenchTrialRow,
     CouponRow,
@@ -92,6 +95,8 @@ def stage_job(
         plans=[_plan(plan) for plan in entry.plans],
         heat_runs=[_heat_run(run) for run in entry.heat_runs],
         trials=[_trial(trial) for trial in entry.trials],
+        memories=[_memory(memory) for memory in entry.memories],
+        part_runs=[_part_run(run) for run in entry.part_runs],
         ticks=[TickRow(step=tick.step, done_at=tick.done_at) for tick in entry.ticks],
     )
     by_revision = {plan.revision: plan for plan in row.plans}
@@ -118,6 +123,11 @@ def _check_names(entry: JobEntry, known: Known, place: str) -> None:
             raise BadInput.one(field_name, named, sentence("store.neither_file_nor_logbook", what=what))
 
 
+def _memory(memory: MemoryEntry) -> MemoryRow:
+    panel = document(memory.panel) if memory.panel is not None else None
+    return MemoryRow(**memory.model_dump(exclude={"panel"}), panel=panel)
+
+
 def _plan(plan: PlanEntry) -> PlanRow:
     return PlanRow(
         revision=plan.revision,
@@ -125,6 +135,8 @@ def _plan(plan: PlanEntry) -> PlanRow:
         words=plan.words,
         settings=document(plan.settings) if plan.settings else None,
         recipe=plan.recipe,
+        recipe_why=plan.recipe_why,
+        recipe_at=plan.recipe_at or (plan.made_at if plan.recipe else None),
         made_at=plan.made_at,
         job_document=document(plan.job_document),
         machine_document=document(plan.machine_document),
@@ -169,6 +181,12 @@ def _heat_run(run: HeatEntry) -> HeatRunRow:
 def _trial(trial: JobTrialEntry) -> BenchTrialRow:
     return BenchTrialRow(
         uid=trial.uid, kind=trial.document.kind, document=document(trial.document), made_at=trial.made_at
+    )
+
+
+def _part_run(run: PartRunEntry) -> PartRunRow:
+    return PartRunRow(
+        uid=run.uid, revision=run.revision, document=document(run.document), made_at=run.made_at
     )
 
 

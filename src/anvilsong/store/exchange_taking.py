@@ -12,10 +12,9 @@ from pathlib import Path
 
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.store.database import BUSY_S
+from anvilsong.store.database import BUSY_S, lower_like_python
 
 
-# Rows keep their order and get numbers behind those of the book.
 @dataclass
 class Imported:
     """What came in, and what was here already and stayed as it is."""
@@ -49,79 +48,115 @@ class Imported:
         return ", ".join(parts) + stayed
 
 
+def _of_shop(table: str, columns: str, told_by: str = "name") -> str:
+    """Rows of the shop whose names are not in the book."""
+    return (
+        f"INSERT INTO {table} ({columns}) SELECT {columns} FROM came.{table}"
+        f" WHERE {told_by} NOT IN (SELECT {told_by} FROM main.{table}) ORDER BY id"
+    )
+
+
+def _not_here(table: str, columns: str, same: tuple[str, ...]) -> str:
+    """Rows that the book has not, told by some columns."""
+    alike = " AND ".join(f"h.{column} = c.{column}" for column in same)
+    return (
+        f"INSERT INTO {table} ({columns}) SELECT {columns} FROM came.{table} c"
+        f" WHERE NOT EXISTS (SELECT 1 FROM main.{table} h WHERE {alike}) ORDER BY id"
+    )
+
+
+def _own_uid(table: str) -> str:
+    """The uid that a row came with, or a fresh one where the book has it."""
+    return f"CASE WHEN uid IN (SELECT uid FROM main.{table}) THEN lower(hex(randomblob(16))) ELSE uid END"
+
+
+def _of_jobs(table: str, columns: str, coupon: str = "") -> str:
+    """Rows with uids that belong to the jobs that are taken; ``coupon`` is a column that gives the number of
+    one, which moves with those of the book.
+    """
+    into = f"uid, job_id, {coupon + ', ' if coupon else ''}{columns}"
+    moved = f"{coupon} + :coupons, " if coupon else ""
+    return (
+        f"INSERT INTO {table} ({into}) SELECT {_own_uid(table)}, job_id + :jobs, {moved}{columns}"
+        f" FROM came.{table} WHERE job_id IN (SELECT id FROM taken) ORDER BY id"
+    )
+
+
 _SHOP = (
-    "INSERT INTO machines (name, document, made_at, put_away_at) SELECT name, document, made_at, put_away_at FROM came.machines"
-    " WHERE name NOT IN (SELECT name FROM main.machines) ORDER BY id",
-    "INSERT INTO kits (name, document, put_away_at) SELECT name, document, put_away_at FROM came.kits"
-    " WHERE name NOT IN (SELECT name FROM main.kits) ORDER BY id",
-    "INSERT INTO welders (name, school, note, put_away_at) SELECT name, school, note, put_away_at FROM came.welders"
-    " WHERE name NOT IN (SELECT name FROM main.welders) ORDER BY id",
+    _of_shop("machines", "name, document, made_at, put_away_at"),
+    _of_shop("kits", "name, document, put_away_at"),
+    _of_shop("welders", "name, school, note, put_away_at"),
 )
-_GAUGES = (
-    "INSERT INTO gauge_readings (cylinder, bar, note, made_at) SELECT cylinder, bar, note, made_at FROM came.gauge_readings c"
-    " WHERE NOT EXISTS (SELECT 1 FROM main.gauge_readings h WHERE h.cylinder = c.cylinder AND h.made_at = c.made_at AND h.bar = c.bar) ORDER BY id"
-)
-_TRIALS = (
-    "INSERT INTO fault_trials (sign, cause, helped, made_at) SELECT sign, cause, helped, made_at FROM came.fault_trials c"
-    " WHERE NOT EXISTS (SELECT 1 FROM main.fault_trials h WHERE h.sign = c.sign AND h.cause = c.cause AND h.made_at = c.made_at) ORDER BY id"
-)
-_MACHINE_TRIALS = (
-    "INSERT INTO trials (uid, machine, kind, document, made_at) SELECT uid, machine, kind, document, made_at FROM came.trials"
-    " WHERE job_id IS NULL AND uid NOT IN (SELECT uid FROM main.trials) ORDER BY id"
+_BESIDE = (
+    _not_here("gauge_readings", "cylinder, bar, note, made_at", ("cylinder", "made_at", "bar")),
+    _not_here("fault_trials", "sign, cause, helped, made_at", ("sign", "cause", "made_at")),
+    (
+        "INSERT INTO trials (uid, machine, kind, document, made_at)"
+        " SELECT uid, machine, kind, document, made_at FROM came.trials"
+        " WHERE job_id IS NULL AND uid NOT IN (SELECT uid FROM main.trials) ORDER BY id"
+    ),
+    _of_shop("recipes", "name, tags, favourite, retired_at", "lower(name)"),
 )
 _CALIBRATIONS = (
     "INSERT INTO calibrations (machine, kit, is_on, document, members, made_at)"
     " SELECT machine, kit, is_on, document, members, made_at FROM came.calibrations c"
     " WHERE EXISTS (SELECT 1 FROM main.coupons r WHERE r.machine = c.machine AND r.kit = c.kit)"
-    " AND NOT EXISTS (SELECT 1 FROM main.calibrations h WHERE h.machine = c.machine AND h.kit = c.kit) ORDER BY id"
+    " AND NOT EXISTS (SELECT 1 FROM main.calibrations h WHERE h.machine = c.machine AND h.kit = c.kit)"
+    " ORDER BY id"
 )
 _COMING = "SELECT j.id FROM came.jobs j WHERE j.uid NOT IN (SELECT uid FROM main.jobs)"
+_PLAN_COLUMNS = (
+    "revision, origin, words, job_document, machine_document, settings, recipe, recipe_why, recipe_at, plan,"
+    " made_at"
+)
 _JOBS = (
-    "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
-    " SELECT j.id + :jobs, j.uid, j.title, (SELECT w.id FROM main.welders w JOIN came.welders c ON c.name = w.name WHERE c.id = j.welder_id),"
-    " j.made_at, j.changed_at, j.put_away_at FROM came.jobs j WHERE j.id IN (SELECT id FROM taken)",
-    "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, recipe, plan, made_at)"
-    " SELECT id + :plans, job_id + :jobs, revision, origin, words, job_document, machine_document, settings, recipe, plan, made_at"
-    " FROM came.plans WHERE job_id IN (SELECT id FROM taken)",
-    "INSERT INTO coupons (id, uid, job_id, plan_id, number, machine, kit, left_out, made_at)"
-    " SELECT id + :coupons, CASE WHEN uid IN (SELECT uid FROM main.coupons) THEN lower(hex(randomblob(16))) ELSE uid END,"
-    " job_id + :jobs, plan_id + :plans, number, machine, kit, left_out, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)",
-    "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
-    " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
-    " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id WHERE c.job_id IN (SELECT id FROM taken)",
-    "INSERT INTO attachments (uid, job_id, coupon_id, kind, media_type, content, document, made_at, put_away_at)"
-    " SELECT CASE WHEN uid IN (SELECT uid FROM main.attachments) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
-    " coupon_id + :coupons, kind, media_type, content, document, made_at, put_away_at"
-    " FROM came.attachments WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
-    "INSERT INTO heat_runs (uid, job_id, revision, part, result, made_at)"
-    " SELECT CASE WHEN uid IN (SELECT uid FROM main.heat_runs) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
-    " revision, part, result, made_at FROM came.heat_runs WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
-    "INSERT INTO trials (uid, job_id, machine, kind, document, made_at)"
-    " SELECT CASE WHEN uid IN (SELECT uid FROM main.trials) THEN lower(hex(randomblob(16))) ELSE uid END, job_id + :jobs,"
-    " machine, kind, document, made_at FROM came.trials WHERE job_id IN (SELECT id FROM taken) ORDER BY id",
     (
-        "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM "
-        "came.ticks WHERE job_id IN (SELECT id FROM taken)"
+        "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
+        " SELECT j.id + :jobs, j.uid, j.title,"
+        " (SELECT w.id FROM main.welders w JOIN came.welders c ON c.name = w.name WHERE c.id = j.welder_id),"
+        " j.made_at, j.changed_at, j.put_away_at FROM came.jobs j WHERE j.id IN (SELECT id FROM taken)"
     ),
     (
-        "INSERT INTO words (rowid, text) SELECT rowid + :jobs, text FROM came.words WHERE rowid IN "
-        "(SELECT id FROM taken)"
+        f"INSERT INTO plans (id, job_id, {_PLAN_COLUMNS}) SELECT id + :plans, job_id + :jobs, {_PLAN_COLUMNS}"
+        " FROM came.plans WHERE job_id IN (SELECT id FROM taken)"
     ),
+    (
+        "INSERT INTO coupons (id, uid, job_id, plan_id, number, machine, kit, left_out, made_at)"
+        f" SELECT id + :coupons, {_own_uid('coupons')}, job_id + :jobs, plan_id + :plans, number, machine,"
+        " kit, left_out, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)"
+    ),
+    (
+        "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
+        " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
+        " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id"
+        " WHERE c.job_id IN (SELECT id FROM taken)"
+    ),
+    _of_jobs("attachments", "kind, media_type, content, document, made_at, put_away_at", "coupon_id"),
+    _of_jobs("heat_runs", "revision, part, result, made_at"),
+    _of_jobs("trials", "machine, kind, document, made_at"),
+    _of_jobs("memories", "revision, machine, slot, label, gone_at, panel, made_at"),
+    _of_jobs("part_runs", "revision, document, made_at"),
+    (
+        "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM came.ticks"
+        " WHERE job_id IN (SELECT id FROM taken)"
+    ),
+    "INSERT INTO words (rowid, text) SELECT rowid + :jobs, text FROM came.words"
+    " WHERE rowid IN (SELECT id FROM taken)",
 )
 
 
 def take_over(data: Path, aside: Path) -> Imported:
     """The staged rows into the book, in one transaction."""
     with closing(sqlite3.connect(data, timeout=BUSY_S, isolation_level=None)) as here:
+        lower_like_python(here)
         here.execute("PRAGMA foreign_keys = ON")
         here.execute("ATTACH ? AS came", (os.fspath(aside),))
         here.execute("CREATE TEMP TABLE taken (id INTEGER PRIMARY KEY)")
         here.execute("BEGIN IMMEDIATE")
         try:
             machines, kits, welders = (here.execute(statement).rowcount for statement in _SHOP)
-            here.execute(_GAUGES)
-            here.execute(_TRIALS)
-            here.execute(_MACHINE_TRIALS)
+            for statement in _BESIDE:
+                here.execute(statement)
             numbers = {
                 table: here.execute(f"SELECT coalesce(max(id), 0) FROM main.{table}").fetchone()[0]
                 for table in ("jobs", "plans", "coupons")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -15,6 +15,9 @@ from anvilsong.store.reading import readable
 
 AT_ONCE, MOST_NAMED = 200, 12
 TRIAL_FIELDS = ("uid", "document", "made_at")
+MEMORY_FIELDS = ("uid", "revision", "machine", "slot", "label", "gone_at", "panel", "made_at")
+PART_RUN_FIELDS = ("uid", "revision", "document", "made_at")
+ONE_OF = {"plans": "revision", "heat_runs": "part", "memories": "memory", "part_runs": "run on a part"}
 HEAT_FIELDS = ("uid", "revision", "part", "result", "made_at")
 PLAN_FIELDS = (
     "revision",
@@ -24,6 +27,8 @@ PLAN_FIELDS = (
     "machine_document",
     "settings",
     "recipe",
+    "recipe_why",
+    "recipe_at",
     "plan",
     "made_at",
 )
@@ -77,6 +82,8 @@ def _next_jobs(session: Session, after: int) -> list[JobRow]:
         selectinload(JobRow.ticks),
         selectinload(JobRow.heat_runs),
         selectinload(JobRow.trials),
+        selectinload(JobRow.memories),
+        selectinload(JobRow.part_runs),
         selectinload(JobRow.welder),
         selectinload(JobRow.coupons).selectinload(CouponRow.readings),
     )
@@ -104,7 +111,9 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
         "coupons": [_coupon(coupon) for coupon in row.coupons],
         "ticks": [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks],
         "heat_runs": [{name: getattr(run, name) for name in HEAT_FIELDS} for run in row.heat_runs],
-        "trials": [{name: getattr(trial, name) for name in TRIAL_FIELDS} for trial in row.trials],
+        "trials": _listed(row.trials, TRIAL_FIELDS),
+        "memories": _listed(row.memories, MEMORY_FIELDS),
+        "part_runs": _listed(row.part_runs, PART_RUN_FIELDS),
     }
     whole = readable(JobEntry, head | given)
     if whole is None:
@@ -117,9 +126,13 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
             return None
         for words, entries in given.items():
             lost = len(entries) - len(kept[words])
-            one = {"plans": "revision", "heat_runs": "part"}.get(words, words.removesuffix("s"))
+            one = ONE_OF.get(words, words.removesuffix("s"))
             written.damaged += [f"a {one} of job “{row.title}”"] * lost
     return whole.model_dump(mode="json", by_alias=True)
+
+
+def _listed(rows: Sequence[Any], fields: tuple[str, ...]) -> list[dict[str, Any]]:
+    return [{name: getattr(row, name) for name in fields} for row in rows]
 
 
 def _passes(kept: dict[str, Any], words: str, one: dict[str, Any]) -> bool:

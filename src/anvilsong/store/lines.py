@@ -5,21 +5,35 @@ all.
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from datetime import datetime
+from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, select, text, type_coerce
+from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, or_, select, text, type_coerce
 from sqlalchemy.orm import Session, aliased
 
 from anvilsong.core.job import Job
+from anvilsong.core.machine import IDEAL, Machine, amps_on_panel
 from anvilsong.core.settings import Settings
+from anvilsong.store.finding import Meant, meant
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, WelderRow
 from anvilsong.store.reading import readable_text
 
 LINES_A_PAGE = 50
-MOST_WORDS = 12  # of a search
+
+
+class Narrowed(NamedTuple):
+    """What jobs of the book have to be beside their words; empty stands for any."""
+
+    machine: str = ""
+    joint: str = ""
+    alloy: str = ""
+    welder: int | None = None
+    since: datetime | None = None
+
+
+ANY = Narrowed()
 
 
 @dataclass(frozen=True)
@@ -32,6 +46,8 @@ class BookLine:
     revision: int | None
     job: Job | None
     settings: Settings | None
+    amps: str
+    """Machine amps as the panel of the machine shows them; empty where nothing is set."""
     refused: bool
     coupons: int
     last_change: str
@@ -46,32 +62,60 @@ class BookPage:
     jobs: int
     number: int
     pages: int
+    read_as: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    """Words of the search that were read as others."""
 
 
-def book_page(session: Session, query: str = "", away: bool = False, number: int = 1) -> BookPage:
-    """Jobs whose words begin with every word asked, newest change first. ``away``: those put away."""
-    chosen = matching(query, away)
+def book_page(
+    session: Session, query: str = "", away: bool = False, number: int = 1, narrowed: Narrowed = ANY
+) -> BookPage:
+    """Jobs that have every word asked, newest change first. ``away``: those put away."""
+    question = meant(session, query)
+    chosen = matching(question, query, away)
     if chosen is None:
         return BookPage([], 0, 1, 1)
+    chosen = _narrowed(chosen, narrowed)
     jobs = session.scalar(select(func.count()).select_from(chosen.subquery())) or 0
     pages = max(1, -(-jobs // LINES_A_PAGE))
     number = min(max(number, 1), pages)
     newest_first = chosen.order_by(JobRow.changed_at.desc(), JobRow.id.desc())
     ids = session.scalars(newest_first.limit(LINES_A_PAGE).offset((number - 1) * LINES_A_PAGE)).all()
-    return BookPage(_lines(session, ids), jobs, number, pages)
+    return BookPage(_lines(session, ids), jobs, number, pages, question.read_as)
 
 
-def matching(query: str, away: bool = False) -> Select[int] | None:
+def matching(question: Meant, query: str, away: bool = False) -> Select[int] | None:
     """The numbers of the jobs that fit, in no order; None when nothing can fit."""
     here = JobRow.put_away_at.is_not(None) if away else JobRow.put_away_at.is_(None)
     chosen = select(JobRow.id).where(here)
-    words = re.findall(r"\w+", query)[:MOST_WORDS]
-    if not words:
+    if question.match is None:
         return None if query.strip() else chosen
-    match = " ".join(f'"{word}"*' for word in words)
-    return chosen.where(
-        JobRow.id.in_(text("SELECT rowid FROM words WHERE words MATCH :match").bindparams(match=match))
-    )
+    fits = text("SELECT rowid FROM words WHERE words MATCH :match").bindparams(match=question.match)
+    return chosen.where(JobRow.id.in_(fits))
+
+
+def _narrowed(chosen: Select[int], narrowed: Narrowed) -> Select[int]:
+    """Those of the jobs that are so as well, by their newest versions."""
+    if narrowed.welder is not None:
+        chosen = chosen.where(JobRow.welder_id == narrowed.welder)
+    if narrowed.since is not None:
+        chosen = chosen.where(JobRow.changed_at >= narrowed.since)
+    document = PlanRow.job_document
+    wanted = [
+        (path.as_string() == value)
+        for path, value in (
+            (document["machine"], narrowed.machine),
+            (document["joint"], narrowed.joint),
+        )
+        if value
+    ]
+    if narrowed.alloy:
+        sides = (document[("a", "alloy")].as_string(), document[("b", "alloy")].as_string())
+        wanted.append(or_(*(func.lower(side) == narrowed.alloy.lower() for side in sides)))
+    if not wanted:
+        return chosen
+    other = aliased(PlanRow)
+    newest = select(func.max(other.revision)).where(other.job_id == PlanRow.job_id).scalar_subquery()
+    return chosen.where(JobRow.id.in_(select(PlanRow.job_id).where(PlanRow.revision == newest, *wanted)))
 
 
 def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
@@ -86,6 +130,7 @@ def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
         plan.revision,
         type_coerce(plan.job_document, Text),
         type_coerce(plan.settings, Text),
+        type_coerce(plan.machine_document, Text),
         coupons.scalar_subquery(),
         _last_change(),
     )
@@ -122,16 +167,19 @@ def _line(
     revision: int | None,
     job: str | None,
     settings: str | None,
+    machine: str | None,
     coupons: int,
     change: str | None,
 ) -> BookLine:
+    found = readable_text(Settings, _given(settings))
     return BookLine(
         job_id=job_id,
         title=title,
         welder=welder or "",
         revision=revision,
         job=readable_text(Job, job),
-        settings=readable_text(Settings, _given(settings)),
+        settings=found,
+        amps=amps_on_panel(found, readable_text(Machine, machine) or IDEAL) if found is not None else "",
         refused=revision is not None and _given(settings) is None,
         coupons=coupons,
         last_change=_kind_of(change),

@@ -4,8 +4,7 @@ own.
 
 from __future__ import annotations
 
-import uuid
-from datetime import UTC, datetime
+from datetime import datetime
 
 from sqlalchemy import (
     ForeignKey,
@@ -15,30 +14,15 @@ from sqlalchemy import (
     UniqueConstraint,
     false,
 )
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from anvilsong.core.said import Words
-from anvilsong.store.columns import Document, DocumentText, Moment, OptionalDocumentText, WordsText
-
-
-def now() -> datetime:
-    """Now, UTC, to the second."""
-    return datetime.now(UTC).replace(microsecond=0, tzinfo=None)
-
-
-def fresh_uid() -> str:
-    """A name for a row that no other book gives, so that it is known again after export and import."""
-    return uuid.uuid4().hex
-
-
-class Base(DeclarativeBase):
-    type_annotation_map = {Document: DocumentText, datetime: Moment}
-
-
-class PutAway:
-    """Rows that can be put away and brought back: history keeps naming them, lists leave them out."""
-
-    put_away_at: Mapped[datetime | None] = mapped_column(default=None)
+from anvilsong.store.base import Base as Base
+from anvilsong.store.base import PutAway
+from anvilsong.store.base import fresh_uid as fresh_uid
+from anvilsong.store.base import now as now
+from anvilsong.store.columns import Document, OptionalDocumentText, WordsText
+from anvilsong.store.kept_models import MemoryRow, PartRunRow
 
 
 class MachineRow(PutAway, Base):
@@ -99,6 +83,8 @@ class JobRow(PutAway, Base):
     ticks: Mapped[list[TickRow]] = relationship()
     heat_runs: Mapped[list[HeatRunRow]] = relationship(order_by="HeatRunRow.id")
     trials: Mapped[list[BenchTrialRow]] = relationship(order_by="BenchTrialRow.id")
+    memories: Mapped[list[MemoryRow]] = relationship(order_by="MemoryRow.id")
+    part_runs: Mapped[list[PartRunRow]] = relationship(order_by="PartRunRow.id")
 
 
 class PlanRow(Base):
@@ -117,7 +103,10 @@ class PlanRow(Base):
     machine_document: Mapped[Document] = mapped_column(deferred=True)
     settings: Mapped[Document | None] = mapped_column(OptionalDocumentText)
     recipe: Mapped[str | None] = mapped_column(String(60), index=True)
-    """The name it is kept by, to start other jobs from."""
+    """The name it is kept by, to start other jobs from; versions of one recipe have the same."""
+    recipe_why: Mapped[str] = mapped_column(String(400), default="", server_default="")
+    """What changed against the version before, and why."""
+    recipe_at: Mapped[datetime | None] = mapped_column(default=None)
     plan: Mapped[Document] = mapped_column(deferred=True)
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="plans")
@@ -134,7 +123,7 @@ class CouponRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
-    plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"))
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"), index=True)
     uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
     number: Mapped[int]
     machine: Mapped[str] = mapped_column(String(60), default="", server_default="")

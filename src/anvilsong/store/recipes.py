@@ -1,32 +1,44 @@
-"""Recipes: a revision kept by name, to start other jobs from. The caller commits."""
+"""Recipes: revisions kept by name, to start other jobs from, with what is behind them. The caller commits."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from itertools import groupby
+from typing import NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Text, func, select, type_coerce
+from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.machine import within_machine
+from anvilsong.core.machine import IDEAL, Machine, amps_on_panel, within_machine
 from anvilsong.core.plan import worked_out
 from anvilsong.core.settings import Settings
-from anvilsong.core.value import Name
+from anvilsong.core.shop import Evidence, Proof, keeps_heat, proof_of
+from anvilsong.core.value import Name, Note
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_job, add_plan
-from anvilsong.store.models import CouponRow, JobRow, PlanRow
+from anvilsong.store.columns import NO_MOMENT
+from anvilsong.store.kept_models import PartRunRow, RecipeRow
+from anvilsong.store.models import CouponRow, JobRow, PlanRow, now
 from anvilsong.store.reading import check_seen, readable
+from anvilsong.store.recipe_marks import marks_of, named_otherwise, tags_of
 
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
+_NOTE: TypeAdapter[str] = TypeAdapter(Note)
+AT_ONCE = 200
 
 
 @dataclass(frozen=True)
 class Recipe:
-    """A kept revision as the list shows it. ``job`` and ``settings`` are None where they cannot be read."""
+    """A kept revision as lists show it, the newest version of its name. ``job`` and ``settings`` are None
+    where they cannot be read.
+    """
 
     plan_id: int
     name: str
@@ -37,32 +49,68 @@ class Recipe:
     """How many coupons were run with exactly these settings."""
     job: Job | None
     settings: Settings | None
+    amps: str = ""
+    """Machine amps as the panel of its machine shows them."""
+    versions: int = 1
+    tags: tuple[str, ...] = ()
+    favourite: bool = False
+    retired: bool = False
+    proof: Proof = field(default_factory=lambda: proof_of(Evidence()))
 
 
-def keep_recipe(session: Session, plan: PlanRow, name: str, seen: str | None = None) -> None:
+def keep_recipe(
+    session: Session, plan: PlanRow, name: str, seen: str | None = None, why: str = "", version_of: str = ""
+) -> None:
     """Keep a revision under a name, or under another one than before; ``seen`` is the digest of the name that
     the form was opened on.
+
+    Parameters
+    ----------
+    why : what changed against the version before, where it is a new version
+    version_of : the name of the recipe that this is a new version of; empty for one of its own
 
     Raises
     ------
     BadInput : somebody named it since, no name, a name of another recipe, or a revision without settings
     """
     try:
-        clean = _NAME.validate_python(name)
+        clean = _NAME.validate_python(version_of or name)
     except ValidationError:
         raise BadInput.one("recipe", name, sentence("store.give_name_letters_one_2")) from None
     check_seen(seen, plan.recipe, f"the name of version {plan.revision}")
     if plan.settings is None:
         raise BadInput.one("recipe", name, sentence("store.refused_plan_has_no"))
-    taken = select(PlanRow.id).where(func.lower(PlanRow.recipe) == clean.lower(), PlanRow.id != plan.id)
-    if session.scalar(taken.limit(1)) is not None:
+    taken = select(PlanRow.recipe).where(func.lower(PlanRow.recipe) == clean.lower(), PlanRow.id != plan.id)
+    stands = session.scalar(taken.limit(1))
+    if stands is not None and not version_of:
         raise BadInput.one("recipe", clean, sentence("store.name_no_other_recipe"))
-    plan.recipe = clean
+    if stands is None and version_of:
+        raise BadInput.one("version_of", clean, sentence("store.recipe_version_of"))
+    was, plan.recipe = plan.recipe, stands or clean
+    plan.recipe_why = _note(why)
+    plan.recipe_at = now()
+    session.flush()
+    if was is not None and not versions_of(session, was):
+        named_otherwise(session, was, None if stands else clean)
 
 
-def drop_recipe(plan: PlanRow) -> None:
-    """No longer a recipe; the revision stays in its job."""
-    plan.recipe = None
+def _note(text: str) -> str:
+    """A note of a person, checked."""
+    try:
+        return _NOTE.validate_python(text.strip())
+    except ValidationError:
+        raise BadInput.one("why", text[:60], sentence("store.tags_few")) from None
+
+
+def drop_recipe(session: Session, plan: PlanRow) -> None:
+    """No longer a recipe, or a version of one; the revision stays in its job. With the last version goes what
+    was said of the name.
+    """
+    was = plan.recipe or ""
+    plan.recipe, plan.recipe_why, plan.recipe_at = None, "", None
+    session.flush()
+    if not versions_of(session, was):
+        named_otherwise(session, was, None)
 
 
 def find_recipe(session: Session, plan_id: int) -> PlanRow | None:
@@ -70,28 +118,125 @@ def find_recipe(session: Session, plan_id: int) -> PlanRow | None:
     return session.scalar(select(PlanRow).where(PlanRow.id == plan_id, PlanRow.recipe.is_not(None)))
 
 
-def recipes(session: Session) -> list[Recipe]:
-    """Every recipe, by name; those of jobs that were put away too."""
-    ran = select(func.count()).where(CouponRow.plan_id == PlanRow.id).correlate(PlanRow).scalar_subquery()
+def versions_of(session: Session, name: str) -> list[tuple[PlanRow, str]]:
+    """The versions of a recipe with the titles of their jobs, the newest first."""
     asked = (
-        select(PlanRow, JobRow.title, ran)
+        select(PlanRow, JobRow.title)
         .join(JobRow, JobRow.id == PlanRow.job_id)
-        .where(PlanRow.recipe.is_not(None))
-        .order_by(func.lower(PlanRow.recipe), PlanRow.id)
+        .where(func.lower(PlanRow.recipe) == name.lower())
+        .order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc())
     )
-    return [
-        Recipe(
-            plan.id,
-            plan.recipe or "",
-            plan.job_id,
-            title,
-            plan.revision,
-            coupons,
-            readable(Job, plan.job_document),
-            readable(Settings, plan.settings) if plan.settings else None,
+    return [(plan, title) for plan, title in session.execute(asked)]
+
+
+class Head(NamedTuple):
+    """A recipe by its name, the number of its newest version, when that was kept, and how many there are."""
+
+    name: str
+    plan_id: int
+    kept_at: datetime | None
+    versions: int
+
+
+def heads(session: Session) -> list[Head]:
+    """Every recipe, by name; little is read for it."""
+    asked = (
+        select(PlanRow.id, PlanRow.recipe, PlanRow.recipe_at)
+        .where(PlanRow.recipe.is_not(None))
+        .order_by(func.lower(PlanRow.recipe), PlanRow.recipe_at.desc(), PlanRow.id.desc())
+    )
+    found = []
+    for _, rows in groupby(session.execute(asked), lambda row: (row[1] or "").lower()):
+        versions = list(rows)
+        newest = versions[0]
+        found.append(Head(newest[1] or "", newest[0], newest[2], len(versions)))
+    return found
+
+
+def newest_heads(session: Session, most: int) -> list[Head]:
+    """The recipes that were kept last."""
+    return sorted(heads(session), key=lambda head: (head.kept_at or NO_MOMENT, head.plan_id))[::-1][:most]
+
+
+def recipes(session: Session, only: Sequence[Head] | None = None) -> list[Recipe]:
+    """Recipes as their newest versions, by name; those of jobs that were put away too. All of them, or those
+    of some heads.
+    """
+    chosen = heads(session) if only is None else list(only)
+    marks = marks_of(session)
+    ran = select(func.count()).where(CouponRow.plan_id == PlanRow.id).correlate(PlanRow).scalar_subquery()
+    found = list[Recipe]()
+    for start in range(0, len(chosen), AT_ONCE):
+        piece = {head.plan_id: head for head in chosen[start : start + AT_ONCE]}
+        asked = (
+            select(PlanRow, JobRow.title, ran)
+            .join(JobRow, JobRow.id == PlanRow.job_id)
+            .where(PlanRow.id.in_(piece))
         )
-        for plan, title, coupons in session.execute(asked)
-    ]
+        rows = {plan.id: (plan, title, coupons) for plan, title, coupons in session.execute(asked)}
+        found += [_recipe(session, *rows[number], piece[number], marks) for number in piece if number in rows]
+    return found
+
+
+def _recipe(
+    session: Session, plan: PlanRow, title: str, coupons: int, head: Head, marks: dict[str, RecipeRow]
+) -> Recipe:
+    mark = marks.get(head.name.lower())
+    settings = readable(Settings, plan.settings) if plan.settings else None
+    machine = readable(Machine, plan.machine_document) or IDEAL
+    return Recipe(
+        plan_id=plan.id,
+        name=head.name,
+        job_id=plan.job_id,
+        title=title,
+        revision=plan.revision,
+        coupons=coupons,
+        job=readable(Job, plan.job_document),
+        settings=settings,
+        amps=amps_on_panel(settings, machine) if settings is not None else "",
+        versions=head.versions,
+        tags=tags_of(mark),
+        favourite=bool(mark and mark.favourite),
+        retired=bool(mark and mark.retired_at),
+        proof=proof_of(evidence_of(session, plan)),
+    )
+
+
+def coupons_behind(session: Session, plan: PlanRow) -> list[CouponRow]:
+    """Coupons of a version's job run with exactly its settings on its machine and kit, the oldest first."""
+    job = plan.job_document
+    mine = select(type_coerce(PlanRow.settings, Text)).where(PlanRow.id == plan.id).scalar_subquery()
+    asked = (
+        select(CouponRow)
+        .join(PlanRow, PlanRow.id == CouponRow.plan_id)
+        .where(
+            CouponRow.job_id == plan.job_id,
+            type_coerce(PlanRow.settings, Text) == mine,
+            CouponRow.machine == str(job.get("machine") or ""),
+            CouponRow.kit == str(job.get("kit") or ""),
+            CouponRow.left_out.is_(False),
+        )
+        .order_by(CouponRow.id)
+        .options(selectinload(CouponRow.readings), selectinload(CouponRow.job))
+    )
+    return list(session.scalars(asked))
+
+
+def evidence_of(session: Session, plan: PlanRow) -> Evidence:
+    """What coupons and runs say of a kept version."""
+    good, poor, last_good, newest_is_poor = 0, 0, None, False
+    for coupon in coupons_behind(session, plan):
+        if not coupon.readings:
+            continue
+        kept = str(coupon.readings[-1].change.get("kind", "")) == "keep"
+        good, poor = good + kept, poor + (not kept)
+        newest_is_poor = not kept
+        last_good = coupon.made_at if kept else last_good
+    days = (now() - last_good).total_seconds() / 86400 if last_good is not None else None
+    runs = select(func.count()).where(PartRunRow.job_id == plan.job_id, PartRunRow.revision == plan.revision)
+    return Evidence(
+        good, poor, max(days, 0.0) if days is not None else None, newest_is_poor, session.scalar(runs) or 0
+    )
 
 
 def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | None = None) -> JobRow:
@@ -108,10 +253,10 @@ def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | N
         raise BadInput.one("recipe", recipe.recipe, sentence("store.recipe_whose_settings_can"))
     row = add_job(session, title, job, welder_id)
     bench = shop.bench_of(session, job)
-    settings = within_machine(settings, bench.machine)
+    own, settings = settings, within_machine(settings, bench.machine)
     planned = worked_out(job, None, *bench).settings
     broken = newly_broken(job, planned, settings, *bench) if planned else []
-    if any(warning.level == "stop" for warning in broken):
+    if any(warning.level == "stop" for warning in broken) or not keeps_heat(own, settings):
         said = sentence("store.from_recipe_planned_afresh", recipe=recipe.recipe)
         add_plan(session, row, job, "recipe", said, planned)
     else:

@@ -106,6 +106,11 @@ def find_machine(session: Session, name: str | None) -> Machine:
     return IDEAL if name is None else _find(session, MachineRow, Machine, "machine", name)
 
 
+def machine_id(session: Session, name: str) -> int | None:
+    """The number of a machine's row by its name; None for one that is not of the shop."""
+    return session.scalar(select(MachineRow.id).where(MachineRow.name == name))
+
+
 def add_machine(session: Session, machine: Machine) -> MachineRow:
     """A new machine."""
     return _add(session, MachineRow, machine)

@@ -18,7 +18,7 @@ from anvilsong.core.plan import make_plan
 from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import Sessions, open_database, sessions
 from anvilsong.store.sent import forget_old
-from anvilsong.web.api import docs_api, drawing_api, plan_api
+from anvilsong.web.api import book_api, docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
 from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
@@ -27,6 +27,7 @@ from anvilsong.web.heat_works import HeatWorks
 from anvilsong.web.once import Answers
 from anvilsong.web.once import before_commit as note_form
 from anvilsong.web.pages import (
+    again_page,
     arc_page,
     as_set_page,
     beside_page,
@@ -41,19 +42,24 @@ from anvilsong.web.pages import (
     fault_page,
     guide_page,
     help_page,
+    home_page,
     job_page,
     kit_page,
     knob_page,
     ladder_page,
     machine_page,
     map_page,
+    memory_page,
     metal_page,
+    order_page,
     part_page,
     photograph_page,
     power_page,
     prep_page,
+    proposal_page,
     read_page,
     recipe_page,
+    run_page,
     school_page,
     series_page,
     shop_page,
@@ -70,9 +76,11 @@ from anvilsong.web.pages import (
 PARTS = (
     plan_api,
     drawing_api,
+    book_api,
     docs_api,
     care_page,
     blind_page,
+    home_page,
     book_page,
     job_page,
     kit_page,
@@ -83,11 +91,13 @@ PARTS = (
     calibration_page,
     metal_page,
     prep_page,
+    again_page,
     together_page,
     torch_page,
     trigger_page,
     tune_page,
     part_page,
+    order_page,
     map_page,
     power_page,
     wave_page,
@@ -104,8 +114,11 @@ PARTS = (
     shop_page,
     swap_page,
     recipe_page,
+    run_page,
+    memory_page,
     arc_page,
     as_set_page,
+    proposal_page,
     school_page,
     series_page,
 )

@@ -7,13 +7,31 @@ from typing import Any
 from anvilsong.core.arc.waveform import SHAPES
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput, Problem
-from anvilsong.core.machine import BASES, BASIS_WORDS, Control, Machine, Scale, impossible
+from anvilsong.core.machine import (
+    BASES,
+    BASIS_WORDS,
+    Control,
+    Machine,
+    impossible,
+)
 from anvilsong.core.registry import BY_KEY, PANEL
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.web.scale_text import Counting, clock_words, counting, named_places, plain_number, points_of
+from anvilsong.web.control_rows import (
+    PERCENT,
+    PLAIN,
+    TRIGGER,
+    TRIGGER_QUANTITIES,
+    decimals_of,
+    field_words,
+    kind_of,
+    shown_place,
+    trigger_control,
+    trigger_rows,
+)
+from anvilsong.web.scale_text import Counting, counting, named_places, plain_number, points_of
 
-ROWS = 24
+ROWS = 30
 # How a quantity is shown, in the owner's words, and what that means for the scale.
 KINDS: dict[str, Words] = {
     "digits": "digits, the value itself",
@@ -35,7 +53,7 @@ NUMBERS = (
     "memory_slots",
     "most_pulse_hz",
 )
-PLAIN, PERCENT, AMPLITUDE = Counting(), Counting(0.01), counting("ep_trim", "value")
+AMPLITUDE = counting("ep_trim", "value")
 SHARES = {
     "least_ep_share": PERCENT,
     "most_ep_share": PERCENT,
@@ -82,17 +100,26 @@ def machine_from_form(form: dict[str, str]) -> Machine:
         for name in ("pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot")
         if f"trigger_{name}" in form
     ] or ["pedal"]
-    controls = []
+    given["start_mode"] = form.get("start_mode") or "high_frequency"
+    if form.get("low_volts", "").strip():
+        low = {name: number(f"low_{name}") for name in ("volts", "most_a", "duty_amps")}
+        low_duty = {"amps": low["duty_amps"] or low["most_a"], "share": number("low_duty_share", PERCENT)}
+        given["low_supply"] = {"volts": low["volts"], "most_a": low["most_a"], "duty": low_duty}
+    controls, own = list[dict[str, Any]](), list[dict[str, Any]]()
     for row in range(ROWS):
-        if not form.get(f"c{row}_setting"):
+        setting = form.get(f"c{row}_setting", "")
+        if not setting:
             continue
         try:
-            controls.append(_control(form, row))
+            if setting.startswith(TRIGGER):
+                own.append(trigger_control(form, row))
+            else:
+                controls.append(_control(form, row))
         except BadInput as trouble:
             problems.extend(trouble.problems)
     if problems:
         raise BadInput(*problems)
-    return validated(Machine, given | {"controls": controls})
+    return validated(Machine, given | {"controls": controls, "trigger_controls": own})
 
 
 def _control(form: dict[str, str], row: int) -> dict[str, Any]:
@@ -111,7 +138,7 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
     scale: dict[str, Any] = {
         "step": step,
         "unit": form.get(f"c{row}_unit", "").strip(),
-        "decimals": _decimals(step),
+        "decimals": decimals_of(step),
     }
     if kind == "names":
         places = named_places(text, setting, count, f"{where}, meaning")
@@ -135,22 +162,11 @@ def _control(form: dict[str, str], row: int) -> dict[str, Any]:
     except BadInput as trouble:
         raise BadInput(
             *(
-                Problem(f"{where}, {_field_words(problem.field)}", problem.given, problem.allowed)
+                Problem(f"{where}, {field_words(problem.field)}", problem.given, problem.allowed)
                 for problem in trouble.problems
             )
         ) from None
     return control
-
-
-def _field_words(field: str) -> str:
-    """A field of a control as the form calls it."""
-    return field.removeprefix("scale.").replace("points", "meaning") or "meaning"
-
-
-def _decimals(step: float) -> int:
-    return (
-        0 if step >= 1 and step == int(step) else 1 if round(step * 10, 6) == int(round(step * 10, 6)) else 2
-    )
 
 
 def form_from_machine(machine: Machine) -> dict[str, str]:
@@ -167,6 +183,12 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
     form |= {f"shape_{shape}": "on" for shape in machine.shapes} | {
         f"trigger_{name}": "on" for name in machine.triggers
     }
+    form["start_mode"] = machine.start_mode
+    if machine.low_supply is not None:
+        low = machine.low_supply
+        form |= {"low_volts": f"{low.volts:g}", "low_most_a": f"{low.most_a:g}"}
+        form |= {"low_duty_amps": f"{low.duty.amps:g}", "low_duty_share": f"{100 * low.duty.share:g}"}
+    form |= trigger_rows(machine)
     for row, control in enumerate(machine.controls):
         scale = control.scale
         count = counting(control.setting, control.basis)
@@ -176,7 +198,7 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
             f"c{row}_basis": control.basis,
             f"c{row}_step": f"{scale.step:g}",
             f"c{row}_unit": scale.unit,
-            f"c{row}_kind": _kind(scale),
+            f"c{row}_kind": kind_of(scale),
         }
         if scale.names:
             form[f"c{row}_meaning"] = ", ".join(
@@ -185,7 +207,7 @@ def form_from_machine(machine: Machine) -> dict[str, str]:
             )
         else:
             form[f"c{row}_meaning"] = ", ".join(
-                f"{_shown_place(scale, panel)} = {count.figure(meaning):.6g}"
+                f"{shown_place(scale, panel)} = {count.figure(meaning):.6g}"
                 for panel, meaning in scale.points
             )
     return form
@@ -197,21 +219,13 @@ def _place_meaning(control: Control, meaning: float, count: Counting) -> str:
     return SHAPES[int(meaning)] if is_shape else f"{count.figure(meaning):.6g}"
 
 
-def _shown_place(scale: Scale, value: float) -> str:
-    return clock_words(value) if scale.shown_as == "clock" else f"{value:g}"
-
-
-def _kind(scale: Scale) -> str:
-    if scale.names:
-        return "names"
-    if scale.is_fixed:
-        return "fixed"
-    if scale.shown_as in ("clock", "percent"):
-        return "clock" if scale.shown_as == "clock" else "travel"
-    if scale.signed:
-        return "signed"
-    return "reversed" if scale.points[0][1] > scale.points[-1][1] else "digits"
-
-
-QUANTITIES = [(entry.key, entry.words) for entry in PANEL]
+QUANTITIES: list[tuple[str, Words]] = [
+    *((entry.key, entry.words) for entry in PANEL),
+    *TRIGGER_QUANTITIES,
+]
+START_MODES: dict[str, Words] = {
+    "high_frequency": "high frequency",
+    "touch": "touch",
+    "either": "either",
+}
 BASIS_CHOICES = {key: [(basis, BASIS_WORDS[basis]) for basis in bases] for key, bases in BASES.items()}

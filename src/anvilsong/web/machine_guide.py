@@ -41,6 +41,13 @@ class Plain:
     step: str
     low: str
     high: str
+    setting: str = ""
+    basis: str = "value"
+
+    @property
+    def quantity(self) -> str:
+        """What it sets, as the editor names it: its own key, unless two controls set one quantity."""
+        return self.setting or self.key
 
 
 PLAIN: tuple[Plain, ...] = (
@@ -52,7 +59,48 @@ PLAIN: tuple[Plain, ...] = (
     Plain("finish_amps", "Amps it ends at", "final, crater", "A", "1", "5", ""),
     Plain("post_flow_s", "Gas after the arc", "post-flow, gas post", "s", "1", "1", "60"),
     Plain("pulse_rate_hz", "Pulses a second", "pulse Hz, PPS", "Hz", "0.1", "0.2", "20"),
+    Plain("pulse_peak_share", "Time at the peak", "pulse on, peak time", "%", "1", "10", "90"),
+    Plain(
+        "pulse_peak_s",
+        "Seconds at the peak",
+        "peak time",
+        "s",
+        "0.01",
+        "0.01",
+        "5",
+        "pulse_peak_share",
+        "peak_s",
+    ),
+    Plain(
+        "pulse_base_s",
+        "Seconds at the background",
+        "base time",
+        "s",
+        "0.01",
+        "0.01",
+        "5",
+        "pulse_rate_hz",
+        "base_s",
+    ),
+    Plain("pulse_base_share", "Background, % of peak", "background, base", "%", "1", "10", "90"),
+    Plain(
+        "pulse_base_a",
+        "Background, in amps",
+        "background, base",
+        "A",
+        "1",
+        "5",
+        "",
+        "pulse_base_share",
+        "amps",
+    ),
+    Plain("second_level", "Second level of 4-step", "level 2, I2", "A", "1", "5", "", "trigger:second_level"),
+    Plain("spot_s", "Seconds of a spot", "spot time", "s", "0.1", "0.1", "10", "trigger:spot_s"),
+    Plain(
+        "spot_pause_s", "Seconds between spots", "interval", "s", "0.1", "0.1", "10", "trigger:spot_pause_s"
+    ),
 )
+PULSE_TIMES = ("pulse_peak_s", "pulse_base_s")
 START: dict[str, str] = {
     "amps_label": "",
     "amps_low": "5",
@@ -112,8 +160,12 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     there = [plain for plain in PLAIN if is_there(answers, plain.key, f"{plain.key}_label")]
     rows += [_plain_row(answers, plain, most, problems) for plain in there]
     form |= _frequency(answers, there)
-    if any(plain.key == "pulse_rate_hz" for plain in there):
+    keys = {plain.key for plain in there}
+    if "pulse_rate_hz" in keys:
         form |= {"can_pulse": "on", "most_pulse_hz": answers.get("pulse_rate_hz_high", "")}
+    elif keys.issuperset(PULSE_TIMES):
+        form |= {"can_pulse": "on", "most_pulse_hz": _fastest(answers)}
+    form |= {f"trigger_{trigger}": "on" for key, trigger in TRIGGER_OF.items() if key in keys}
     if answers.get("trim"):
         rows.append(_trim(answers, problems))
         form |= {"can_trim": "on"} | _trim_limits(answers)
@@ -129,12 +181,27 @@ def editor_form(answers: dict[str, str]) -> dict[str, str]:
     return form
 
 
+TRIGGER_OF = {"second_level": "switch_4_two_levels", "spot_s": "spot"}
+
+
+def _fastest(answers: dict[str, str]) -> str:
+    """Pulses a second with both times as short as they go; what is no number is complained of where it was
+    asked.
+    """
+    try:
+        shortest = sum(plain_number(answers.get(f"{key}_low", ""), "times") for key in PULSE_TIMES)
+    except BadInput:
+        return ""
+    return f"{1 / shortest:g}" if shortest > 0 else ""
+
+
 def _plain_row(
     answers: dict[str, str], plain: Plain, most_a: float, problems: list[Problem]
 ) -> dict[str, str]:
     high = answers.get(f"{plain.key}_high", "").strip() or (f"{most_a:g}" if plain.unit == "A" else "")
     return {
-        "setting": plain.key,
+        "setting": plain.quantity,
+        "basis": plain.basis,
         "label": answers.get(f"{plain.key}_label", "").strip() or plain.words,
         "meaning": ends_of(answers | {f"{plain.key}_high": high}, plain.key, problems),
         "step": plain.step,

@@ -32,6 +32,7 @@ FIGURES = {
     "border_right": ("Border, right", "border_right_mm"),
     "ripple_pitch": ("Ripple spacing", "ripple_pitch_mm"),
 }
+GIVES = ("bead_width_mm", "border_left_mm", "border_right_mm")
 USUAL_REACH_MM = 12.0
 USUAL_KNOWN_MM: dict[UnitSystem, float] = {"mm": 50.0, "inch": 50.8}
 USUAL_KNOWN: dict[UnitSystem, str] = {"mm": "50 mm", "inch": "2 in"}
@@ -78,16 +79,40 @@ def size_of(row: AttachmentRow) -> tuple[int, int]:
     return (width, height) if isinstance(width, int) and isinstance(height, int) else (1200, 900)
 
 
-def known_text(bead: BeadOnPicture | None, system: UnitSystem) -> str:
-    """The known length for its field, to all its places: it is read back from there."""
+def marked(row: AttachmentRow) -> Marks | None:
+    """The marks that a picture begins with, where it was measured before for another bead."""
+    found = row.document.get("marks")
+    return readable(Marks, found) if isinstance(found, dict) else None
+
+
+def marks_beside(row: AttachmentRow) -> Document | None:
+    """The marks of a measured picture with the line moved over by what it reached, to where the next bead
+    may lie; within the picture.
+    """
+    bead = bead_of(row)
     if bead is None:
+        return None
+    marks, (_, height) = bead.marks, size_of(row)
+    over = 2 * marks.reach_mm * marks.px_per_mm
+    middle = sum(y for _, y in marks.line) / len(marks.line)
+    down = over if middle + over < 0.95 * height else -over
+    line = [(x, min(max(y + down, 0.0), float(height))) for x, y in marks.line]
+    moved = readable(Marks, marks.model_dump(mode="json") | {"line": line})
+    return None if moved is None else moved.model_dump(mode="json")
+
+
+def known_text(found: BeadOnPicture | Marks | None, system: UnitSystem) -> str:
+    """The known length for its field, to all its places: it is read back from there."""
+    if found is None:
         return USUAL_KNOWN[system]
-    known = bead.marks.known_mm
+    known = (found.marks if isinstance(found, BeadOnPicture) else found).known_mm
     return f"{known / 25.4:.6g} in" if system == "inch" else f"{known:.6g} mm"
 
 
 def first_marks(row: AttachmentRow, view: JobView, system: UnitSystem) -> Document:
     """Where the marks lie on a picture that nobody has marked: along its middle, to be dragged."""
+    if (before := marked(row)) is not None:
+        return before.model_dump(mode="json")
     width, height = size_of(row)
     seen = view.plan.consequences
     reach = USUAL_REACH_MM if seen is None else seen.pool_width_mm / 2 + 2.5 * seen.border_mm + 2
@@ -143,6 +168,17 @@ def places_along(bead: BeadOnPicture) -> list[list[float]]:
 def waiting(session: Session, job_id: int) -> list[AttachmentRow]:
     """Photographs of a job that no coupon has yet, oldest first."""
     return [row for row in attachments.attachments_of(session, job_id) if row.coupon_id is None]
+
+
+def choices(session: Session, job_id: int, system: UnitSystem) -> list[tuple[int, Words]]:
+    """Photographs of a job that are measured and that no coupon has, by number, with what they give."""
+    found = list[tuple[int, Words]]()
+    for row in waiting(session, job_id):
+        given = typed_from(row)
+        if given:
+            shown = [show(given[name], "length", system) for name in GIVES if name in given]
+            found.append((row.id, say.joined(f"{row.id}: ", ", ".join(shown))))
+    return found
 
 
 def typed_from(row: AttachmentRow) -> dict[str, float]:

@@ -35,7 +35,9 @@ class Counting:
 def counting(setting: str, basis: str) -> Counting:
     """Shares are counted in per cent, the EP amplitude in per cent of the EN half, all else as it is."""
     dimension = BY_KEY[setting].dimension
-    if basis == "share_of_set" or (dimension in ("share", "balance") and basis not in ("ep_amps", "amps")):
+    if basis == "share_of_set" or (
+        dimension in ("share", "balance") and basis not in ("ep_amps", "amps", "peak_s")
+    ):
         return Counting(0.01)
     if dimension == "amplitude" and basis == "value":
         unit = UNITS["amplitude"]["%"]

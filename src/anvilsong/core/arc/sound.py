@@ -12,6 +12,7 @@ from functools import lru_cache
 import numpy as np
 
 from anvilsong.core.arc.sampling import current_a
+from anvilsong.core.arc.voltage import arc_voltage_v
 from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
@@ -32,7 +33,7 @@ def _power_w(wave: Wave, arc_length_mm: float) -> np.ndarray[tuple[int], np.dtyp
     width = max(1, int(EDGE_S * float(wave.frequency_hz) * SAMPLES))
     round_about = np.concatenate([current[-width:], current, current[:width]])
     amps = np.abs(np.convolve(round_about, np.ones(width) / width, "same")[width:-width])
-    return np.asarray(amps * (10 + 0.02 * amps + 0.8 * (arc_length_mm - 2)))
+    return np.asarray(amps * arc_voltage_v(amps, arc_length_mm))
 
 
 def power_harmonics(wave: Wave, arc_length_mm: float = 3.0) -> list[tuple[float, float]]:

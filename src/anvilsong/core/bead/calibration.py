@@ -108,6 +108,7 @@ def calibrate(
     nominal_weighs: float = NOMINAL_WEIGHS,
     shops_apart: float = 1.0,
     own_law: bool = True,
+    balled_at: Sequence[float] = (),
 ) -> Calibration:
     """Coefficients and their ranges from the coupons of one machine and torch, the newest 40 of them.
 
@@ -119,6 +120,7 @@ def calibrate(
     shops_apart : how far shops lie apart, in usual ones
     own_law : whether the hand's width may follow the heat by another law than the model's (`width_fit`); who
         goes on with the model's widths asks without
+    balled_at : loads of tungstens that were seen to ball on scrap
     """
     start = start or nominal()
     given = list(shots)[-MOST_COUPONS:]
@@ -152,7 +154,7 @@ def calibrate(
             widths.misses, borders.misses, is_odd(widths.misses) | is_odd(borders.misses), strict=True
         )
     )
-    tips = fit_tips(given)
+    tips = fit_tips(given, balled_at)
     values["tungsten_limit"] = tips.limit if tips.tips else start.tungsten_limit
     return Calibration(
         tips=tips if tips.tips else None,

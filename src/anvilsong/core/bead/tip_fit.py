@@ -18,11 +18,12 @@ READ_APART, MISREAD = 0.08, 0.05
 NINE_OF_TEN = (0.05, 0.95)
 # A ground tip's ball, in diameters of the tungsten, where nobody said how the tip looked.
 ROUND_UNDER, BALL_UNDER = 1.0, 1.6
+MOST_LOAD = 1e6
 BOUNDS: dict[TipState, tuple[float, float]] = {
     "sharp": (1e-6, LOAD_AT_RUN),
     "rounded": (LOAD_AT_RUN, LOAD_BALLS),
     "balled": (LOAD_BALLS, LOAD_MELTS),
-    "spat": (LOAD_MELTS, 1e6),
+    "spat": (LOAD_MELTS, MOST_LOAD),
 }
 GRID = np.linspace(-0.7, 0.7, 561)
 
@@ -52,8 +53,12 @@ def tip_state(shot: Shot) -> TipState | None:
     return state
 
 
-def fit_tips(shots: Sequence[Shot]) -> TipFit:
+def fit_tips(shots: Sequence[Shot], balled_at: Sequence[float] = ()) -> TipFit:
     """The factor on the published limits that makes these tips likely.
+
+    Parameters
+    ----------
+    balled_at : loads, by the published limits, at which a tip was seen to ball on scrap
 
     Notes
     -----
@@ -66,6 +71,9 @@ def fit_tips(shots: Sequence[Shot]) -> TipFit:
     for shot, state in judged:
         seen = _likely(_load(shot), BOUNDS[state])
         ln_p = ln_p + np.log((1 - MISREAD) * seen + MISREAD / len(BOUNDS))
+    for load in balled_at:
+        seen = _likely(load, (LOAD_BALLS, MOST_LOAD))
+        ln_p = ln_p + np.log((1 - MISREAD) * seen + MISREAD / len(BOUNDS))
     weights = np.exp(ln_p - ln_p.max())
     weights /= weights.sum()
     low, high = np.interp(NINE_OF_TEN, np.cumsum(weights), GRID)
@@ -73,7 +81,7 @@ def fit_tips(shots: Sequence[Shot]) -> TipFit:
         limit=float(np.exp(np.sum(weights * GRID))),
         low=float(np.exp(low)),
         high=float(np.exp(high)),
-        tips=len(judged),
+        tips=len(judged) + len(balled_at),
     )
 
 

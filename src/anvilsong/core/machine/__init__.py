@@ -9,15 +9,19 @@ from anvilsong.core.machine.model import (
     BASES,
     BASIS_WORDS,
     IDEAL,
+    TRIGGER_KEYS,
     TRIGGER_WORDS,
     Control,
     Duty,
+    LowSupply,
     Machine,
     Scale,
     Start,
+    TriggerControl,
+    at_supply,
     with_torch,
 )
-from anvilsong.core.machine.panel import Panel, PanelLine, show_on_panel
+from anvilsong.core.machine.panel import Panel, PanelLine, amps_on_panel, show_on_panel
 from anvilsong.core.machine.panel_reading import on_panel, read_panel, within_machine
 from anvilsong.core.machine.power import (
     DutyUse,
@@ -28,7 +32,7 @@ from anvilsong.core.machine.power import (
     load_voltage_v,
     supply_use,
 )
-from anvilsong.core.machine.scales import SHAPE_WORDS, amps_on_basis, to_canonical
+from anvilsong.core.machine.scales import SHAPE_WORDS, amps_on_basis, shown_text, to_canonical, to_panel_value
 from anvilsong.core.machine.settable import cannot_set, least_run_a, past_controls
 
 __all__ = [
@@ -36,6 +40,7 @@ __all__ = [
     "BASIS_WORDS",
     "IDEAL",
     "SHAPE_WORDS",
+    "TRIGGER_KEYS",
     "TRIGGER_WORDS",
     "Control",
     "Duty",
@@ -43,6 +48,7 @@ __all__ = [
     "Fit",
     "Knob",
     "KnobPoint",
+    "LowSupply",
     "Machine",
     "Need",
     "Panel",
@@ -50,9 +56,12 @@ __all__ = [
     "Scale",
     "Start",
     "SupplyUse",
+    "TriggerControl",
     "Understood",
     "amps_on_basis",
+    "amps_on_panel",
     "arc_energy_kj_mm",
+    "at_supply",
     "by_hand",
     "calibrate",
     "cannot_set",
@@ -70,8 +79,10 @@ __all__ = [
     "read_message",
     "read_panel",
     "show_on_panel",
+    "shown_text",
     "supply_use",
     "to_canonical",
+    "to_panel_value",
     "with_torch",
     "within_machine",
 ]

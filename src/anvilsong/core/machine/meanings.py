@@ -17,9 +17,12 @@ MEANS = {
 }
 
 
+COUNTED_OTHERWISE = ("ep_amps", "share_of_set", "amps", "peak_s", "base_s", "per_second")
+
+
 def impossible(control: Control) -> Words:
     """Why no machine has such a scale; empty where it can be. What is stored is not asked again."""
-    if BY_KEY[control.setting].dimension is None or control.basis in ("ep_amps", "share_of_set", "amps"):
+    if BY_KEY[control.setting].dimension is None or control.basis in COUNTED_OTHERWISE:
         return ""
     meanings = [meaning for _, meaning in control.scale.points]
     low, high, said = MEANS.get(control.setting, (0.0, 10_000.0, sentence("machine.no_less_than_nothing")))

@@ -16,7 +16,10 @@ from anvilsong.core.torch.kit import Torch
 from anvilsong.core.value import Finite, Label, Name, Note, TungstenMm, Value, Word
 from anvilsong.core.words import sentence
 
-Basis = Literal["peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "value"]
+Basis = Literal[
+    "peak", "mean", "rms", "both_halves", "ep_amps", "share_of_set", "amps", "peak_s", "base_s", "per_second",
+    "value",
+]  # fmt: skip
 BASIS_WORDS: dict[str, Words] = {
     "value": "the value itself",
     "peak": sentence("machine.peak_en_half"),
@@ -26,6 +29,9 @@ BASIS_WORDS: dict[str, Words] = {
     "ep_amps": sentence("machine.amps_ep_half"),
     "share_of_set": "share of full amps",
     "amps": "amps",
+    "peak_s": sentence("machine.seconds_at_peak"),
+    "base_s": sentence("machine.seconds_at_base"),
+    "per_second": sentence("machine.cycles_a_second"),
 }
 BASES: dict[str, tuple[str, ...]] = {
     "amps_set": ("peak", "mean", "rms", "both_halves"),
@@ -33,6 +39,9 @@ BASES: dict[str, tuple[str, ...]] = {
     "start_amps": ("value", "share_of_set"),
     "finish_amps": ("value", "share_of_set"),
     "pulse_base_share": ("value", "amps"),
+    "pulse_peak_share": ("value", "peak_s"),
+    "pulse_rate_hz": ("value", "base_s"),
+    "mix_cycle_s": ("value", "per_second"),
 }
 Trigger = Literal["pedal", "switch_2", "switch_4", "switch_4_two_levels", "spot"]
 TRIGGER_WORDS: dict[str, str] = {
@@ -42,6 +51,7 @@ TRIGGER_WORDS: dict[str, str] = {
     "switch_4_two_levels": "4-step with a second level",
     "spot": "spots",
 }
+NEAR_LOW = 1.2
 MOST_POINTS, MOST_CONTROLS, MOST_STEPS = 60, 40, 10_000_000
 ShownAs = Literal["digits", "clock", "percent", "names"]
 
@@ -131,6 +141,37 @@ class Start(Value):
     least_a: float = Field(ge=0.5, le=400)
 
 
+TriggerKey = Literal["second_level", "spot_s", "spot_pause_s", "limit_knob"]
+TRIGGER_KEYS: dict[TriggerKey, Words] = {
+    "second_level": sentence("machine.second_level_words"),
+    "spot_s": sentence("machine.spot_s_words"),
+    "spot_pause_s": sentence("machine.spot_pause_s_words"),
+    "limit_knob": sentence("machine.limit_knob_words"),
+}
+
+
+class TriggerControl(Value):
+    """A control of trigger or pedal: its scale means amps of the second level (or their share of the main
+    ones), seconds of a spot or between spots, or on a pedal the share of the machine's most amps.
+    """
+
+    what: TriggerKey
+    label: Label
+    scale: Scale
+    basis: Literal["value", "share_of_set"] = "value"
+
+
+StartMode = Literal["high_frequency", "touch", "either"]
+
+
+class LowSupply(Value):
+    """What is left of a machine of two voltages on the lower one."""
+
+    volts: float = Field(ge=80, le=400)
+    most_a: float = Field(ge=1, le=1000)
+    duty: Duty
+
+
 class Machine(Value):
     """Limits and panel. Currents are canonical unless a control says otherwise."""
 
@@ -159,6 +200,9 @@ class Machine(Value):
     memory_slots: int = Field(0, ge=0, le=200)
     controls: tuple[Control, ...] = Field((), max_length=MOST_CONTROLS)
     starts: tuple[Start, ...] = Field((), max_length=20)
+    trigger_controls: tuple[TriggerControl, ...] = Field((), max_length=8)
+    start_mode: StartMode = "high_frequency"
+    low_supply: LowSupply | None = None
     note: Note = ""
 
     @model_validator(mode="after")
@@ -175,6 +219,10 @@ class Machine(Value):
         seen = [control.setting for control in self.controls]
         if len(seen) != len(set(seen)):
             raise Unfit(sentence("machine.controls_each_quantity_has"))
+        if len(self.trigger_controls) != len({one.what for one in self.trigger_controls}):
+            raise Unfit(sentence("machine.controls_each_quantity_has"))
+        if self.low_supply is not None and self.low_supply.most_a > self.most_a:
+            raise Unfit(sentence("machine.low_supply_less"))
         return self
 
     def control(self, setting: str) -> Control | None:
@@ -192,6 +240,17 @@ class Machine(Value):
         if not has.get(entry.group or setting, True):
             return False
         return not entry.panel or not self.controls or self.control(setting) is not None
+
+
+def at_supply(machine: Machine, volts: float) -> Machine:
+    """The machine on a supply: what the lower of its two voltages leaves, where the supply is nearer to that
+    (up to a fifth over it); unchanged else.
+    """
+    low = machine.low_supply
+    if low is None or volts > NEAR_LOW * low.volts:
+        return machine
+    most = max(low.most_a, machine.least_a)
+    return machine.model_copy(update={"most_a": most, "duty": low.duty})
 
 
 def with_torch(machine: Machine, torch: Torch | None) -> Machine:

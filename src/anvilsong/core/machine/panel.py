@@ -60,6 +60,15 @@ def show_on_panel(settings: Settings, machine: Machine) -> Panel:
     return Panel(machine=machine.name, lines=[_line(settings, control) for control in controls])
 
 
+def amps_on_panel(settings: Settings, machine: Machine) -> str:
+    """The machine amps in the figure that the machine's own panel shows; the standard figure where the panel
+    does not count amps.
+    """
+    control = machine.control("amps_set")
+    line = _line(settings, control) if control is not None else None
+    return line.shown if line is not None and line.unit == "A" else f"{settings.amps_set:.0f}"
+
+
 def _canonical_line(settings: Settings, key: str) -> PanelLine:
     entry, value = BY_KEY[key], get_value(settings, key)
     if value is None:

@@ -24,6 +24,29 @@ def _reading_order(control: Control) -> int:
     return 3 if control.basis in ("ep_amps", "share_of_set", "amps") else 1
 
 
+TIMES = ("peak_s", "base_s")
+
+
+def _with_times(values: Mapping[str, float], machine: Machine, settings: Settings) -> Settings:
+    """A pulse that a panel shows as two times, peak and base, s: rate = 1/(peak + base), share = peak·rate.
+    What only one of them is read of keeps the other.
+    """
+    read: dict[str, float] = {}
+    for key in values:
+        control = machine.control(key)
+        if control is not None and control.basis in TIMES:
+            read[control.basis] = to_canonical(control.scale, values[key])
+    if not read or (settings.pulse is None and len(read) < len(TIMES)):
+        return settings
+    was = settings.pulse
+    peak = read.get("peak_s", was.peak_share / was.rate_hz if was else 0.0)
+    rest = read.get("base_s", (1 - was.peak_share) / was.rate_hz if was else 0.0)
+    if peak <= 0 or rest <= 0:
+        return with_value(settings, "pulse_rate_hz", None)
+    settings = with_value(settings, "pulse_rate_hz", 1 / (peak + rest))
+    return with_value(settings, "pulse_peak_share", peak / (peak + rest))
+
+
 NO_PULSE = 1e-9  # of the peak, between it and a base that pulses nothing
 
 
@@ -76,7 +99,7 @@ def read_panel(
     values : panel value by setting key, in the panel's units
     control_by : what the amps are held with; a pedal's foot stays as in ``base``, under what is read
     """
-    settings = within_machine(base, machine)
+    settings = _with_times(values, machine, within_machine(base, machine))
     is_steady = False
     controls: list[Control] = []
     for key in values:
@@ -86,7 +109,7 @@ def read_panel(
         controls.append(control)
     for control in sorted(controls, key=_reading_order):
         value = values[control.setting]
-        if _is_off(control.setting, values, settings):
+        if control.basis in TIMES or _is_off(control.setting, values, settings):
             continue
         if BY_KEY[control.setting].dimension is None:
             shape = next(

@@ -13,6 +13,7 @@ from anvilsong.core.registry import get_value
 from anvilsong.core.roots import root
 from anvilsong.core.settings import Settings
 
+SHORTEST_S = 1e-3
 SHAPE_WORDS: dict[Shape, str] = {
     "square": "Square",
     "soft": "Soft square",
@@ -116,6 +117,11 @@ def figure_on_panel(settings: Settings, control: Control) -> float | None:
             return float(value) / settings.amps_set
         case _, "amps":
             return float(value) * settings.amps_set
+        case _, "peak_s" | "base_s" if settings.pulse is not None:
+            share = settings.pulse.peak_share
+            return (share if control.basis == "peak_s" else 1 - share) / settings.pulse.rate_hz
+        case _, "per_second":
+            return 1 / float(value)
     return float(value)
 
 
@@ -130,6 +136,12 @@ def meaning_of(figure: float, control: Control, settings: Settings) -> float:
             return figure * settings.amps_set
         case _, "amps":
             return figure / settings.amps_set
+        case _, "peak_s" if settings.pulse is not None:
+            return figure * settings.pulse.rate_hz
+        case _, "base_s" if settings.pulse is not None:
+            return (1 - settings.pulse.peak_share) / max(figure, SHORTEST_S)
+        case _, "per_second":
+            return 1 / max(figure, SHORTEST_S)
     return figure
 
 

@@ -16,6 +16,8 @@ class Surface(Row):
     cleaning_factor: float
     ep_share: float
     dirty: bool = False
+    stripped: bool = False
+    """Whether a film was taken off along the joint, and stands beside it."""
     note: str = ""
     refused: Words | None = None
 

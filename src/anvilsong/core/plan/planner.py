@@ -158,10 +158,10 @@ def _settings(work: Work) -> Settings:
     steady = Wave(1.0, share, frequency, trim, shape, shape)
     travel = _travel_mm_s(work, steady, preheat)
     heat = at.wanted_pool_heat_w(travel, preheat)
-    pulse = pulse_of(work, heat, travel, steady)
-    pulses = (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None
     rod = at.filler_heat_w(travel, work.c)
     course = Course(heat + rod, rod, travel, preheat)
+    pulse = pulse_of(work, course, steady)
+    pulses = (pulse.rate_hz, pulse.peak_share, pulse.base_share) if pulse else None
     wanted = with_border(at, work.machine, replace(steady, pulse=pulses), course, work.c)
     chosen = amps_and_tungsten(work, course, wanted)
     trim = float(chosen.wave.ep_trim)

@@ -12,6 +12,8 @@ from anvilsong.core.words import sentence
 
 FINE_RIPPLE_MM, WIDE_RIPPLE_MM, SLOWEST_DAB_HZ = 1.8, 3.2, 0.8
 FOIL_MM = 0.8
+SOFT_ON, BASE_STEP = 0.50, 0.05
+DAB_ON, DAB_BASE = 0.45, 0.33  # the middle of what welders dab with
 # What a steady arc holds at all, A; of can stock: a third of the time on; a base nearer the peak is none.
 HOLDS_A, CAN_ON, STEADY_BASE = 10.0, 0.33, 0.7
 
@@ -29,9 +31,9 @@ def ripple_wanted_mm(at: Situation) -> float:
 def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency_hz: float) -> Pulse | None:
     """The pulse of the job's school; None for none or when the machine has none.
 
-    Dab-paced: rate = travel/ripple pitch, 0.8 to 2.5 a second, 40 % on, base 35 %. Fast: as fast as two AC
-    cycles in the shorter
-    phase allow, f·min(on, 1 − on)/2, at most the machine's; 30 % on and base 20 % on foil, else 40 and 30 %.
+    Dab-paced: rate = travel/ripple pitch, 0.8 to 2.5 a second, 45 % on, base a third. Fast: as fast as two AC
+    cycles in the shorter phase allow, f·min(on, 1 − on)/2, at most the machine's; a third on and base 20 % on
+    foil, else 40 and 30 %.
     """
     school = at.job.school.pulse
     if school == "none" or not machine.can_pulse:
@@ -39,9 +41,20 @@ def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency
     if school == "dab":
         rate = min(max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ)
         most = math.floor(10 * machine.most_pulse_hz) / 10
-        return Pulse(rate_hz=min(round(rate, 1), most), peak_share=0.40, base_share=0.35)
-    on, base = (0.30, 0.20) if at.job.thin_mm <= FOIL_MM else (0.40, 0.30)
+        return Pulse(rate_hz=min(round(rate, 1), most), peak_share=DAB_ON, base_share=DAB_BASE)
+    on, base = (CAN_ON, 0.20) if at.job.thin_mm <= FOIL_MM else (0.40, 0.30)
     return Pulse(rate_hz=_fastest_hz(machine, frequency_hz, on), peak_share=on, base_share=base)
+
+
+def softer(pulse: Pulse) -> list[Pulse]:
+    """The pulse, then ones whose peaks tower less over their mean: half the time on, the base rising to where
+    hardly a pulse is left.
+    """
+    found, base = [pulse], max(pulse.base_share, 0.40)
+    while base <= STEADY_BASE + 1e-9:
+        found.append(pulse.model_copy(update={"peak_share": SOFT_ON, "base_share": round(base, 2)}))
+        base += BASE_STEP
+    return found
 
 
 def _fastest_hz(machine: Machine, frequency_hz: float, on: float) -> float:

@@ -11,6 +11,7 @@ from anvilsong.core.arc.waveform import Shape, Wave, heat_per_amp_w
 from anvilsong.core.job import Job
 from anvilsong.core.model import (
     LimitWarning,
+    later_within,
 )
 from anvilsong.core.plan import reasons
 from anvilsong.core.plan.amps import Chosen, settle
@@ -19,7 +20,7 @@ from anvilsong.core.plan.cleaning import (
     school_share,
     share_limits,
 )
-from anvilsong.core.plan.pulse import can_stock_pulse, held_up, planned_pulse
+from anvilsong.core.plan.pulse import can_stock_pulse, held_up, planned_pulse, softer
 from anvilsong.core.plan.work import Course, Ends, Work
 from anvilsong.core.settings import Pulse
 from anvilsong.core.torch.tungsten import (
@@ -29,6 +30,7 @@ from anvilsong.core.torch.tungsten import (
 from anvilsong.core.words import sentence
 
 PEDAL_START_A, CAN_START = (10, 30), 0.4  # under it can stock would be gone before the foot moves
+RESERVE = 1.1  # of the amps at the peak, that the machine has beside a pulse out of position
 
 
 def frequency_hz(work: Work) -> float:
@@ -89,14 +91,14 @@ def amps_and_tungsten(work: Work, course: Course, planned: Wave) -> Chosen:
     return replace(found, tungsten=(biggest.class_, biggest.diameter_mm))
 
 
-def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | None:
+def pulse_of(work: Work, course: Course, steady: Wave) -> Pulse | None:
     """The school's pulse, unless its peak, which keeps the mean heat, is past the machine."""
     at, machine, job = work.at, work.machine, work.job
-    frequency = float(steady.frequency_hz)
-    steady_a = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(
-        steady, work.c, job.arc_length_mm, job.helium_share
-    )
+    frequency, travel = float(steady.frequency_hz), course.travel_mm_s
+    steady_a = course.heat_w / heat_per_amp_w(steady, work.c, job.arc_length_mm, job.helium_share)
     asked = planned_pulse(at, machine, travel, frequency)
+    if asked and job.position != "flat":
+        asked = _soft_enough(work, asked, course, steady)
     pulse = held_up(asked, steady_a, machine) if asked else can_stock_pulse(machine, steady_a, frequency)
     if pulse is None:
         if job.school.pulse != "none":
@@ -111,7 +113,7 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
             )
         return None
     wave = replace(steady, pulse=(pulse.rate_hz, pulse.peak_share, pulse.base_share))
-    peak = (heat + at.filler_heat_w(travel, work.c)) / heat_per_amp_w(
+    peak = max(course.heat_w, _later_heat_w(work, course, steady)) / heat_per_amp_w(
         wave, work.c, job.arc_length_mm, job.helium_share
     )
     if peak > machine.most_a:
@@ -122,6 +124,33 @@ def pulse_of(work: Work, heat: float, travel: float, steady: Wave) -> Pulse | No
         return None
     work.reasons.extend(reasons.pulse(pulse, at, travel, frequency))
     return pulse
+
+
+def _later_heat_w(work: Work, course: Course, steady: Wave) -> float:
+    """The hottest later pass, W, as it is run without a pulse: a pulse is no reason for more passes."""
+    at, job = work.at, work.job
+    per_amp = heat_per_amp_w(steady, work.c, job.arc_length_mm, job.helium_share)
+    later = later_within(at, per_amp, work.machine.most_a, course.travel_mm_s, course.preheat_c, work.c)
+    return later.hottest_w
+
+
+def _soft_enough(work: Work, pulse: Pulse, course: Course, steady: Wave) -> Pulse:
+    """Out of position: the first pulse whose peaks want no bigger tungsten than the same heat without a
+    pulse, and leave the pedal something; the softest where none does.
+
+    The mean stays the position's own amps: a pulse there steadies the pool, and is no reason for a bigger
+    arc.
+    """
+    kit, machine = work.kit, work.machine
+    without = settle(work.at, machine, kit, work.c, course, steady).tungsten
+    choices = softer(pulse)
+    for each in choices:
+        wave = replace(steady, pulse=(each.rate_hz, each.peak_share, each.base_share))
+        found = settle(work.at, machine, kit, work.c, course, wave)
+        fits = found.tungsten is not None and (without is None or found.tungsten[1] <= without[1])
+        if fits and RESERVE * found.need_a <= machine.most_a:
+            return each
+    return choices[-1]
 
 
 def ends_of(work: Work, full: float, tungsten_mm: float) -> Ends:

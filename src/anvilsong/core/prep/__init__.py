@@ -2,10 +2,24 @@
 
 from anvilsong.core.prep.bench_setup import bench_steps
 from anvilsong.core.prep.gap import FIRST_SHARE, GapStep
+from anvilsong.core.prep.groove_repair import CutOut, cut_out, groove, groove_half_mm
 from anvilsong.core.prep.open_gap import Slice, wedge
+from anvilsong.core.prep.order import (
+    GloveHeat,
+    Stretch,
+    TieIn,
+    Turning,
+    glove_heat,
+    sides,
+    stretches,
+    tie_in,
+    turning,
+)
 from anvilsong.core.prep.pass_list import passes
 from anvilsong.core.prep.preheat import limit_for
+from anvilsong.core.prep.pull import Pull, pulled
 from anvilsong.core.prep.rod import STUB_LOSS, rod_use
+from anvilsong.core.prep.second_run import GoingOver, going_over
 from anvilsong.core.prep.sheet import run_sheet
 from anvilsong.core.prep.short import Case, as_planned
 from anvilsong.core.prep.short import need_a as case_need_a
@@ -21,7 +35,7 @@ from anvilsong.core.prep.trade import (
     travel_within,
 )
 from anvilsong.core.prep.trigger import Course, Levels, SpotTimes, course_of
-from anvilsong.core.prep.trigger_panel import clashes, means_under, set_for
+from anvilsong.core.prep.trigger_panel import clashes, means_under, set_for, trigger_settings
 from anvilsong.core.prep.trigger_times import second_level, spot_times
 from anvilsong.core.prep.whole import aim_words, mix_words, prepare
 
@@ -33,10 +47,17 @@ __all__ = [
     "STUB_LOSS",
     "Case",
     "Course",
+    "CutOut",
     "GapStep",
+    "GloveHeat",
+    "GoingOver",
     "Levels",
+    "Pull",
     "Slice",
     "SpotTimes",
+    "Stretch",
+    "TieIn",
+    "Turning",
     "aim_words",
     "amps_for_warmth",
     "as_planned",
@@ -44,20 +65,31 @@ __all__ = [
     "case_need_a",
     "clashes",
     "course_of",
+    "cut_out",
+    "glove_heat",
+    "going_over",
+    "groove",
+    "groove_half_mm",
     "limit_for",
     "means_under",
     "mix_words",
     "need_a",
     "passes",
     "prepare",
+    "pulled",
     "rod_use",
     "run_sheet",
     "second_level",
     "set_for",
+    "sides",
     "spot_times",
+    "stretches",
     "tack_plan",
+    "tie_in",
     "travel_for_amps",
     "travel_up_to",
     "travel_within",
+    "trigger_settings",
+    "turning",
     "wedge",
 ]

@@ -9,6 +9,7 @@ from anvilsong.core.machine import Machine, by_hand
 from anvilsong.core.model import Situation, Step
 from anvilsong.core.prep.steps import prep_steps
 from anvilsong.core.prep.trigger_times import second_level, spot_times
+from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
@@ -16,6 +17,7 @@ MOSTLY_HELIUM = 0.5
 HEAVY_GAS = sentence("prep.argon_heavier_than_air")
 LIGHT_GAS = sentence("prep.gas_lighter_than_air")
 HF_START = sentence("prep.high_frequency_start_with")
+TOUCH_START = sentence("prep.touch_start")
 CONTINUOUS_HF = sentence("prep.sine_machine_leaves_high")
 
 
@@ -84,14 +86,21 @@ def _torch(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step
         )
 
 
+def _start_caution(machine: Machine) -> Words:
+    """High frequency harms electronics and implants; a touch leaves tungsten where it struck."""
+    if machine.start_mode == "touch":
+        return TOUCH_START
+    return CONTINUOUS_HF if is_transformer(machine) else HF_START
+
+
 def _tune(at: Situation, settings: Settings, machine: Machine) -> Iterator[Step]:
     suggested, least = shade(settings.amps_set)
     yield Step(
         station="tune",
         key="set",
-        text=sentence("prep.set"),
+        text=sentence("prep.set") if machine.start_mode != "touch" else sentence("prep.set_touch"),
         why=sentence("prep.set_why"),
-        caution=CONTINUOUS_HF if is_transformer(machine) else HF_START,
+        caution=_start_caution(machine),
     )
     yield Step(
         station="tune",

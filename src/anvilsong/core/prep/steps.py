@@ -4,6 +4,7 @@ once.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from anvilsong.core import say
@@ -17,7 +18,8 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
 
 BACKING_UNDER_MM = 1.6
-COLD_PART_C, HAND_WARM_C = 10.0, 30.0
+COLD_PART_C, HAND_WARM_C, OIL_COMES_C = 10.0, 30.0, 80.0
+STEP_BACK_MM, FOIL_MM = 5.0, 0.3
 BERYLLIUM = ("535", "A357")  # casting alloys melted with a little of it
 MINUTES_PER_M = {"degrease": 6.0, "brush": 8.0, "grind": 25.0, "bevel": 40.0}
 
@@ -26,12 +28,20 @@ def prep_steps(at: Situation, settings: Settings) -> Iterator[Step]:
     """Steps of the prep station, in the order to do them."""
     yield from _hot_work()
     yield from _identify(at)
-    yield from _clean(at)
+    yield from _clean(at, settings)
     yield from _shape(at)
     yield from _fit(at, settings)
     yield from _warm(at, settings)
     yield from _between_passes(at)
     yield from _casting(at)
+
+
+def strip_back_mm(at: Situation, settings: Settings) -> float:
+    """How far from the joint a film comes off, mm, each side: half the cleaned width wanted, w/2 + the
+    border's most, and 5 mm more, to the next 5 mm.
+    """
+    half = float(at.aimed_width_mm(settings.travel_mm_s, settings.preheat_c)) / 2 + at.aim.high_mm
+    return STEP_BACK_MM * math.ceil((half + STEP_BACK_MM) / STEP_BACK_MM)
 
 
 def _minutes(key: str, at: Situation) -> float:
@@ -86,7 +96,7 @@ def _identify(at: Situation) -> Iterator[Step]:
         )
 
 
-def _clean(at: Situation) -> Iterator[Step]:
+def _clean(at: Situation, settings: Settings) -> Iterator[Step]:
     yield Step(
         station="prep",
         key="degrease",
@@ -103,6 +113,24 @@ def _clean(at: Situation) -> Iterator[Step]:
             why=sentence("prep.grind_why"),
             caution=sentence("prep.grind_caution"),
             minutes=_minutes("grind", at),
+        )
+    if at.surface.stripped:
+        yield Step(
+            station="prep",
+            key="strip",
+            text=sentence("prep.strip", back_mm=strip_back_mm(at, settings)),
+            why=sentence("prep.strip_why", note=at.surface.note),
+            caution=sentence("prep.strip_caution"),
+            minutes=_minutes("grind", at),
+        )
+    if at.is_casting:
+        yield Step(
+            station="prep",
+            key="oil",
+            text=sentence("prep.oil", warm_c=min(OIL_COMES_C, limit_for(at).limit_c)),
+            why=sentence("prep.oil_why"),
+            caution=sentence("prep.oil_caution"),
+            minutes=20,
         )
     why = sentence("prep.breaks_oxide_weld_within")
     if at.surface.key == "blasted":
@@ -150,6 +178,14 @@ def _fit(at: Situation, settings: Settings) -> Iterator[Step]:
             text=sentence("prep.backing"),
             why=sentence("prep.backing_why"),
             minutes=5,
+        )
+    if job.thin_mm <= FOIL_MM and settings.filler is not None:
+        yield Step(
+            station="prep",
+            key="foil",
+            text=sentence("prep.foil", pre_flow_s=settings.pre_flow_s),
+            why=sentence("prep.foil_why"),
+            minutes=2,
         )
     if needs_bridging(at):
         steps = bridge_gap(at, settings)

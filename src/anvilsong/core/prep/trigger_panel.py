@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from anvilsong.core.job import Control
-from anvilsong.core.machine import Machine
+from anvilsong.core.machine import Machine, shown_text, to_panel_value
+from anvilsong.core.prep.trigger import Levels, SpotTimes
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.words import sentence
@@ -14,7 +15,8 @@ def set_for(control: Control, settings: Settings, machine: Machine) -> list[Word
     if control == "pedal":
         said: list[Words] = [sentence("prep.pedal_two_step_remote")]
         knob = 10 * settings.amps_set / machine.most_a
-        if settings.amps_set < machine.most_a - 0.5:
+        has_own = any(one.what == "limit_knob" for one in machine.trigger_controls)
+        if settings.amps_set < machine.most_a - 0.5 and not has_own:
             said.append(
                 sentence(
                     "prep.pedal_limit_knob", amps_set=settings.amps_set, most_a=machine.most_a, knob=knob
@@ -28,6 +30,35 @@ def set_for(control: Control, settings: Settings, machine: Machine) -> list[Word
         "spot": sentence("prep.set_spot"),
     }
     return [said_of[control], sentence("prep.remote_off_for_switch")]
+
+
+TRIGGERS_OF: dict[Control, tuple[str, ...]] = {
+    "pedal": ("limit_knob",),
+    "switch_4_two_levels": ("second_level",),
+    "spot": ("spot_s", "spot_pause_s"),
+}
+
+
+def trigger_settings(
+    control: Control, settings: Settings, machine: Machine, level: Levels, spot: SpotTimes
+) -> list[tuple[str, str, bool]]:
+    """How the trigger's own controls of this panel stand: label, figure with its unit, and whether the scale
+    ends before it.
+    """
+    means = {
+        "limit_knob": settings.amps_set / machine.most_a,
+        "second_level": level.amps,
+        "spot_s": spot.spot_s,
+        "spot_pause_s": spot.pause_s,
+    }
+    found = []
+    for one in machine.trigger_controls:
+        if one.what not in TRIGGERS_OF.get(control, ()):
+            continue
+        meant = means[one.what] / settings.amps_set if one.basis == "share_of_set" else means[one.what]
+        value, clipped = to_panel_value(one.scale, meant)
+        found.append((one.label, f"{shown_text(one.scale, value)} {one.scale.unit}".strip(), clipped))
+    return found
 
 
 # What a control of the panel does under each trigger; what stands in no row does what its name says.

@@ -1,20 +1,39 @@
-"""Between machines and people: ranking machines, swapping settings, ways of working, one for several jobs."""
+"""Between machines and people: ranking machines, swapping settings, ways of working, one setting for several
+jobs; what a shop keeps: how far recipes are borne out, the nearest to a job, runs on parts.
+"""
 
+from anvilsong.core.shop.carrying import Carried, Kept, apart, keeps_heat, nearest
+from anvilsong.core.shop.part_runs import Account, PartRun, account, week_of
+from anvilsong.core.shop.proof import STATE_WORDS, Evidence, Proof, State, proof_of
 from anvilsong.core.shop.ranking import rank_shop
 from anvilsong.core.shop.schools import answer_words, question_words, school_choices, way_words
 from anvilsong.core.shop.shared import OneJob, Shared, at_setting, planned_jobs, shared_setting
 from anvilsong.core.shop.swapping import swap
 
 __all__ = [
+    "STATE_WORDS",
+    "Account",
+    "Carried",
+    "Evidence",
+    "Kept",
     "OneJob",
+    "PartRun",
+    "Proof",
     "Shared",
+    "State",
+    "account",
     "answer_words",
+    "apart",
     "at_setting",
+    "keeps_heat",
+    "nearest",
     "planned_jobs",
+    "proof_of",
     "question_words",
     "rank_shop",
     "school_choices",
     "shared_setting",
     "swap",
     "way_words",
+    "week_of",
 ]

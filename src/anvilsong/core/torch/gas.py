@@ -65,8 +65,9 @@ def shop_rule_l_min(cup_number: float) -> tuple[float, float]:
 
 
 def pre_flow_s(thickness_mm: float, hose_m: float = 4.0) -> float:
-    """Pre-flow, s: 0.5, or 0.7 on thin metal, and 0.05 for each metre of hose over 4."""
-    return round((0.7 if thickness_mm <= 1.6 else 0.5) + 0.05 * max(0.0, hose_m - 4), 2)
+    """Pre-flow, s: 0.5, 0.7 on thin metal, 1 on foil, and 0.05 for each metre of hose over 4."""
+    least = 1.0 if thickness_mm <= 0.3 else 0.7 if thickness_mm <= 1.6 else 0.5
+    return round(least + 0.05 * max(0.0, hose_m - 4), 2)
 
 
 def post_flow_s(amps_run: float, least_s: float, stick_out_share: float = 0.5) -> float:

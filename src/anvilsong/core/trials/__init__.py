@@ -16,6 +16,18 @@ from anvilsong.core.trials.blind import (
     sureness,
 )
 from anvilsong.core.trials.choosing import Pointed, pointed_to
+from anvilsong.core.trials.proposals import (
+    BESIDE,
+    MOST_PROPOSALS,
+    Compared,
+    Difference,
+    Found,
+    Proposal,
+    Proposals,
+    as_proposed,
+    held_against,
+    proposal_for,
+)
 from anvilsong.core.trials.ready_made import ReadyMade, ready_made
 from anvilsong.core.trials.series import (
     LEAST_VALUES,
@@ -34,18 +46,29 @@ from anvilsong.core.trials.series import (
     set_to,
     spread,
 )
-from anvilsong.core.trials.spots import MOST_SPOTS, Spot, SpotTest, balls_from, shares_of
+from anvilsong.core.trials.spots import (
+    MOST_SPOTS,
+    Spot,
+    SpotTest,
+    balled_load,
+    balls_from,
+    counts_otherwise,
+    shares_of,
+    turned_round,
+)
 from anvilsong.core.trials.starts import TRIES, StartTest, Tries, least_start_a
 from anvilsong.core.trials.telling import Told, seen_apart, told
 
-MachineTrial = Annotated[SpotTest | StartTest, Field(discriminator="kind")]
+MachineTrial = Annotated[SpotTest | StartTest | Proposals, Field(discriminator="kind")]
 
 __all__ = [
+    "BESIDE",
     "LEAST_PAIRS",
     "LEAST_VALUES",
     "MOST_BEADS",
     "MOST_OF_A_RUN",
     "MOST_PAIRS",
+    "MOST_PROPOSALS",
     "MOST_SPOTS",
     "MOST_VALUES",
     "STEPPED",
@@ -53,10 +76,15 @@ __all__ = [
     "Answer",
     "Axis",
     "Blind",
+    "Compared",
+    "Difference",
     "Expected",
+    "Found",
     "Layout",
     "MachineTrial",
     "Pointed",
+    "Proposal",
+    "Proposals",
     "ReadyMade",
     "Run",
     "Series",
@@ -66,12 +94,17 @@ __all__ = [
     "StartTest",
     "Told",
     "Tries",
+    "as_proposed",
+    "balled_load",
     "balls_from",
     "by_guessing",
+    "counts_otherwise",
     "expected",
+    "held_against",
     "least_start_a",
     "make_series",
     "pointed_to",
+    "proposal_for",
     "ready_made",
     "seen_apart",
     "set_to",
@@ -80,4 +113,5 @@ __all__ = [
     "spread",
     "sureness",
     "told",
+    "turned_round",
 ]

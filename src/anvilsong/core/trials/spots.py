@@ -26,9 +26,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import KnobPoint, Scale
+from anvilsong.core.torch.tungsten import tungsten_load
 from anvilsong.core.typed import LENGTH, TIME
 from anvilsong.core.value import Amps, Finite, TungstenMm, Value
 from anvilsong.core.words import sentence
@@ -38,6 +40,8 @@ RULER_MM = 0.1  # how far a disc's mean diameter is read off, one standard devia
 USUAL_POOL_MM, SPREAD_APART = 6.0, 0.2  # what σ is usual for, and how far ln B lies from it
 BENDS = 0.3  # of the mean slope, between neighbouring stretches of the knob
 MOST_SPOTS = 60
+TURNED_Z = 3.0
+EVERYDAY, USUAL_HZ, LEAST_SHARE = "WLa 20", 100.0, 0.01
 BALLED = 1.3  # of the tungsten: over it the tip has more than it bears
 
 
@@ -137,6 +141,47 @@ class _Fit:
         discs = (self.cleaned - np.sqrt(np.maximum(squares, 0.01))) / RULER_MM
         slopes = np.diff(shares) / np.diff(self.along) / (self.ends[1] - self.ends[0])
         return np.concatenate([discs, [(theta[1] - self.usual) / SPREAD_APART], np.diff(slopes) / BENDS])
+
+
+def counts_otherwise(test: SpotTest, scale: Scale) -> bool:
+    """Whether the discs are narrower, beyond what a ruler leaves open, at the end that should clean more: the
+    panel's figure then counts the other half.
+    """
+    (first, first_share), (last, last_share) = scale.points[0], scale.points[-1]
+    found = _places(test, first, last)
+    ends = [_level(found[end]) for end in ((first, last) if first_share < last_share else (last, first))]
+    (less, less_error), (more, more_error) = ends
+    return less - more > TURNED_Z * float(np.hypot(less_error, more_error))
+
+
+def _level(spots: Sequence[Spot]) -> tuple[float, float]:
+    """d² less what the seconds make of it, mm², and its error by the ruler."""
+    c = nominal()
+    widens = 8 * (c.foot_base_mm + c.foot_per_pool * USUAL_POOL_MM) ** 2
+    each = [spot.cleaned_mm**2 - widens * np.log(spot.seconds) for spot in spots]
+    error = 2 * RULER_MM * float(np.mean([spot.cleaned_mm for spot in spots])) / np.sqrt(len(spots))
+    return float(np.mean(each)), float(error)
+
+
+def turned_round(scale: Scale) -> Scale:
+    """The scale with its figure counting the other half: of digits p becomes 1 − p, a bare knob's ends
+    change places.
+    """
+    places, meanings = zip(*scale.points, strict=True)
+    other = meanings[::-1] if scale.shown_as in ("clock", "percent") else tuple(1 - each for each in meanings)
+    turned = tuple((at, round(each, 6)) for at, each in zip(places, other, strict=True))
+    return scale.model_copy(update={"points": turned})
+
+
+def balled_load(test: SpotTest, points: Sequence[KnobPoint]) -> float | None:
+    """The load, by the published limits, at which the tungsten of the spots was first seen to ball; None
+    where it was not.
+    """
+    share = balls_from(test, points)
+    if share is None or test.tungsten_mm is None:
+        return None
+    wave = Wave(test.amps, min(max(share, LEAST_SHARE), 1 - LEAST_SHARE), USUAL_HZ)
+    return float(tungsten_load(wave, test.tungsten_mm, EVERYDAY))
 
 
 def balls_from(test: SpotTest, points: Sequence[KnobPoint]) -> float | None:

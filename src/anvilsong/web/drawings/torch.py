@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from anvilsong.core import say
 from anvilsong.core.settings import Tungsten
 from anvilsong.core.torch.cup import WALL_MM, bore_mm, stick_out_needed_mm
 from anvilsong.core.torch.tungsten import (
@@ -76,6 +77,28 @@ def _tip(drawing: Drawing, middle: float, tungsten: Tungsten, state: State, now:
         "label strong" if now else "label",
         "middle",
     )
+
+
+def balls_drawing(tungsten: Tungsten, widths_mm: tuple[float, float, float]) -> Drawn:
+    """A ball too small, as wanted, and too big, beside the tungsten's own thickness, to scale."""
+    width, height = 460.0, 200.0
+    least, wanted, most = widths_mm
+    balls = ((least, "go on"), (wanted, "stop here"), (1.2 * most, "too big"))
+    words = sentence("web.ball_between", least=least, most=most)
+    drawing = Drawing(width, height, sentence("web.how_ball_looks"), words, "drawing load")
+    scale = 46.0 / most
+    radius = tungsten.diameter_mm / 2 * scale
+    for place, (ball, said) in enumerate(balls):
+        middle, half = 76.0 + 154 * place, ball / 2 * scale
+        css = (
+            "tungsten good" if said == "stop here" else "tungsten melts" if said == "too big" else "tungsten"
+        )
+        low = 136.0
+        drawing.rect(middle - radius, 18, 2 * radius, low - half - 18, css)
+        drawing.circle((middle, low - half), max(half, 1.0), css)
+        drawing.text((middle, 160), said, "label strong" if said == "stop here" else "label", "middle")
+        drawing.text((middle, 190), say.mm(ball), "label", "middle")
+    return drawing.render()
 
 
 def access_drawing(

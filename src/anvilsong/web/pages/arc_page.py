@@ -13,10 +13,20 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Control, Knob, Machine, calibrate
 from anvilsong.core.quantities import parse
 from anvilsong.core.torch.tungsten import tungsten_sizes
-from anvilsong.core.trials import TRIES, SpotTest, StartTest, balls_from, least_start_a, shares_of
+from anvilsong.core.trials import (
+    TRIES,
+    SpotTest,
+    StartTest,
+    balls_from,
+    counts_otherwise,
+    least_start_a,
+    shares_of,
+    turned_round,
+)
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import bench_trials, shop
+from anvilsong.store.calibrations import refit_machine
 from anvilsong.store.models import MachineRow
 from anvilsong.web.drawings.knob import knob_drawing
 from anvilsong.web.forms import field_of
@@ -81,6 +91,8 @@ def _found(
     if control is None or test is None or trial is None:
         return None
     try:
+        if counts_otherwise(test, control.scale):
+            return {"otherwise": True}
         points = shares_of(test, control.scale)
         knob: Knob | None = calibrate(points)
     except BadInput:
@@ -117,8 +129,10 @@ def record_spots(request: Request, machine_id: RowId, form: Fields) -> Response:
         row, machine = stored_machine(session, machine_id)
         control: Control = found(_knob_control(machine))
         test = _spots(form, control, system)
-        calibrate(shares_of(test, control.scale))  # says what is missing before anything is stored
+        if not counts_otherwise(test, control.scale):
+            calibrate(shares_of(test, control.scale))  # says what is missing before anything is stored
         bench_trials.add_machine_trial(session, row.name, test)
+        refit_machine(session, row.name)
 
     try:
         make.write(record)
@@ -180,6 +194,31 @@ def use_spots(request: Request, machine_id: RowId, form: Fields) -> Response:
 
     request.app.state.sessions.write(use)
     return see_other(f"/shop/machines/{machine_id}/knob/ep_share", sentence("web.knob_took_places"))
+
+
+@router.post("/shop/machines/{machine_id}/arc/turn")
+def turn_round(request: Request, machine_id: RowId) -> Response:
+    """The balance control counts the other half, as the discs say; the machine's ends of it go along."""
+
+    def turn(session: Session) -> None:
+        row, machine = stored_machine(session, machine_id)
+        control: Control = found(_knob_control(machine))
+        test = found(bench_trials.spots_of(bench_trials.newest_of_machine(session, row.name, "spots")))
+        if not counts_otherwise(test, control.scale):
+            raise BadInput.one("spots", control.label, sentence("web.nothing_to_turn"))
+        scale = turned_round(control.scale)
+        controls = tuple(
+            other.model_copy(update={"scale": scale}) if other.setting == control.setting else other
+            for other in machine.controls
+        )
+        means = [meaning for _, meaning in scale.points]
+        ends = {"least_ep_share": min(means), "most_ep_share": max(means)}
+        changed = machine.model_copy(update={"controls": controls} | ends)
+        shop.change_machine(session, row, validated(Machine, changed.model_dump()))
+        refit_machine(session, row.name)
+
+    request.app.state.sessions.write(turn)
+    return see_other(f"/shop/machines/{machine_id}/arc#found", sentence("web.counts_turned"))
 
 
 @router.post("/shop/machines/{machine_id}/arc/starts")

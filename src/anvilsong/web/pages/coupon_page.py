@@ -148,18 +148,24 @@ def _last_time(session: Session, view: JobView, system: UnitSystem) -> dict[str,
 
 @router.get("/jobs/{job_id}/coupon", response_class=HTMLResponse)
 def show_coupon(
-    request: Request, job_id: RowId, correct: Revision = None, photograph: Revision = None
+    request: Request,
+    job_id: RowId,
+    correct: Revision = None,
+    photograph: Revision = None,
+    revision: Revision = None,
 ) -> HTMLResponse:
-    """A new coupon, or one to correct; with what was measured on a photograph."""
+    """A new coupon of a version, the newest unless told, or one to correct; with what was measured on a
+    photograph.
+    """
     with request.app.state.sessions() as session:
-        view = job_view(session, job_id, units(request))
+        view = job_view(session, job_id, units(request), revision)
         form = {"length_mm": "100 mm" if units(request) == "mm" else "4 in"}
         if correct is not None:
             form = _form_from(_coupon(session, view, correct), units(request))
         if photograph is not None:
             picture = found(attachments.find_attachment(session, job_id, photograph))
             read = measuring.typed_from(picture)
-            form |= {name: _as_typed(value, "length", units(request)) for name, value in read.items()}
+            form |= {name: as_typed(value, "length", units(request)) for name, value in read.items()}
             form |= {"photograph": str(photograph), "given": " ".join(read)}
         return _coupon_form(
             request, session, view, form | {"revision": str(view.plan_row.revision)}, correcting=correct
@@ -193,16 +199,17 @@ def _in_words(name: str, dimension: Dimension, reading: ReadingRow, system: Unit
     words = (reading.typed or {}).get(name)
     value = reading.document.get(name)
     if not isinstance(words, str) or not isinstance(value, int | float):
-        return _as_typed(value, dimension, system)
+        return as_typed(value, dimension, system)
     meant: UnitSystem = "inch" if (reading.typed or {}).get("units") == "inch" else "mm"
     with suppress(BadInput):
         if abs(parse(words, dimension, name, system) - value) < 1e-6:
             return words
         return f"{words} {unit_words(dimension, meant)}"
-    return _as_typed(value, dimension, system)
+    return as_typed(value, dimension, system)
 
 
-def _as_typed(value: Any, dimension: Dimension, system: UnitSystem) -> str:
+def as_typed(value: Any, dimension: Dimension, system: UnitSystem) -> str:
+    """A measure as a person would type it, with its unit; empty where there is none."""
     if not isinstance(value, int | float):
         return ""
     return (
@@ -245,10 +252,10 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
         make.write(record)
     except BadInput as trouble:
         with make() as session:
-            newest = job_view(session, job_id, system)
-            if any(problem.field == "revision" for problem in trouble.problems):
-                form = form | {"revision": str(newest.plan_row.revision)}
-            return _coupon_form(request, session, newest, form, trouble, correct)
+            gone = any(problem.field == "revision" for problem in trouble.problems)
+            view = opened_view(session, job_id, None if gone else form.get("revision"), system)
+            form = form | {"revision": str(view.plan_row.revision)}
+            return _coupon_form(request, session, view, form, trouble, correct)
     return see_other(f"/jobs/{job_id}/read")
 
 

@@ -17,7 +17,7 @@ from anvilsong.core.metal.fillers import PURPOSE_WORDS, fillers
 from anvilsong.core.metal.surfaces import surfaces
 from anvilsong.core.shop import answer_words
 from anvilsong.core.words import sentence
-from anvilsong.store import book, shop
+from anvilsong.store import book, near_recipes, recipes, shop
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow
 from anvilsong.web.api.drawing_api import seen_so_far
@@ -150,6 +150,9 @@ def _saved(request: Request, form: dict[str, Any], job_id: int | None) -> Respon
         if job_id is None:
             title = form.get("title", "").strip() or proposed_title(job)
             row = book.add_job(session, title, job, welder)
+            recipe = recipes.find_recipe(session, whole(form.get("from_recipe")) or 0)
+            if recipe is not None:
+                near_recipes.start_near(session, row, recipe)
         else:
             row = _replanned(session, form, job_id, job, welder)
         planned = book.find_plan(session, row.id)

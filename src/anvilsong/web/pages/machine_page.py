@@ -27,6 +27,7 @@ from anvilsong.web.machine_form import (
     KINDS,
     QUANTITIES,
     ROWS,
+    START_MODES,
     form_from_machine,
     machine_from_form,
 )
@@ -111,6 +112,7 @@ def _editor(
         rows=min(ROWS, used + 2),
         kinds=KINDS,
         quantities=QUANTITIES,
+        start_modes=START_MODES,
         bases=BASIS_CHOICES,
         shapes=[(shape, SHAPE_WORDS[shape]) for shape in SHAPES],
         machines=shop.machines(session),

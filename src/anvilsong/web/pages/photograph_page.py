@@ -15,7 +15,7 @@ from anvilsong.core.words import sentence
 from anvilsong.instruments.bead_values import BeadOnPicture, Edges
 from anvilsong.instruments.limits import PICTURE_BYTES
 from anvilsong.instruments.marks import Marks
-from anvilsong.store import attachments, shop
+from anvilsong.store import attachments, bench_trials, shop
 from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, fresh_uid
 from anvilsong.store.reading import check_seen, digest
 from anvilsong.web import measuring
@@ -51,6 +51,22 @@ def send_photograph(request: Request, job_id: RowId, uploads: Uploads, form: Fie
     return see_other(f"/jobs/{job_id}/photographs/{kept}")
 
 
+@router.post("/jobs/{job_id}/photographs/{photograph_id}/again")
+def measure_another(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
+    """Another bead on the same picture: the picture once more, with the same known length, the line beside
+    the one that was measured.
+    """
+
+    def again(session: Session) -> int:
+        job, row = found(session.get(JobRow, job_id)), _photograph(session, job_id, photograph_id)
+        size = dict(zip(("width_px", "height_px"), measuring.size_of(row), strict=True))
+        document = size | {"marks": measuring.marks_beside(row)}
+        return attachments.add_again(session, job, row, document).id
+
+    made = request.app.state.sessions.write(again)
+    return see_other(f"/jobs/{job_id}/photographs/{made}", sentence("web.another_bead_said"))
+
+
 @router.get("/jobs/{job_id}/photographs/{photograph_id}/picture")
 def show_picture(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
     """The picture itself."""
@@ -81,7 +97,8 @@ def show_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> HT
                 "marks": bead.marks.model_dump() if bead else measuring.first_marks(row, view, system),
                 "measured": _answer(bead, system) if bead else None,
             },
-            known_text=measuring.known_text(bead, system),
+            known_text=measuring.known_text(bead or measuring.marked(row), system),
+            series=bench_trials.trials_of(session, job_id, "series")[:1],
             size=measuring.size_of(row),
         )
 

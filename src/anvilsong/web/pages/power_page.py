@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
 from anvilsong.core import say
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine import arc_energy_kj_mm, duty_use, heat_input_kj_mm, load_voltage_v, supply_use
+from anvilsong.core.machine import (
+    arc_energy_kj_mm,
+    at_supply,
+    duty_use,
+    heat_input_kj_mm,
+    load_voltage_v,
+    supply_use,
+)
 from anvilsong.core.model import Consequences, consequences
 from anvilsong.core.quantities import parse
 from anvilsong.core.said import Words
@@ -48,12 +57,32 @@ def show_power(request: Request, job_id: RowId) -> HTMLResponse:
             422 if trouble else 200,
             view=view,
             here="torch",
+            low=_low_words(view, form),
             form=form,
             trouble=trouble,
             supply=supply,
             duty=_duty(view),
             records=_records(view),
         )
+
+
+def _low_words(view: JobView, form: dict[str, str]) -> Words:
+    """What a machine of two voltages has left on the supply that was typed; empty where it has all."""
+    with suppress(BadInput):
+        low = at_supply(view.machine, _number(form["volts"], "volts", 700.0))
+        if low == view.machine:
+            return ""
+        short = view.settings.amps_set > low.most_a + 0.5
+        return sentence(
+            "web.on_low_supply",
+            name=low.name,
+            most_a=low.most_a,
+            duty_share=low.duty.share,
+            duty_a=low.duty.amps,
+            amps_set=view.settings.amps_set,
+            fits=sentence("web.low_supply_short") if short else sentence("web.low_supply_enough"),
+        )
+    return ""
 
 
 def _number(text: str, name: str, most: float) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from fastapi import Request
@@ -10,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.bead import FIRST, HandScatter, Looks
-from anvilsong.core.errors import BadInput, Problem
+from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.said import Words
@@ -33,20 +32,20 @@ from anvilsong.core.words import sentence
 from anvilsong.store import bench_trials, book
 from anvilsong.store.calibrations import hand_of
 from anvilsong.store.models import BenchTrialRow
+from anvilsong.web import measuring
 from anvilsong.web.coupon_scales import PICKS
 from anvilsong.web.drawings.series import series_drawing
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.once import page_router
-from anvilsong.web.pages.coupon_page import looks_from_form, typed_words
 from anvilsong.web.requests import Fields, RowId, found, typed_query, whole
 from anvilsong.web.series_form import layout_from, run_said, steppable, value_said
+from anvilsong.web.series_rows import COUPON, ran_rows
 from anvilsong.web.series_words import findings, must_show, pointed_said, row
 
 router = page_router()
 
-COUPON: dict[UnitSystem, str] = {"mm": "100 mm", "inch": "4 in"}
 MEASURES = ("seconds", "bead_width_mm", "border_left_mm", "border_right_mm")
 TAPPED = FIRST[:2]
 
@@ -178,6 +177,7 @@ def _sheet(
         scales=TAPPED,
         overall=PICKS["overall"][1],
         coupon_words=COUPON[system],
+        pictures=measuring.choices(session, job_id, system),
         findings=findings(series, runs, what, hand),
         pointed=pointed,
         pointed_words="" if pointed is None else pointed_said(series, pointed),
@@ -235,27 +235,7 @@ def record_sheet(request: Request, job_id: RowId, trial_id: RowId, form: Fields)
     def record(session: Session) -> None:
         series, trial = _series(session, job_id, trial_id)
         row = job_view(session, job_id, system).row
-        problems: list[Problem] = []
-        rows: list[tuple[int, Looks, dict[str, str]]] = []
-        for place in range(len(series.runs)):
-            for number in range(1, 10):
-                start = f"r{place + 1}_{number}_"
-                typed = {
-                    name.removeprefix(start): text.strip()
-                    for name, text in form.items()
-                    if name.startswith(start)
-                }
-                if not any(typed.get(name) for name in typed if name != "length_mm"):
-                    continue
-                typed["length_mm"] = typed.get("length_mm") or COUPON[system]
-                try:
-                    rows.append((place, looks_from_form(typed, system), typed_words(typed, system)))
-                except BadInput as trouble:
-                    problems += [replace(one, field=f"{start}{field_of(one)}") for one in trouble.problems]
-        if not rows and not problems:
-            raise BadInput.one("r1_1_bead_width_mm", "nothing", sentence("web.type_least_one_row"))
-        if problems:
-            raise BadInput(*problems)
+        rows = ran_rows(session, job_id, series, form, system)
         bench_trials.record_runs(session, row, trial, rows)
 
     try:

@@ -12,19 +12,23 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
+from anvilsong.core.arc.voltage import arc_voltage_v
 from anvilsong.core.checks import outcome
 from anvilsong.core.errors import BadInput
-from anvilsong.core.model import Situation, run_duty, situation, torch_for
+from anvilsong.core.machine import Machine
+from anvilsong.core.model import Consequences, Situation, run_duty, situation, torch_for
 from anvilsong.core.plan import with_cup, with_tungsten
 from anvilsong.core.prep import STUB_LOSS, passes, rod_use, tack_plan
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings, Tungsten
+from anvilsong.core.torch.balling import Balling, balling
 from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
 from anvilsong.core.torch.cylinder import gas_account, gas_used_l, purge_s
 from anvilsong.core.torch.gas import shop_rule_l_min
 from anvilsong.core.torch.guides import guides
+from anvilsong.core.torch.hand import SHOWN_DEG, tilted
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.torch.tungsten import (
     STATE_WORDS,
@@ -38,7 +42,7 @@ from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import book, shop
 from anvilsong.web.drawings.section import section_drawing
-from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, load_drawing
+from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, balls_drawing, load_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.known import border_range
@@ -105,10 +109,35 @@ def _live(view: JobView, settings: Settings, kit: Kit, system: UnitSystem) -> di
         "access": access if corner else [],
         "shop_rule": shop_rule_l_min(settings.cup.number),
         "ball_a": balling_start_a(tungsten.diameter_mm),
+        "balling": (ball := _balling(settings, view.machine, view.c.tungsten_limit)),
+        "balls": part("balls", lambda: balls_drawing(tungsten, ball.widths_mm)),
+        "arcs": _arcs(view, settings, kit),
+        "tilts": [tilted(deg, view.job.arc_length_mm, settings.cup.number) for deg in SHOWN_DEG],
         "warnings": [warning for warning in what.warnings if warning.setting in TORCH_SETTINGS],
         "margins": what.margins,
         "section": part("section", lambda: section_drawing(view.job, settings, seen, system)),
     }
+
+
+def _arcs(view: JobView, settings: Settings, kit: Kit) -> list[tuple[float, Consequences, float]]:
+    """What longer and shorter arcs do, all else as it is: length, mm, consequences, and volts at the arc."""
+    lengths = sorted({*ARCS_MM, view.job.arc_length_mm})
+    jobs = [view.job.model_copy(update={"arc_length_mm": length}) for length in lengths]
+    found = [outcome(job, settings, view.machine, kit, view.c).consequences for job in jobs]
+    return [
+        (length, seen, float(arc_voltage_v(settings.amps_run, length)))
+        for length, seen in zip(lengths, found, strict=True)
+    ]
+
+
+def _balling(settings: Settings, machine: Machine, limit: float) -> Balling:
+    """How this tungsten is balled with the most positive share that the machine has."""
+    assert settings.tungsten is not None
+    plain = settings.model_copy(
+        update={"ep_share": machine.most_ep_share, "ep_trim": 0.0, "pulse": None, "mix": None}
+    )
+    tungsten = settings.tungsten
+    return balling(tungsten.diameter_mm, tungsten.class_, plain.wave(), machine.most_a, limit)
 
 
 def _border(session: Session, view: JobView) -> dict[str, Any]:
@@ -119,6 +148,7 @@ def _border(session: Session, view: JobView) -> dict[str, Any]:
     return {"border_from": found.low / share, "border_to": found.high / share}
 
 
+ARCS_MM = (2.0, 3.0, 4.0, 6.0)
 PICKED = tuple(BY_KEY[key].words for key in ("tungsten_mm", "tungsten_class", "cup_number"))
 TORCH_SETTINGS = (
     "tungsten_mm",

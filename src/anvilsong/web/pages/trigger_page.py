@@ -9,7 +9,15 @@ from fastapi.responses import HTMLResponse
 
 from anvilsong.core.job import Control
 from anvilsong.core.plan import decide
-from anvilsong.core.prep import clashes, course_of, means_under, second_level, set_for, spot_times
+from anvilsong.core.prep import (
+    clashes,
+    course_of,
+    means_under,
+    second_level,
+    set_for,
+    spot_times,
+    trigger_settings,
+)
 from anvilsong.core.settings import Settings
 from anvilsong.web.drawings.trigger import course_drawing
 from anvilsong.web.frame import part, render, units
@@ -61,6 +69,7 @@ def show_trigger(request: Request, job_id: RowId, control: str = "") -> HTMLResp
             course=course,
             drawing=part("curve", lambda: course_drawing(course, CONTROL_WORDS[chosen].capitalize())),
             set_for=set_for(chosen, settings, machine),
+            own=trigger_settings(chosen, settings, machine, level, spot),
             means=means_under(chosen, machine),
             clashes=clashes(chosen, settings, machine),
             level=level if chosen == "switch_4_two_levels" else None,

@@ -27,11 +27,26 @@ async function draw() {
   if (answer.fillers !== undefined) document.getElementById("fillers").innerHTML = answer.fillers;
 }
 
+// What the shop has proved before, nearest first: asked when the hands rest.
+const nearest = document.getElementById("nearest");
+let later = 0;
+let lookedUp = 0;
+
+async function lookUp() {
+  if (!nearest) return;
+  const number = ++lookedUp;
+  const answer = await (await fetch("/api/recipes/nearest", { method: "POST", body: new FormData(form) })).json();
+  if (number === lookedUp) nearest.innerHTML = answer.nearest ?? "";
+}
+
 form.addEventListener("input", () => {
   clearTimeout(timer);
+  clearTimeout(later);
   timer = setTimeout(draw, 150);
+  later = setTimeout(lookUp, 600);
 });
 draw();
+lookUp();
 
 // A welder brings the school they like along.
 const schools = JSON.parse(document.getElementById("welder-schools").textContent);

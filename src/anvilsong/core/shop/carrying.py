@@ -1,0 +1,170 @@
+"""The nearest proved recipe for a new job, and what its settings are there.
+
+How far two jobs lie apart is a sum of what changes most for a welder: metal, joint, thickness, machine,
+surface, position, gas. For the same job the recipe's own settings hold. For another one, what carries over
+is not the recipe's figures but what its coupons moved them by: the amps by their ratio to what the model
+plans for the recipe's own job at its own speed, the share and the trim by their difference, frequency and
+travel by their ratios; and waveform, pulse and mix where somebody chose other ones than the plan, since the
+amps belong to them. The model's own plan for the new job takes that on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import log
+from typing import NamedTuple
+
+from anvilsong.core.checks import newly_broken
+from anvilsong.core.job import Job
+from anvilsong.core.joint import find_joint
+from anvilsong.core.machine import on_panel, within_machine
+from anvilsong.core.model import Bench, situation
+from anvilsong.core.plan import decide
+from anvilsong.core.settings import Settings
+
+FURTHEST = 3.0  # past it two jobs have nothing to tell one another
+OTHER_ALLOY, OTHER_FAMILY, OTHER_KIND, OTHER_JOINT = 0.15, 0.9, 1.2, 0.3
+OTHER_GAS, OTHER_SIZE, OTHER_DETAILS, OTHER_WAY = 0.4, 0.2, 0.1, 0.1
+SAME_GAS, SAME_C = 0.05, 10.0  # of helium, and of the part before the arc
+NOT_PROVED = 1.0  # how much further off a recipe counts that coupons have not borne out
+DETAILS = ("gap_mm", "bevel", "edge_prep", "leg_mm", "corner", "penetration", "arc_length_mm")
+WAYS = ("school", "purposes", "filler_wanted", "travel_mm_s")
+OTHER_MACHINE, OTHER_KIT, OTHER_SURFACE, OTHER_POSITION, OTHER_CONTROL = 0.6, 0.2, 0.5, 0.3, 0.1
+PER_LN_THICKNESS = 1.5
+SHARE_ENDS, TRIM_ENDS, HZ_ENDS, MOST_RATIO = (0.05, 0.75), (-0.9, 1.0), (10.0, 1000.0), 1.6
+
+
+class Kept(NamedTuple):
+    """A recipe: its name, job and settings, the bench that it was run on, and whether it is proved."""
+
+    key: int
+    name: str
+    job: Job
+    settings: Settings
+    bench: Bench
+    is_proved: bool
+
+
+class Carried(NamedTuple):
+    """A recipe brought to a job: how far apart they lie, what differs, the settings there, the settings that
+    the model alone would plan, and whether they bring no stop that is not in those.
+    """
+
+    recipe: Kept
+    distance: float
+    differs: tuple[str, ...]
+    settings: Settings
+    planned: Settings
+    is_whole: bool
+
+
+def apart(job: Job, other: Job) -> tuple[float, tuple[str, ...]]:
+    """How far two jobs lie apart, and what differs, the most telling first."""
+    joints = find_joint(job.joint), find_joint(other.joint)
+    metals = [{side.metal.name for side in (each.a, each.b)} for each in (job, other)]
+    families = [{side.metal.family for side in (each.a, each.b)} for each in (job, other)]
+    thick = [situation(each).mean_thickness_mm for each in (job, other)]
+    warmer = abs(job.part_temperature_c - other.part_temperature_c)
+    metal = 0.0 if metals[0] == metals[1] else OTHER_ALLOY if families[0] == families[1] else OTHER_FAMILY
+    joint = 0.0 if job.joint == other.joint else OTHER_JOINT
+    found = {
+        "metal": metal,
+        "joint": joint if joints[0].kind == joints[1].kind else OTHER_KIND,
+        "thickness": PER_LN_THICKNESS * abs(log(thick[0] / thick[1])),
+        "machine": OTHER_MACHINE * (job.machine != other.machine),
+        "kit": OTHER_KIT * (job.kit != other.kit),
+        "surface": OTHER_SURFACE * (job.surface != other.surface),
+        "position": OTHER_POSITION * (job.position != other.position),
+        "control": OTHER_CONTROL * (job.control != other.control),
+        "gas": OTHER_GAS * (abs(job.helium_share - other.helium_share) > SAME_GAS),
+        "size": OTHER_SIZE * (job.part_size != other.part_size or warmer > SAME_C),
+        "details": OTHER_DETAILS * any(getattr(job, name) != getattr(other, name) for name in DETAILS),
+        "way": OTHER_WAY * any(getattr(job, name) != getattr(other, name) for name in WAYS),
+    }
+    named = sorted((key for key, far in found.items() if far > 1e-9), key=lambda key: -found[key])
+    return sum(found.values()), tuple(named)
+
+
+def nearest(job: Job, bench: Bench, recipes: Sequence[Kept], most: int = 3) -> list[Carried]:
+    """The recipes nearest to a job, each brought to it, one that is not proved as if it lay further off;
+    those too far are left out.
+    """
+    ranked = []
+    for recipe in recipes:
+        distance, differs = apart(job, recipe.job)
+        if distance <= FURTHEST:
+            ranked.append((distance + NOT_PROVED * (not recipe.is_proved), distance, differs, recipe))
+    ranked.sort(key=lambda one: one[0])
+    found = []
+    for _, distance, differs, recipe in ranked[:most]:
+        carried = carry_over(job, bench, recipe)
+        if carried is not None:
+            settings, planned, whole = carried
+            found.append(Carried(recipe, distance, differs, settings, planned, whole))
+    return found
+
+
+def carry_over(job: Job, bench: Bench, recipe: Kept) -> tuple[Settings, Settings, bool] | None:
+    """The recipe's settings at a job, the model's own there, and whether they bring no stop; None where
+    either job is refused.
+    """
+    kept = recipe.settings
+    own_job = recipe.job.model_copy(update={"travel_mm_s": kept.travel_mm_s})
+    own, usual = decide(own_job, *recipe.bench), decide(recipe.job, *recipe.bench)
+    here = decide(job, *bench)
+    if own is None or usual is None or here is None:
+        return None
+    travel = here.settings.travel_mm_s
+    if job.travel_mm_s is None:
+        travel = round(travel * _ratio(kept.travel_mm_s, usual.settings.travel_mm_s), 2)
+    planned = decide(job.model_copy(update={"travel_mm_s": travel}), *bench)
+    if planned is None:
+        return None
+    machine = bench.machine
+    same = not apart(job, recipe.job)[1]
+    moved = kept if same else _moved(kept, own.settings, planned.settings)
+    full = min(max(moved.amps_set, machine.least_a), machine.most_a)
+    run = min(max(moved.amps_run, machine.least_a), full)
+    moved = moved.model_copy(update={"amps_set": full, "amps_run": run})
+    settings = on_panel(within_machine(moved, machine), machine, job.control)
+    broken = newly_broken(job, here.settings, settings, *bench)
+    stops = any(warning.level == "stop" for warning in broken)
+    return settings, here.settings, not stops and keeps_heat(moved, settings)
+
+
+def keeps_heat(wanted: Settings, taken: Settings) -> bool:
+    """Whether a machine leaves settings the pulse and the mix that their amps were found with: without a
+    pulse its peak would be the heat of the whole weld.
+    """
+    return (wanted.pulse is None) == (taken.pulse is None) and (wanted.mix is None) == (taken.mix is None)
+
+
+def _moved(kept: Settings, was: Settings, base: Settings) -> Settings:
+    """A plan moved by what coupons moved the recipe against its own plan."""
+    amps = _ratio(kept.amps_run, was.amps_run)
+    hertz = base.frequency_hz * _ratio(kept.frequency_hz, was.frequency_hz)
+    share, trim = (
+        getattr(base, name) + getattr(kept, name) - getattr(was, name) for name in ("ep_share", "ep_trim")
+    )
+    chosen = {
+        name: getattr(kept, name)
+        for name in ("shape_en", "shape_ep", "pulse", "mix")
+        if getattr(kept, name) != getattr(was, name)
+    }
+    if chosen.get("pulse") is not None or chosen.get("mix") is not None:
+        chosen = {"pulse": None, "mix": None} | chosen
+    return base.model_copy(
+        update=chosen
+        | {
+            "amps_run": base.amps_run * amps,
+            "amps_set": base.amps_set * amps,
+            "ep_share": min(max(share, SHARE_ENDS[0]), SHARE_ENDS[1]),
+            "ep_trim": min(max(trim, TRIM_ENDS[0]), TRIM_ENDS[1]),
+            "frequency_hz": min(max(hertz, HZ_ENDS[0]), HZ_ENDS[1]),
+        }
+    )
+
+
+def _ratio(kept: float, planned: float) -> float:
+    """What coupons moved a figure by, within reason."""
+    return min(max(kept / planned, 1 / MOST_RATIO), MOST_RATIO)

@@ -1,0 +1,55 @@
+"""Tables of what a shop keeps beside its jobs' own: marks of recipes, memories of machines, runs on parts."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import ForeignKey, String, false
+from sqlalchemy.orm import Mapped, mapped_column
+
+from anvilsong.store.base import Base, fresh_uid, now
+from anvilsong.store.columns import Document
+
+
+class RecipeRow(Base):
+    """What is said of a recipe beside its versions, by its name."""
+
+    __tablename__ = "recipes"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    tags: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    """Words apart by commas."""
+    favourite: Mapped[bool] = mapped_column(default=False, server_default=false())
+    retired_at: Mapped[datetime | None] = mapped_column(default=None)
+
+
+class MemoryRow(Base):
+    """A version of a job stored in a numbered memory of a machine; ``gone_at`` once something else is."""
+
+    __tablename__ = "memories"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    revision: Mapped[int]
+    machine: Mapped[str] = mapped_column(String(60), index=True)
+    slot: Mapped[int]
+    label: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    gone_at: Mapped[datetime | None] = mapped_column(default=None)
+    panel: Mapped[Document | None] = mapped_column(default=None)
+    """How the panel stood when it was stored."""
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class PartRunRow(Base):
+    """A weld on a real part, run with a version of a job."""
+
+    __tablename__ = "part_runs"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
+    revision: Mapped[int]
+    document: Mapped[Document]
+    made_at: Mapped[datetime] = mapped_column(default=now, index=True)

@@ -1,0 +1,82 @@
+"""Runs on real parts. The caller commits."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session
+
+from anvilsong.core.errors import BadInput
+from anvilsong.core.shop import PartRun
+from anvilsong.core.words import sentence
+from anvilsong.store.exchange_format import MOST_PART_RUNS
+from anvilsong.store.kept_models import PartRunRow
+from anvilsong.store.models import JobRow, PlanRow
+from anvilsong.store.reading import document, readable
+
+AT_ONCE = 1000
+Logged = tuple[PartRunRow, str, PartRun]
+
+
+def add_run(session: Session, row: JobRow, plan: PlanRow, run: PartRun) -> PartRunRow:
+    """A weld on a part, run with a version of a job.
+
+    Raises
+    ------
+    BadInput : a refused version, or as many runs as a logbook keeps of one job
+    """
+    if plan.settings is None:
+        raise BadInput.one("seconds", f"version {plan.revision}", sentence("store.refused_plan_has_no"))
+    count = session.scalar(select(func.count()).where(PartRunRow.job_id == row.id)) or 0
+    if count >= MOST_PART_RUNS:
+        raise BadInput.one("seconds", count, sentence("store.run_too_many", most=MOST_PART_RUNS))
+    logged = PartRunRow(job_id=row.id, revision=plan.revision, document=document(run))
+    session.add(logged)
+    session.flush()
+    return logged
+
+
+def last_run(session: Session, job_id: int) -> PartRun | None:
+    """The newest run of a job."""
+    row = session.scalar(
+        select(PartRunRow).where(PartRunRow.job_id == job_id).order_by(PartRunRow.id.desc()).limit(1)
+    )
+    return readable(PartRun, row.document) if row is not None else None
+
+
+def runs(
+    session: Session,
+    job_id: int | None = None,
+    since: datetime | None = None,
+    limit: int | None = None,
+    skip: int = 0,
+) -> list[Logged]:
+    """Runs with their jobs' titles, the newest first; of one job, or since a moment. What cannot be read is
+    passed over.
+    """
+    asked = _newest_first()
+    if job_id is not None:
+        asked = asked.where(PartRunRow.job_id == job_id)
+    if since is not None:
+        asked = asked.where(PartRunRow.made_at >= since)
+    return list(_read(session.execute(asked.limit(limit).offset(skip))))
+
+
+def every_run(session: Session) -> Iterator[Logged]:
+    """Every run there is, the newest first, read piece by piece."""
+    yield from _read(session.execute(_newest_first().execution_options(yield_per=AT_ONCE)))
+
+
+def _newest_first() -> Select[PartRunRow, str]:
+    asked = select(PartRunRow, JobRow.title).join(JobRow, JobRow.id == PartRunRow.job_id)
+    return asked.order_by(PartRunRow.made_at.desc(), PartRunRow.id.desc())
+
+
+def _read(rows: Iterable[Any]) -> Iterator[Logged]:
+    for row, title in rows:
+        run = readable(PartRun, row.document)
+        if run is not None:
+            yield row, title, run

@@ -1,0 +1,90 @@
+"""The first page: the bench today. Last jobs, what waits, what is out of date or runs out; one search."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.machine import Machine
+from anvilsong.core.shop import STATE_WORDS, account
+from anvilsong.core.torch.cylinder import gas_left_l
+from anvilsong.store import bench_trials, memories, part_runs, recipes, shop
+from anvilsong.store.lines import book_page
+from anvilsong.store.models import MachineRow, now
+from anvilsong.store.reading import readable
+from anvilsong.web.frame import render, see_other
+
+router = APIRouter(include_in_schema=False)
+
+LAST_JOBS, MOST_WAITING, LOOKED_AT, DAYS, LOW_SHARE = 6, 5, 30, 7, 0.15
+
+
+@router.get("/", response_class=HTMLResponse)
+def show_home(request: Request) -> Response:
+    """What a welder wants to see when the light goes on; an empty logbook leads to the first plan."""
+    with request.app.state.sessions() as session:
+        page = book_page(session)
+        if not page.lines:
+            return see_other("/book")
+        return render(
+            request,
+            "home.html",
+            here="home",
+            today=now(),
+            lines=page.lines[:LAST_JOBS],
+            jobs=page.jobs,
+            waiting=bench_trials.open_series(session, MOST_WAITING),
+            stale=_stale(session),
+            gas=_gas(session),
+            shaky=[one for one in _last_recipes(session) if _needs_a_look(one)][:MOST_WAITING],
+            state_words=STATE_WORDS,
+            week=account(run for *_, run in part_runs.runs(session, since=now() - timedelta(days=DAYS))),
+        )
+
+
+def _last_recipes(session: Session) -> list[recipes.Recipe]:
+    return recipes.recipes(session, recipes.newest_heads(session, LOOKED_AT))
+
+
+def _needs_a_look(recipe: recipes.Recipe) -> bool:
+    """One that is offered, and that coupons do not bear out as they should."""
+    return not recipe.retired and recipe.proof.state == "needs_coupon"
+
+
+def _stale(session: Session) -> list[dict[str, Any]]:
+    """Machines with memories that are out of date."""
+    found = []
+    for row in shop.rows(session, MachineRow):
+        machine = readable(Machine, row.document)
+        if machine is None or not machine.memory_slots:
+            continue
+        old = [one for one in memories.memories_of(session, machine).values() if one.is_old]
+        if old:
+            found.append({"id": row.id, "name": row.name, "slots": [one.row.slot for one in old]})
+    return found
+
+
+def _gas(session: Session) -> list[dict[str, Any]]:
+    """Cylinders of the kits by what their last reading leaves, the emptiest first; those never read are left
+    out.
+    """
+    found = {}
+    for kit in shop.kits(session):
+        for cylinder in kit.cylinders:
+            log = shop.gauge_log(session, cylinder.name, 1)
+            if not log or cylinder.name in found:
+                continue
+            full = gas_left_l(cylinder.volume_l, cylinder.full_bar, cylinder.helium_share)
+            left = gas_left_l(cylinder.volume_l, log[0].bar, cylinder.helium_share)
+            share = left / full if full else 0.0
+            found[cylinder.name] = {
+                "name": cylinder.name,
+                "left_l": left,
+                "share": share,
+                "low": share < LOW_SHARE,
+            }
+    return sorted(found.values(), key=lambda one: one["share"])

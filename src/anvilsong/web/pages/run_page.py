@@ -1,0 +1,202 @@
+"""Runs on the part: real welds logged in two taps, and the log of all of them."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections import defaultdict
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+
+from anvilsong.core.complaints import validated
+from anvilsong.core.errors import BadInput
+from anvilsong.core.model import situation
+from anvilsong.core.prep import passes, rod_use
+from anvilsong.core.shop import Account, PartRun, account, week_of
+from anvilsong.core.torch.cylinder import gas_account, gas_used_l
+from anvilsong.core.torch.kit import Kit
+from anvilsong.core.units import UnitSystem
+from anvilsong.core.words import sentence
+from anvilsong.store import book, part_runs
+from anvilsong.store.models import now
+from anvilsong.store.part_runs import Logged
+from anvilsong.web.forms import field_of
+from anvilsong.web.frame import render, see_other, units
+from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
+from anvilsong.web.once import page_router
+from anvilsong.web.requests import Fields, Revision, RowId, found
+
+router = page_router()
+
+SHOWN, MOST_LISTED, SAME_GAS = 50, 20_000, 0.08
+CSV_HEAD = (
+    "when [UTC]", "job", "version", "part", "serial", "welder", "arc seconds [s]", "gas [L]",
+    "filler rod [mm]", "cost", "remarks",
+)  # fmt: skip
+
+
+def _planned(session: Session, view: JobView) -> dict[str, float]:
+    """What one run takes as planned: arc seconds of all its passes, gas, filler rod, money where prices are
+    known.
+    """
+    at, settings, kit = situation(view.job), view.settings, kit_of(session, view)
+    every = passes(at, settings, view.c, view.machine.most_a)
+    seconds = len(every) * view.job.weld_length_mm / settings.travel_mm_s
+    gas = gas_used_l(seconds, len(every), settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min)
+    planned = {"seconds": seconds, "gas_l": gas}
+    seen = view.plan.consequences
+    rod = rod_use(at, settings, seen, view.c, view.plan.passes) if seen is not None else None
+    if rod is not None:
+        planned["rod_mm"] = sum(each.length_mm for each in rod.take)
+    metal = rod.mass_g / 1000 * kit.rod_price_kg if rod is not None else 0.0
+    cost = metal + _gas_cost(kit, view, gas)
+    return planned | ({"cost": round(cost, 2)} if cost > 0 else {})
+
+
+def _gas_cost(kit: Kit, view: JobView, gas_l: float) -> float:
+    """By the first cylinder of this gas."""
+    for cylinder in kit.cylinders:
+        if abs(cylinder.helium_share - view.job.helium_share) <= SAME_GAS:
+            return gas_account(cylinder, cylinder.full_bar, gas_l, view.settings.gas.flow_l_min).cost
+    return 0.0
+
+
+def _next_serial(serial: str) -> str:
+    """The serial after a serial that ends in figures: A-009 becomes A-010."""
+    head = serial.rstrip("0123456789")
+    tail = serial[len(head) :]
+    return f"{head}{int(tail) + 1:0{len(tail)}d}" if tail and len(tail) < 12 else serial
+
+
+def _page(
+    request: Request, session: Session, view: JobView, form: dict[str, str], trouble: BadInput | None = None
+) -> HTMLResponse:
+    planned = {} if view.plan.refused else _planned(session, view)
+    last = part_runs.last_run(session, view.row.id)
+    first = {
+        "part": last.part if last else "",
+        "serial": _next_serial(last.serial) if last else "",
+        "welder": (last.welder if last else None) or (view.row.welder.name if view.row.welder else ""),
+        "seconds": f"{planned.get('seconds', 0):.0f}",
+    }
+    every = part_runs.runs(session, view.row.id)
+    return render(
+        request,
+        "runs.html",
+        422 if trouble else 200,
+        view=view,
+        here="book",
+        form=first | form,
+        planned=planned,
+        runs=every[:SHOWN],
+        whole=account(run for *_, run in every),
+        trouble=trouble,
+        problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
+    )
+
+
+@router.get("/jobs/{job_id}/runs", response_class=HTMLResponse)
+def show_runs(request: Request, job_id: RowId, revision: Revision = None) -> HTMLResponse:
+    """Log a weld on the part with a version, the newest unless told, and those that were."""
+    with request.app.state.sessions() as session:
+        return _page(request, session, job_view(session, job_id, units(request), revision), {})
+
+
+@router.post("/jobs/{job_id}/runs")
+def log_run(request: Request, job_id: RowId, form: Fields) -> Response:
+    """One more run of the version that the form was opened on; gas and rod as the seconds make them, unless
+    typed.
+    """
+    make, system = request.app.state.sessions, units(request)
+
+    def write(session: Session) -> None:
+        view = opened_view(session, job_id, form.get("revision"), system)
+        if view.plan.refused:
+            raise BadInput.one("seconds", view.row.title, sentence("web.job_refused_has_no"))
+        plan = found(book.find_plan(session, job_id, view.plan_row.revision))
+        part_runs.add_run(session, view.row, plan, _run_of(session, view, form, system))
+
+    try:
+        make.write(write)
+    except BadInput as trouble:
+        with make() as session:
+            gone = any(problem.field == "revision" for problem in trouble.problems)
+            view = opened_view(session, job_id, None if gone else form.get("revision"), system)
+            return _page(request, session, view, form, trouble)
+    return see_other(f"/jobs/{job_id}/runs", sentence("web.run_logged"))
+
+
+def _run_of(session: Session, view: JobView, form: dict[str, str], system: UnitSystem) -> PartRun:
+    names = ("part", "serial", "welder", "seconds", "gas_l", "rod_mm", "remarks")
+    typed = {name: text for name in names if (text := form.get(name, "").strip())}
+    run = validated(PartRun, typed, system)
+    planned = _planned(session, view)
+    share = run.seconds / planned["seconds"]
+    worked: dict[str, Any] = {
+        name: round(planned[name] * share, 2)
+        for name in ("gas_l", "rod_mm", "cost")
+        if name in planned and getattr(run, name) is None
+    }
+    return run.model_copy(update=worked)
+
+
+@router.get("/runs", response_class=HTMLResponse)
+def show_log(request: Request) -> HTMLResponse:
+    """Every run: by week, by job, and the newest of them."""
+    with request.app.state.sessions() as session:
+        every = part_runs.runs(session, limit=MOST_LISTED)
+        return render(
+            request,
+            "run_log.html",
+            here="book",
+            runs=every[:SHOWN],
+            weeks=_by(every, lambda one: (0, week_of(one[0].made_at))),
+            jobs=_by(every, lambda one: (one[0].job_id, one[1]))[:SHOWN],
+            most=MOST_LISTED,
+            whole=account(run for *_, run in every),
+            today=now(),
+        )
+
+
+def _by(every: list[Logged], key: Callable[[Logged], tuple[int, str]]) -> list[tuple[int, str, Account]]:
+    """Accounts by a number and a name that runs have in common, in the order of the newest of each."""
+    found: defaultdict[tuple[int, str], list[PartRun]] = defaultdict(list)
+    for one in every:
+        found[key(one)].append(one[2])
+    return [(*key_of, account(runs)) for key_of, runs in found.items()]
+
+
+@router.get("/runs.csv")
+def export_log(request: Request) -> Response:
+    """The log as a table for other programs: commas, points, seconds and litres."""
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(CSV_HEAD)
+    with request.app.state.sessions() as session:
+        for row, title, run in part_runs.every_run(session):
+            table.writerow([_cell(value) for value in _values(row.made_at, row.revision, title, run)])
+    return Response(
+        "\ufeff" + out.getvalue(),
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": 'attachment; filename="weld-log.csv"'},
+    )
+
+
+def _values(made_at: datetime, revision: int, title: str, run: PartRun) -> list[Any]:
+    return [
+        made_at.strftime("%Y-%m-%d %H:%M"), title, revision, run.part, run.serial, run.welder, run.seconds,
+        run.gas_l, run.rod_mm, run.cost, run.remarks,
+    ]  # fmt: skip
+
+
+def _cell(value: Any) -> Any:
+    """A value of a table; text that a table would take for a formula begins with an apostrophe."""
+    if value is None:
+        return ""
+    text = f"{value:g}" if isinstance(value, float) else str(value)
+    return f"'{text}" if isinstance(value, str) and text[:1] in "=+-@\t\r" else text
