@@ -113,7 +113,13 @@ def pages_of(client, first="/book"):
 
 def every_form(client):
     """Each kind of form that writes, as it stands on a page: the page's address and the form."""
-    known = {"/units", "/jobs/N/part/outline", "/book/restore"}  # write nothing, or another book
+    known = {
+        "/units",
+        "/who",
+        "/leave",
+        "/jobs/N/part/outline",
+        "/book/restore",
+    }  # write nothing, or another book
     for address, text in pages_of(client):
         for form in Forms(address, text).found:
             if kind_of(form["to"]) not in known:

@@ -38,14 +38,38 @@ def read_config() -> Config:
 
 
 @app.command()
-def serve() -> None:
+def serve(
+    shop: Annotated[bool, typer.Option("--shop", help=say.in_units(sentence("command.shop")))] = False,
+    https: Annotated[bool, typer.Option("--https", help=say.in_units(sentence("command.https")))] = False,
+) -> None:
     """Serve the pages on ANVILSONG_HOST and ANVILSONG_PORT (or PORT) from the database file
     ANVILSONG_DATA.
     """
     gc.disable()  # nothing is dropped while all of it is loaded; the application enables it again
     from anvilsong.web.server import run
 
-    run(read_config(), typer.echo)
+    config = read_config()
+    if https:
+        config = config.model_copy(update={"https": True})
+    run(config.for_shop() if shop or config.shop else config, typer.echo)
+
+
+@app.command()
+def passphrase() -> None:
+    """Set the passphrase of the shop's network anew: one line of standard input, or nothing for an invented
+    one. Every device has to come in again.
+    """
+    from anvilsong.web.door import fresh_passphrase, set_passphrase
+
+    if sys.stdin.isatty():
+        given = typer.prompt(
+            say.in_units(sentence("command.new_passphrase")), default="", hide_input=True, show_default=False
+        )
+    else:
+        given = sys.stdin.readline().strip()
+    words = given or fresh_passphrase()
+    set_passphrase(read_config().data, words)
+    _say(sentence("command.passphrase_is", words=words) if not given else sentence("command.passphrase_set"))
 
 
 @app.command()

@@ -1,7 +1,7 @@
 """Settings of the program itself, from the environment.
 
 ANVILSONG_DATA (the database file), ANVILSONG_HOST, ANVILSONG_PORT (or PORT), ANVILSONG_HOSTS (more names
-it answers to).
+it answers to), ANVILSONG_SHOP and ANVILSONG_HTTPS (as the options of ``anvilsong serve``).
 """
 
 from __future__ import annotations
@@ -12,6 +12,8 @@ from pydantic import AliasChoices, Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from anvilsong.core.errors import BadInput, Problem, describe
+
+EVERYWHERE = "0.0.0.0"
 
 
 class Config(BaseSettings):
@@ -24,6 +26,10 @@ class Config(BaseSettings):
     port: int = Field(8765, ge=1, le=65535, validation_alias=AliasChoices("ANVILSONG_PORT", "PORT"))
     hosts: str = ""
     """Names, with commas between, under which other devices of the shop may ask for pages."""
+    shop: bool = False
+    """Whether other devices of the shop may come in, with a passphrase."""
+    https: bool = False
+    """Whether pages are served with a certificate of this program's own."""
     answer_within_s: float = Field(20.0, gt=0)
     """After this long a request is told that it takes too long, and nothing of it is stored."""
     whole_request_within_s: float = Field(20.0, gt=0)
@@ -33,6 +39,23 @@ class Config(BaseSettings):
     def is_local(self) -> bool:
         """Whether only this machine can reach the pages."""
         return self.host in ("localhost", "::1") or self.host.startswith("127.")
+
+    @property
+    def scheme(self) -> str:
+        """How addresses of the pages begin."""
+        return "https" if self.https else "http"
+
+    @property
+    def asks_who(self) -> bool:
+        """Whether nobody gets in without the passphrase: on the shop's network, and wherever else another
+        machine can reach the pages.
+        """
+        return self.shop or not self.is_local
+
+    def for_shop(self) -> Config:
+        """The same, reached from the shop's network; an address that was named stays."""
+        host = EVERYWHERE if self.is_local else self.host
+        return self.model_copy(update={"shop": True, "host": host})
 
 
 def read_config() -> Config:

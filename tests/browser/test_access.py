@@ -6,6 +6,9 @@ import pytest
 
 AXE = Path(__file__).parent.joinpath("vendor", "axe.min.js").read_text(encoding="utf-8")
 VIEWS = [
+    "/who",
+    "/phone",
+    "/book/changes",
     "/book",
     "/jobs/new",
     "/jobs/10/job",

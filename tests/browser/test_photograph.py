@@ -7,6 +7,7 @@ import shutil
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
+from tests.browser.fingers import drag
 
 from anvilsong.instruments import Camera, Coupon, photograph
 
@@ -27,20 +28,6 @@ def bench(open_desk):
 def figures(page):
     said = page.locator("#figures dd b").all_inner_texts()
     return [None if text == "cannot tell" else float(text.removesuffix(" mm")) for text in said]
-
-
-def drag(page, grip, to):
-    """A grip to a pixel of the picture, by mouse; the page may not answer before it is let go."""
-    box = page.locator("#marks").bounding_box()
-    size = [float(n) for n in page.locator("#marks").get_attribute("viewBox").split()[2:]]
-    at = page.locator(f'[data-grip="{grip}"] .ring').bounding_box()
-    page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(
-        box["x"] + to[0] / size[0] * box["width"], box["y"] + to[1] / size[1] * box["height"], steps=4
-    )
-    with page.expect_response(re.compile("/measure$")):
-        page.mouse.up()
 
 
 def record(page, **measures):

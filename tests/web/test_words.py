@@ -33,7 +33,7 @@ NOT_SAID = {
     r"\b[Kk]eeps?\b|\b[Kk]ept\b|\b[Pp]ut .{0,40}away\b|\b[Tt]ake (it|them) away\b": "save, archive, delete",
     r"is past its|[Nn]othing was given": "what is wrong, and what is allowed",
 }  # fmt: skip
-SAID_SO = ("About a hand",)  # a size of the part
+SAID_SO = ("About a hand", "anvilsong serve --shop")  # a size of the part, and a command
 
 
 @pytest.fixture(scope="module")

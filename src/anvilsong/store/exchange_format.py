@@ -42,6 +42,7 @@ NOT_CARRIED = {
     "calibrations.members": in_units(sentence("store.worked_out_from_coupons")),
     "calibrations.made_at": in_units(sentence("store.moment_was_worked_out")),
     "attachments.document.measured_on": in_units(sentence("store.window_measured_which_closed")),
+    "changes": in_units(sentence("store.who_changed_what_here")),
     "sent_forms": in_units(sentence("store.forms_pages_are_open")),
 }
 

@@ -1,4 +1,6 @@
-"""Tables of what a shop keeps beside its jobs' own: marks of recipes, memories of machines, runs on parts."""
+"""Tables of what a shop keeps beside its jobs' own: marks of recipes, memories of machines, runs on parts,
+and who changed what.
+"""
 
 from __future__ import annotations
 
@@ -53,3 +55,16 @@ class PartRunRow(Base):
     revision: Mapped[int]
     document: Mapped[Document]
     made_at: Mapped[datetime] = mapped_column(default=now, index=True)
+
+
+class ChangeRow(Base):
+    """Something that somebody changed: added to, never corrected."""
+
+    __tablename__ = "changes"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int | None] = mapped_column(index=True)
+    """A number alone: what is noted outlives what it was about."""
+    who: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    what: Mapped[str] = mapped_column(String(40))
+    made_at: Mapped[datetime] = mapped_column(default=now)

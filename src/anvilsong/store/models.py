@@ -22,6 +22,7 @@ from anvilsong.store.base import PutAway
 from anvilsong.store.base import fresh_uid as fresh_uid
 from anvilsong.store.base import now as now
 from anvilsong.store.columns import Document, OptionalDocumentText, WordsText
+from anvilsong.store.kept_models import ChangeRow as ChangeRow
 from anvilsong.store.kept_models import MemoryRow, PartRunRow
 
 

@@ -20,6 +20,7 @@ from anvilsong.store.database import Sessions, open_database, sessions
 from anvilsong.store.sent import forget_old
 from anvilsong.web.api import book_api, docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
+from anvilsong.web.door import Guesses, Keeper
 from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards, patience
@@ -39,6 +40,7 @@ from anvilsong.web.pages import (
     compare_page,
     coupon_page,
     day_page,
+    door_page,
     fault_page,
     guide_page,
     help_page,
@@ -71,6 +73,7 @@ from anvilsong.web.pages import (
     wave_page,
     wrong_page,
 )
+from anvilsong.web.who import before_commit as note_change
 
 # Two paths that begin alike are told apart by their order here.
 PARTS = (
@@ -78,6 +81,7 @@ PARTS = (
     drawing_api,
     book_api,
     docs_api,
+    door_page,
     care_page,
     blind_page,
     home_page,
@@ -133,8 +137,11 @@ def _first_plan() -> None:
 
 
 def _before_commit(session: Session) -> None:
-    """Asked last of all by every write: is it a form that was stored before, does somebody still wait?"""
+    """Asked last of all by every write: is it a form that was stored before, who sent it, does somebody still
+    wait?
+    """
     note_form(session)
+    note_change(session)
     patience.before_commit()
 
 
@@ -184,7 +191,10 @@ def create_app(config: Config | None = None) -> FastAPI:
     app.mount("/static", MarkedFiles(), name="static")
     register_errors(app)
     describe_api(app)
-    app.add_middleware(Guards, config=config)
+    app.state.config = config
+    app.state.keeper = keeper = Keeper(config.data) if config.asks_who else None
+    app.state.guesses = Guesses()
+    app.add_middleware(Guards, config=config, keeper=keeper)
     for module in PARTS:
         app.include_router(module.router)
     return app

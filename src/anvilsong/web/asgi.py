@@ -12,6 +12,7 @@ Send = Callable[[Message], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 BODY = "anvilsong.body"  # where in the scope the body of a form is kept, for the page that tells of a fault
+VISIT = "anvilsong.visit"  # where in the scope stands who came in
 WRITES = frozenset({"POST", "PUT", "PATCH", "DELETE"})
 
 

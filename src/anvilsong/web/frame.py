@@ -31,6 +31,7 @@ from anvilsong.core.shown import figure, percent, size_words, unit_words
 from anvilsong.core.spoken import spoken
 from anvilsong.core.units import UnitSystem
 from anvilsong.store.models import fresh_uid
+from anvilsong.web.asgi import VISIT
 from anvilsong.web.field_words import named
 from anvilsong.web.files import mark
 
@@ -129,6 +130,8 @@ def render(request: AnyRequest, template: str, status: int = 200, **values: Any)
         "address": _address(request),
         "once": _hidden_fields(request),
         "told": told,
+        "visit": request.scope.get(VISIT),
+        "asks_who": request.app.state.keeper is not None,
         **_helpers(units(request)),
         **values,
     }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import io
 import logging
 import os
 import socket
@@ -13,6 +14,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+import segno
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
@@ -24,6 +26,9 @@ from anvilsong.core.words import sentence
 from anvilsong.store.database import open_database
 from anvilsong.store.files import make_private
 from anvilsong.web.app import create_app
+from anvilsong.web.door import fresh_passphrase, lock_of, set_passphrase
+from anvilsong.web.door.addresses import addresses
+from anvilsong.web.door.certificate import certificate_of
 
 GRACEFUL_S, LATEST_S = 2.0, 4.0
 LONGEST_QUEUE = 512
@@ -121,14 +126,19 @@ def run(config: Config, say: Callable[[str], None]) -> None:
     sys.setswitchinterval(TURN_S)
     open_database(config.data).dispose()  # what is wrong with the file is said before anything is served
     listening = bound(config)
-    address = f"http://{config.host}:{config.port}"
+    address = addresses(config)[0] if config.asks_who else f"{config.scheme}://{config.host}:{config.port}"
     other, mark = noticed_other(config.data, address)
     if other:
         say(in_units(sentence("web.another_anvilsong_already_serves", other=other)))
+    if config.asks_who:
+        _tell_the_shop(config, say)
+    certificate = certificate_of(config.data) if config.https else None
     say(f"Anvilsong: {address}  (database {config.data})")
     PatientProtocol.head_within_s = config.whole_request_within_s
     options = uvicorn.Config(
         create_app(config),
+        ssl_keyfile=certificate.key if certificate else None,
+        ssl_certfile=certificate.chain if certificate else None,
         http=PatientProtocol,
         ws="none",
         log_level="warning",
@@ -143,6 +153,27 @@ def run(config: Config, say: Callable[[str], None]) -> None:
         mark.close()
     # A thread that is still computing for somebody who was given up must not keep the program.
     os._exit(0)
+
+
+def _tell_the_shop(config: Config, say: Callable[[str], None]) -> None:
+    """How other devices get in: every address, the first as a code too, and a passphrase where none was set.
+
+    Raises
+    ------
+    CannotRead : what is kept of the passphrase is damaged
+    """
+    for each in addresses(config):
+        say(in_units(sentence("web.on_other_devices", address=each)))
+    if lock_of(config.data) is None:
+        words = fresh_passphrase()
+        set_passphrase(config.data, words)
+        say(in_units(sentence("web.passphrase_invented", words=words)))
+    else:
+        say(in_units(sentence("web.passphrase_as_set")))
+    if sys.stdout.isatty():  # in a log it would be noise
+        code = io.StringIO()
+        segno.make(addresses(config)[0], error="m").terminal(code, compact=True)
+        say(code.getvalue())
 
 
 class _Server(uvicorn.Server):

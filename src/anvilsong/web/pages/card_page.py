@@ -4,13 +4,10 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any, Literal
 
-import segno
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
-from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
@@ -22,6 +19,8 @@ from anvilsong.core.prep import limit_for
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
+from anvilsong.web.codes import qr_code
+from anvilsong.web.door.addresses import addresses
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
@@ -37,7 +36,6 @@ router = APIRouter(include_in_schema=False)
 
 Size = Literal["a4", "letter", "a6"]
 SIZES: dict[Size, str] = {"a4": "A4", "letter": "Letter", "a6": "A6"}
-QUIET_MODULES = 4  # the white that a reader needs around a code
 
 
 @dataclass(frozen=True)
@@ -47,16 +45,6 @@ class Paper:
     size: Size
     steps: bool
     unsaved: bool = False
-
-
-@lru_cache(maxsize=256)
-def qr_code(text: str) -> Markup:
-    """A text as a code to be photographed: black on white whatever the theme, with its quiet zone, scaled by
-    its box.
-    """
-    code = segno.make(text, error="m" if len(text) < 300 else "l", boost_error=False)
-    svg = code.svg_inline(border=QUIET_MODULES, dark="#000000", light="#ffffff", omitsize=True)
-    return Markup(svg)
 
 
 def settings_text(view: JobView, system: UnitSystem, unsaved: bool = False) -> str:
@@ -93,12 +81,13 @@ def code_for(request: Request, view: JobView) -> tuple[str, str]:
     """What the card's code says, and what that is in words: the card's address where others can reach it,
     else the settings.
     """
-    if is_loopback(request.url.hostname or ""):
+    config = request.app.state.config
+    at_this_machine = is_loopback(request.url.hostname or "")
+    if at_this_machine and not config.asks_who:
         return settings_text(view, units(request)), "the settings as text"
-    path = request.url_for("show_card", job_id=view.row.id).include_query_params(
-        revision=view.plan_row.revision
-    )
-    return str(path), "this card on a phone"
+    begins = addresses(config)[0] if at_this_machine else str(request.base_url).rstrip("/")
+    path = request.app.url_path_for("show_card", job_id=view.row.id)
+    return f"{begins}{path}?revision={view.plan_row.revision}", "this card on a phone"
 
 
 @router.get("/jobs/{job_id}/card", response_class=HTMLResponse)

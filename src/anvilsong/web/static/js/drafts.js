@@ -60,6 +60,9 @@ function bringBack(form, kept) {
 
 const firstOf = (form) => new Map(fieldsOf(form).map((field) => [idOf(field), valueOf(field)]));
 
+// A coupon is kept by the worker when there is no network.
+const isKept = (form) => Boolean(navigator.serviceWorker?.controller) && /^\/jobs\/\d+\/coupon$/.test(new URL(form.action).pathname);
+
 // Small forms without a draft carry what is typed over a switch of units, and no further.
 function carryOver() {
   const small = [...document.querySelectorAll('form[method="post"]')].filter((form) => !form.dataset.draft && [...form.elements].some((field) => field.dataset.unit));
@@ -112,6 +115,10 @@ function follow(form) {
   form.addEventListener("change", () => keep(form, first));
   form.addEventListener("submit", async (event) => {
     if (form.dataset.sending) return;
+    if (isKept(form)) {
+      sessionStorage.setItem("sent", form.dataset.draft);
+      return;
+    }
     event.preventDefault();
     if (!(await isUp())) return;
     form.dataset.sending = "1";
