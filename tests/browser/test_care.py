@@ -3,6 +3,7 @@
 import json
 import re
 
+from openpyxl import load_workbook
 from playwright.sync_api import expect
 
 
@@ -85,3 +86,39 @@ def test_export_import_backup_and_restore(page, job_id, tmp_path):
     expect(page.locator(".book")).not_to_contain_text("Came from the other shop")
     page.goto(f"/jobs/{job_id('Float tank')}/read")
     expect(page.locator(".verdict")).to_be_visible()
+
+
+def test_a_spreadsheet_with_two_bad_rows(page, job_id, tmp_path):
+    """A table saved from a spreadsheet: two rows are wrong, each is named with its line; corrected, it is taken whole."""
+    page.goto("/book/care")
+    with page.expect_download() as saved:
+        page.locator("#tables li", has_text="Coupons").get_by_role("link", name="XLSX").click()
+    file = tmp_path / "from the bench.xlsx"
+    saved.value.save_as(file)
+    book = load_workbook(file)
+    sheet = book.active
+    column = {cell.value: cell.column for cell in sheet[1]}
+    first = {head: sheet.cell(2, at).value for head, at in column.items()}
+    last = sheet.max_row
+    for line, width in ((last + 1, "wide"), (last + 2, 6.4), (last + 3, 900)):
+        for head in ("job", "job uid", "border left [mm]", "border right [mm]", "seconds [s]", "length [mm]"):
+            sheet.cell(line, column[head], first[head])
+        sheet.cell(line, column["bead width [mm]"], width)
+    book.save(file)
+
+    page.set_input_files("#sheet-file", file)
+    page.get_by_role("button", name="Look at it first").click()
+    expect(page.locator(".problem-box")).to_contain_text(f"2 of {last + 2} rows cannot be taken")
+    bad = page.locator("#sheet-rows tr.bad")
+    expect(bad).to_have_count(2)
+    expect(bad.nth(0).locator("td").first).to_have_text(str(last + 1))
+    expect(bad.nth(1)).to_contain_text("bead width [mm]")
+    sheet.cell(last + 1, column["bead width [mm]"], 6.1)
+    sheet.cell(last + 3, column["bead width [mm]"], 6.3)
+    book.save(file)
+    page.goto("/book/care")
+    page.set_input_files("#sheet-file", file)
+    page.get_by_role("button", name="Look at it first").click()
+    expect(page.locator("#counted")).to_contain_text(f"3 new, 0 corrected, {last - 1} already there")
+    page.get_by_role("button", name="Take the table").click()
+    expect(page.locator(".told")).to_contain_text("From the table: 3 new")

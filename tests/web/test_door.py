@@ -30,7 +30,7 @@ OPEN = {"/enter", "/healthz", "/manifest.webmanifest", "/worker.js"}
 CHANGES_NOTHING = {
     "post_plan", "post_consequences", "post_resolve", "post_read", "post_sound", "draw_joint", "put_back", "put_back_now",
     "put_back_again", "switch_units", "check_answers", "check_machine", "what_if_torch", "draw", "show_card_of_the_board",
-    "show_nearest", "enter", "choose_who", "leave",
+    "show_nearest", "look_at_sheet", "enter", "choose_who", "leave",
 }  # fmt: skip
 
 

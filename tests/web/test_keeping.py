@@ -287,10 +287,10 @@ def test_welds_on_parts_in_two_taps(client, make_session, tank):
         answer = client.post(page, data=bad)
         assert answer.status_code == 422
         assert f'id="problem-{list(bad)[-1]}"' in answer.text
-    rows = list(csv.reader(io.StringIO(client.get("/runs.csv").text.lstrip("﻿"))))
-    assert len(rows) == 6
-    assert rows[0][6] == "arc seconds [s]"
-    assert rows[1][10] == "'=HYPERLINK(1)"  # no formula for whoever opens the table
+    text = client.get("/book/sheets/runs.csv").text.lstrip("\ufeff")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert len(rows) == 5
+    assert rows[0]["remarks"] == "'=HYPERLINK(1)"  # no formula for whoever opens the table
     log = words_of(client.get("/runs"))
     assert "5 runs" in log
     assert "certifies no weld" in log

@@ -7,6 +7,7 @@ PICTURE_BYTES = 25_000_000
 EXPORT_BYTES = 1_000_000_000
 BACKUP_BYTES = 4_000_000_000
 FORM_BYTES = 1_000_000
+SHEET_BYTES = 5_000_000
 AROUND_BYTES = 100_000
 """What a form may carry around its file."""
 LEAST_WIDE_MM, MOST_WIDE_MM = 10.0, 3000.0  # of a part that is drawn

@@ -18,7 +18,7 @@ from anvilsong.core.words import sentence
 OWNER_ONLY = 0o600
 OLDEST_S = 86_400.0  # no work takes a day: what is older was left behind, whoever has its number now
 _OURS = re.compile(
-    r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|waiting|work)\b"
+    r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|waiting|sheet|work)\b"
 )
 
 

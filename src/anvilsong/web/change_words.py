@@ -52,6 +52,7 @@ CHANGE_WORDS = {
     "take_cause": "a cause’s change taken",
     "take_change": "the next change taken",
     "take_outline": "an outline",
+    "take_sheet": "a table taken",
     "take_proposal": "a machine’s proposal taken",
     "tick_step": "a step ticked",
     "turn_round": "a balance turned round",

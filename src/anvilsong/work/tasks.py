@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from anvilsong.instruments.outlines import Drawing
     from anvilsong.store.exchange_taking import Imported
     from anvilsong.store.export_jobs import Written
+    from anvilsong.store.sheets.columns import Kind
+    from anvilsong.store.sheets.files import Form, Sheet
 
 
 def open_picture(data: bytes) -> Picture:
@@ -79,3 +81,23 @@ def import_book(data: Path, file: Path) -> Imported:
         return import_from(sessions(engine), file)
     finally:
         engine.dispose()
+
+
+def write_sheet(data: Path, kind: Kind, form: Form, target: Path) -> int:
+    """A table of the book at ``data`` in a file; how many rows it has."""
+    from anvilsong.store.database import existing_database, sessions
+    from anvilsong.store.sheets import write_sheet
+
+    engine = existing_database(data)
+    try:
+        with sessions(engine)() as session:
+            return write_sheet(session, kind, form, target)
+    finally:
+        engine.dispose()
+
+
+def read_sheet(path: Path) -> Sheet:
+    """A table that somebody sent."""
+    from anvilsong.store.sheets import read_sheet
+
+    return read_sheet(path)

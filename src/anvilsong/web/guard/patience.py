@@ -18,7 +18,7 @@ from anvilsong.web.errors import answer
 
 # Work that has limits of its own may take this long [s].
 LONG = (
-    (re.compile(r"/book/(import|restore|backup|export\.json)"), 1800.0),
+    (re.compile(r"/book/(import|restore|backup|export\.json|sheet)"), 1800.0),
     (re.compile(r"/api/photographs/\d+/measure|/jobs/\d+/(photographs|part/outline)"), 120.0),
 )
 MOST_LEFT_RUNNING = 24

@@ -9,7 +9,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from anvilsong.web.asgi import App, Receive, Scope, Send
 
 LEAST_BYTES, LEVEL = 1000, 5
-AS_THEY_ARE = ("/api/", "/healthz", "/book/export.json", "/book/backup")
+AS_THEY_ARE = ("/api/", "/healthz", "/book/export.json", "/book/backup", "/book/sheets/")
 
 
 class SmallGuard:

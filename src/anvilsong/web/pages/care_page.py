@@ -34,7 +34,7 @@ from anvilsong.work import BOOK, Ended, tasks
 router = page_router()
 
 
-def _page(request: Request, trouble: AnvilsongError | None = None, **more: Any) -> HTMLResponse:
+def show_page(request: Request, trouble: AnvilsongError | None = None, **more: Any) -> HTMLResponse:
     problems = trouble.problems if isinstance(trouble, BadInput) else ()
     status = 422 if trouble else 200
     return render(request, "care.html", status, trouble=trouble, problems=problems, here="care", **more)
@@ -42,7 +42,7 @@ def _page(request: Request, trouble: AnvilsongError | None = None, **more: Any) 
 
 @router.get("/book/care", response_class=HTMLResponse)
 def show_care(request: Request) -> HTMLResponse:
-    return _page(request)
+    return show_page(request)
 
 
 def _handed_out(path: Path, name: str, media_type: str) -> FileResponse:
@@ -65,14 +65,14 @@ def download_export(request: Request, damaged: str = "") -> Response:
     """Everything as JSON. Where something is damaged, a person is told what is missing before it is saved."""
     data = database_path(request.app.state.sessions)
     made = aside(data, "export")
-    written: Written = _by_itself(tasks.export_book, data, made)
+    written: Written = by_itself(tasks.export_book, data, made)
     if written.damaged and wants_page(request) and damaged != "left-out":
         made.unlink(missing_ok=True)
         return render(request, "care.html", here="care", written=written)
     return _handed_out(made, f"anvilsong-{now():%Y%m%d-%H%M}.json", "application/json")
 
 
-def _by_itself(function: Callable[..., Any], *given: Any) -> Any:
+def by_itself(function: Callable[..., Any], *given: Any) -> Any:
     try:
         return done_now(BOOK, function, *given)
     except Ended as ended:
@@ -80,7 +80,7 @@ def _by_itself(function: Callable[..., Any], *given: Any) -> Any:
 
 
 @contextmanager
-def _uploaded(uploads: dict[str, UploadFile], data: Path, words: str) -> Iterator[Path]:
+def uploaded(uploads: dict[str, UploadFile], data: Path, words: str) -> Iterator[Path]:
     """An uploaded file, written down beside the book for as long as it is read."""
     upload = uploads.get("file")
     if upload is None or not upload.filename:
@@ -100,10 +100,10 @@ def bring_in(request: Request, uploads: Uploads) -> Response:
     """Read an export: all of it, or nothing with the place of what is wrong."""
     data = database_path(request.app.state.sessions)
     try:
-        with _uploaded(uploads, data, "The file") as path:
-            came: Imported = _by_itself(tasks.import_book, data, path)
+        with uploaded(uploads, data, "The file") as path:
+            came: Imported = by_itself(tasks.import_book, data, path)
     except AnvilsongError as trouble:
-        return _page(request, trouble)
+        return show_page(request, trouble)
     return see_other("/book", say.joined("Came in: ", came.said, "."))
 
 
@@ -112,15 +112,15 @@ def put_back(request: Request, uploads: Uploads) -> Response:
     """Put a backup in the book's place, or ask a person first: so much would be replaced by so much."""
     data = database_path(request.app.state.sessions)
     try:
-        with _uploaded(uploads, data, "The backup") as path:
+        with uploaded(uploads, data, "The backup") as path:
             if not wants_page(request):
                 return see_other("/book", restore_from(data, path).said)
             there, waiting = look_into(data, path), aside(data, "waiting")
             _forget_waiting(data)
             os.replace(path, waiting)
     except AnvilsongError as trouble:
-        return _page(request, trouble)
-    return _page(request, asks={"here": _counted(data), "there": there, "waiting": waiting.name})
+        return show_page(request, trouble)
+    return show_page(request, asks={"here": _counted(data), "there": there, "waiting": waiting.name})
 
 
 @router.post("/book/restore/now")
@@ -131,7 +131,7 @@ def put_back_now(request: Request, form: Fields) -> Response:
         waiting = _beside(data, form.get("waiting", ""), _WAITING)
         restored = restore_from(data, waiting)
     except AnvilsongError as trouble:
-        return _page(request, trouble)
+        return show_page(request, trouble)
     waiting.unlink(missing_ok=True)
     back = f"/book/restore/back?kept={restored.kept.name}" if restored.kept else ""
     return see_other("/book", restored.said, back)
@@ -144,7 +144,7 @@ def put_back_again(request: Request, kept: str) -> Response:
     try:
         restore_from(data, _beside(data, kept, _BEFORE))
     except AnvilsongError as trouble:
-        return _page(request, trouble)
+        return show_page(request, trouble)
     return see_other("/book", sentence("web.logbook_was_before_restore"))
 
 

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections import defaultdict
 from collections.abc import Callable
-from datetime import datetime
 from typing import Any
 
 from fastapi import Request
@@ -34,10 +31,6 @@ from anvilsong.web.requests import Fields, Revision, RowId, found
 router = page_router()
 
 SHOWN, MOST_LISTED, SAME_GAS = 50, 20_000, 0.08
-CSV_HEAD = (
-    "when [UTC]", "job", "version", "part", "serial", "welder", "arc seconds [s]", "gas [L]",
-    "filler rod [mm]", "cost", "remarks",
-)  # fmt: skip
 
 
 def _planned(session: Session, view: JobView) -> dict[str, float]:
@@ -169,34 +162,3 @@ def _by(every: list[Logged], key: Callable[[Logged], tuple[int, str]]) -> list[t
     for one in every:
         found[key(one)].append(one[2])
     return [(*key_of, account(runs)) for key_of, runs in found.items()]
-
-
-@router.get("/runs.csv")
-def export_log(request: Request) -> Response:
-    """The log as a table for other programs: commas, points, seconds and litres."""
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(CSV_HEAD)
-    with request.app.state.sessions() as session:
-        for row, title, run in part_runs.every_run(session):
-            table.writerow([_cell(value) for value in _values(row.made_at, row.revision, title, run)])
-    return Response(
-        "\ufeff" + out.getvalue(),
-        media_type="text/csv; charset=utf-8",
-        headers={"content-disposition": 'attachment; filename="weld-log.csv"'},
-    )
-
-
-def _values(made_at: datetime, revision: int, title: str, run: PartRun) -> list[Any]:
-    return [
-        made_at.strftime("%Y-%m-%d %H:%M"), title, revision, run.part, run.serial, run.welder, run.seconds,
-        run.gas_l, run.rod_mm, run.cost, run.remarks,
-    ]  # fmt: skip
-
-
-def _cell(value: Any) -> Any:
-    """A value of a table; text that a table would take for a formula begins with an apostrophe."""
-    if value is None:
-        return ""
-    text = f"{value:g}" if isinstance(value, float) else str(value)
-    return f"'{text}" if isinstance(value, str) and text[:1] in "=+-@\t\r" else text
