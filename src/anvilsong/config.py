@@ -1,7 +1,8 @@
 """Settings of the program itself, from the environment.
 
 ANVILSONG_DATA (the database file), ANVILSONG_HOST, ANVILSONG_PORT (or PORT), ANVILSONG_HOSTS (more names
-it answers to), ANVILSONG_SHOP and ANVILSONG_HTTPS (as the options of ``anvilsong serve``).
+it answers to), ANVILSONG_SHOP and ANVILSONG_HTTPS (as the options of ``anvilsong serve``),
+ANVILSONG_COPIES (0: no daily copies).
 """
 
 from __future__ import annotations
@@ -30,6 +31,8 @@ class Config(BaseSettings):
     """Whether other devices of the shop may come in, with a passphrase."""
     https: bool = False
     """Whether pages are served with a certificate of this program's own."""
+    copies: bool = True
+    """Whether a copy of the logbook is made on each day on which something changed."""
     answer_within_s: float = Field(20.0, gt=0)
     """After this long a request is told that it takes too long, and nothing of it is stored."""
     whole_request_within_s: float = Field(20.0, gt=0)

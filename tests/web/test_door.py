@@ -28,7 +28,7 @@ WORDS = "grind the toes twice"
 OPEN = {"/enter", "/healthz", "/manifest.webmanifest", "/worker.js"}
 # What draws, computes or lets in writes nothing into the book.
 CHANGES_NOTHING = {
-    "post_plan", "post_consequences", "post_resolve", "post_read", "post_sound", "draw_joint", "put_back", "put_back_now",
+    "post_plan", "post_consequences", "post_resolve", "post_read", "post_sound", "draw_joint", "put_back", "put_back_copy", "put_back_now",
     "put_back_again", "switch_units", "check_answers", "check_machine", "what_if_torch", "draw", "show_card_of_the_board",
     "show_nearest", "look_at_sheet", "enter", "choose_who", "leave",
 }  # fmt: skip

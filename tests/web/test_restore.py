@@ -2,15 +2,21 @@
 
 import re
 import sqlite3
+import time
 
 import pytest
+from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 from tests.forms import HTML, Forms
 
+from anvilsong.config import Config
 from anvilsong.core.job import read_job
 from anvilsong.store import book
 from anvilsong.store.backup import backup_to
+from anvilsong.store.copies import copies_of
 from anvilsong.store.models import JobRow
+from anvilsong.web import copying
+from anvilsong.web.app import create_app
 from anvilsong.web.pages import care_page
 
 
@@ -80,3 +86,24 @@ def test_only_the_newest_choice_waits_and_a_damaged_logbook_is_replaced_too(
     _, first = asked
     assert first["waiting"] != waiting.name
     assert client.post("/book/restore/now", data=first, headers=HTML).status_code == 422
+
+
+def test_a_daily_copy_is_made_by_itself_and_put_back(data_file, monkeypatch):
+    monkeypatch.setattr(copying, "FIRST_AFTER_S", 0.01)
+    app = create_app(Config(data=data_file))
+    with TestClient(app, base_url="http://127.0.0.1", follow_redirects=False) as client:
+        until = time.monotonic() + 60
+        while not copies_of(data_file):
+            assert time.monotonic() < until, "no copy was made"
+            time.sleep(0.02)
+        page = client.get("/book/care", headers=HTML).text
+        assert str(data_file) in page
+        day = re.search(r'name="day" value="(\d{4}-\d\d-\d\d)"', page)[1]
+        assert client.post("/jobs/8/put-away", data={}).status_code == 303
+        before = client.get("/api/jobs").json()["count"]
+        asked = client.post("/book/restore/copy", data={"day": day}, headers=HTML)
+        waiting = re.search(r'name="waiting" value="([^"]+)"', asked.text)[1]
+        assert client.get("/api/jobs").json()["count"] == before  # asked first
+        assert client.post("/book/restore/now", data={"waiting": waiting}).status_code == 303
+        assert client.get("/api/jobs").json()["count"] == before + 1
+        assert client.post("/book/restore/copy", data={"day": "2020-01-01"}, headers=HTML).status_code == 422

@@ -33,6 +33,7 @@ NOT_SAID = {
     r"\b[Kk]eeps?\b|\b[Kk]ept\b|\b[Pp]ut .{0,40}away\b|\b[Tt]ake (it|them) away\b": "save, archive, delete",
     r"is past its|[Nn]othing was given": "what is wrong, and what is allowed",
 }  # fmt: skip
+A_FILE = re.compile(r"/\S+\.sqlite")  # named as it is
 SAID_SO = ("About a hand", "anvilsong serve --shop")  # a size of the part, and a command
 
 
@@ -51,7 +52,7 @@ def test_every_page_says_the_trades_own_words(client, dialects):
         f"{address}: “{text}” (say {instead})"
         for text, address in met.items()
         for pattern, instead in NOT_SAID.items()
-        if text not in SAID_SO and re.search(pattern, dialects.sub("", text))
+        if text not in SAID_SO and re.search(pattern, dialects.sub("", A_FILE.sub("", text)))
     ]
     assert not wrong, "\n".join(wrong[:40])
 

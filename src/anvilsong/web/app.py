@@ -20,6 +20,7 @@ from anvilsong.store.database import Sessions, open_database, sessions
 from anvilsong.store.sent import forget_old
 from anvilsong.web.api import book_api, docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
+from anvilsong.web.copying import Copying
 from anvilsong.web.door import Guesses, Keeper
 from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
@@ -177,8 +178,11 @@ def create_app(config: Config | None = None) -> FastAPI:
         first = Timer(FIRST_PLAN_AFTER_S, _first_plan)
         first.daemon = True
         first.start()
+        copying = Copying(config.data) if config.copies else None
         yield
         first.cancel()
+        if copying is not None:
+            copying.end()
         app.state.heat_works.close()
         engine.dispose()
 

@@ -92,7 +92,7 @@ class _Reader:
         try:
             one = self._taken(line, cells)
         except BadInput as bad:
-            why = joined(*(each for problem in bad.problems for each in (self._said(problem), "; ")))
+            why = joined(*map(self._said, bad.problems), by="; ")
             return Row(line, "bad", cells.get("job", "")[:80], why)
         self.taken.append(one)
         return one.row

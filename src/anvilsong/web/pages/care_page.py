@@ -19,6 +19,7 @@ from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
+from anvilsong.store.copies import copies_of
 from anvilsong.store.exchange import database_path
 from anvilsong.store.exchange_taking import Imported
 from anvilsong.store.export_jobs import Written
@@ -37,7 +38,11 @@ router = page_router()
 def show_page(request: Request, trouble: AnvilsongError | None = None, **more: Any) -> HTMLResponse:
     problems = trouble.problems if isinstance(trouble, BadInput) else ()
     status = 422 if trouble else 200
-    return render(request, "care.html", status, trouble=trouble, problems=problems, here="care", **more)
+    data = database_path(request.app.state.sessions)
+    place = {"path": data.absolute(), "mb": data.stat().st_size / 1e6, "copies": copies_of(data)}
+    return render(
+        request, "care.html", status, trouble=trouble, problems=problems, here="care", place=place, **more
+    )
 
 
 @router.get("/book/care", response_class=HTMLResponse)
@@ -68,7 +73,7 @@ def download_export(request: Request, damaged: str = "") -> Response:
     written: Written = by_itself(tasks.export_book, data, made)
     if written.damaged and wants_page(request) and damaged != "left-out":
         made.unlink(missing_ok=True)
-        return render(request, "care.html", here="care", written=written)
+        return show_page(request, written=written)
     return _handed_out(made, f"anvilsong-{now():%Y%m%d-%H%M}.json", "application/json")
 
 
@@ -118,6 +123,22 @@ def put_back(request: Request, uploads: Uploads) -> Response:
             there, waiting = look_into(data, path), aside(data, "waiting")
             _forget_waiting(data)
             os.replace(path, waiting)
+    except AnvilsongError as trouble:
+        return show_page(request, trouble)
+    return show_page(request, asks={"here": _counted(data), "there": there, "waiting": waiting.name})
+
+
+@router.post("/book/restore/copy")
+def put_back_copy(request: Request, form: Fields) -> Response:
+    """Put a daily copy in the book's place; a person is asked first."""
+    data = database_path(request.app.state.sessions)
+    try:
+        copy = next((one for one in copies_of(data) if one.day.isoformat() == form.get("day")), None)
+        if copy is None:
+            raise BadInput.one("day", form.get("day", ""), sentence("store.choose_one_list"))
+        there, waiting = look_into(data, copy.path), aside(data, "waiting")
+        _forget_waiting(data)
+        backup_to(copy.path, waiting)
     except AnvilsongError as trouble:
         return show_page(request, trouble)
     return show_page(request, asks={"here": _counted(data), "there": there, "waiting": waiting.name})
