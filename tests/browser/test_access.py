@@ -9,6 +9,7 @@ VIEWS = [
     "/who",
     "/phone",
     "/book/changes",
+    "/recipes/wall",
     "/book",
     "/jobs/new",
     "/jobs/10/job",

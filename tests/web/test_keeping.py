@@ -5,7 +5,7 @@ import io
 import re
 
 import pytest
-from sqlalchemy import select
+from sqlalchemy import select, text
 from tests.forms import form_on, sent
 
 from anvilsong.core.said import in_units
@@ -352,6 +352,26 @@ def test_the_book_is_narrowed_and_other_things_are_found(client, make_session):
     assert set(titles(client, "joint=tee&machine=Curlew 220&q=raft")) == {"Survey raft rail, 1/8 in 6061"}
     assert "Float tank lid" in titles(client, "alloy=5083")
     assert titles(client, "since=2999-01-01") == []
+    assert set(titles(client, "thinnest=1.4&thickest=1.5")) == set(
+        titles(client, "thinnest=.055 in&thickest=1.5 mm")
+    )
+    sheets = {row["title"]: row["job"]["a"]["thickness"] for row in client.get("/api/jobs").json()["jobs"]}
+    eighths = {title for title, thickness in sheets.items() if thickness == "1/8 in"}
+    assert eighths <= set(titles(client, "thinnest=3.1&thickest=3.2"))
+    assert set(titles(client, "thinnest=5")) | set(titles(client, "thickest=4.999")) == set(sheets)
+    assert len(titles(client, "thinnest=thin&thickest=")) == 10
+    standing = [
+        set(titles(client, f"state={state}")) for state in ("planned", "in_work", "as_wanted", "refused")
+    ]
+    assert set.union(*standing) == set(sheets)
+    assert sum(map(len, standing)) == 10
+    assert standing[2] == {"Float tank lid"}
+    assert standing[3] == {row["title"] for row in client.get("/api/jobs").json()["jobs"] if row["refused"]}
+    with make_session.begin() as session:  # what is damaged is in no such list, and stops none
+        session.execute(text("UPDATE plans SET job_document = '{' WHERE job_id = 8"))
+        session.execute(text("UPDATE readings SET change = 'x'"))
+    assert len(titles(client, "thinnest=0.1")) == 9
+    assert set(titles(client, "state=in_work")) == {"Float tank lid"}
     assert len(titles(client, "since=x&welder=y")) == 10  # what is no day and no number narrows nothing
     page = client.get("/book?q=lid").text
     assert "Tank lid, bright and tight" in page

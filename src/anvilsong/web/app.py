@@ -72,6 +72,7 @@ from anvilsong.web.pages import (
     torch_page,
     trigger_page,
     tune_page,
+    wall_page,
     wave_page,
     wrong_page,
 )
@@ -120,6 +121,7 @@ PARTS = (
     card_page,
     shop_page,
     swap_page,
+    wall_page,
     recipe_page,
     run_page,
     memory_page,

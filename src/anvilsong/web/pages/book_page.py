@@ -15,9 +15,10 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.glossary import terms
 from anvilsong.core.joint import joints
 from anvilsong.core.metal.alloys import find_alloy
+from anvilsong.core.quantities import parse
 from anvilsong.core.words import sentence
 from anvilsong.store import book, finding, shop
-from anvilsong.store.lines import Narrowed, book_page
+from anvilsong.store.lines import JOB_STATES, Narrowed, book_page
 from anvilsong.store.models import JobRow, MachineRow
 from anvilsong.web.frame import UNITS_COOKIE, YEAR_S, render, see_other, units
 from anvilsong.web.once import page_router
@@ -27,7 +28,7 @@ from anvilsong.web.requests import Fields, PageNumber, RowId, found, own_address
 router = page_router()
 
 MOST_LETTERS, MOST_NAMED = 200, 6  # of a search; words of the trade that it shows
-ASKED = ("q", "away", "machine", "joint", "alloy", "welder", "since")
+ASKED = ("q", "away", "machine", "joint", "alloy", "welder", "since", "thinnest", "thickest", "state")
 
 
 @router.get("/book", response_class=HTMLResponse)
@@ -41,6 +42,8 @@ def show_book(request: Request, q: str = "", away: bool = False, page: PageNumbe
             asked.get("alloy", ""),
             whole(asked.get("welder")),
             _day(asked.get("since", "")),
+            (_length_mm(request, asked, "thinnest"), _length_mm(request, asked, "thickest")),
+            next((state for state in JOB_STATES if state == asked.get("state")), None),
         )
         lines = book_page(session, q[:MOST_LETTERS], away, page, narrowed)
         put_away = book.count_put_away(session)
@@ -58,11 +61,19 @@ def show_book(request: Request, q: str = "", away: bool = False, page: PageNumbe
             machine_pairs=[(row.name, row.name) for row in shop.rows(session, MachineRow)],
             kept_query="&" + urlencode([(name, asked[name]) for name in ASKED if asked.get(name)]),
             welder_pairs=[(row.id, row.name) for row in shop.welders(session)],
+            state_pairs=list(JOB_STATES.items()),
             joint_pairs=[(joint.key, joint.words) for joint in joints()],
             welcome=None
             if lines.lines or q or away or narrowed != Narrowed()
             else help_pictures(units(request))["section"],
         )
+
+
+def _length_mm(request: Request, asked: dict[str, str], name: str) -> float | None:
+    """A thickness as it was typed, in the reader's units or with its own; None for anything else."""
+    with suppress(BadInput):
+        return parse(asked[name], "length", name, units(request)) if asked.get(name) else None
+    return None
 
 
 def _day(text: str) -> datetime | None:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass, replace
 from typing import Any, Literal
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
@@ -29,13 +30,21 @@ from anvilsong.web.guard.origins import is_loopback
 from anvilsong.web.job_view import JobView, job_view, kit_of
 from anvilsong.web.known import border_range
 from anvilsong.web.on_part import on_part
-from anvilsong.web.requests import Fields, Revision, RowId
+from anvilsong.web.one_file import one_style
+from anvilsong.web.requests import Fields, Revision, RowId, found
 from anvilsong.web.set_line import set_line
 
 router = APIRouter(include_in_schema=False)
 
 Size = Literal["a4", "letter", "a6"]
 SIZES: dict[Size, str] = {"a4": "A4", "letter": "Letter", "a6": "A6"}
+
+
+# The styles of a card that is sent as one file, in their order.
+STYLES = (
+    "theme.css", "frame.css", "set_line.css", "told.css", "drawings.css", "prep.css", "board.css", "card.css",
+    "narrow.css",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -99,6 +108,28 @@ def show_card(
         return _card(request, session, view, Paper(size, steps))
 
 
+@router.get("/jobs/{job_id}/card/file", response_class=HTMLResponse)
+def download_card(
+    request: Request, job_id: RowId, revision: Revision = None, size: Size = "a4", steps: bool = False
+) -> Response:
+    """The card as one file with everything in it, to be sent to somebody's phone; its code carries the
+    settings as text, since the file is read where these pages are not.
+    """
+    with request.app.state.sessions() as session:
+        view = job_view(session, job_id, units(request), revision)
+        found(None if view.plan.refused else view)
+        shown = _shown(request, session, view, Paper(size, steps)) | {
+            "code": part("code", lambda: qr_code(settings_text(view, units(request)))),
+            "code_words": "the settings as text",
+            "styles": one_style(STYLES),
+            "print_styles": one_style(("print.css",)),
+        }
+        page = render(request, "card_file.html", view=view, **shown)
+    name = quote(f"{view.row.title}, version {view.plan_row.revision}.html", safe="")
+    page.headers["content-disposition"] = f"attachment; filename*=UTF-8''{name}"
+    return page
+
+
 @router.post("/jobs/{job_id}/card", response_class=HTMLResponse)
 def show_card_of_the_board(request: Request, job_id: RowId, form: Fields) -> HTMLResponse:
     """The card of settings that stand on a board and are not saved; it says so, and stores nothing."""
@@ -116,10 +147,11 @@ def show_card_of_the_board(request: Request, job_id: RowId, form: Fields) -> HTM
         return _card(request, session, view, Paper(size, bool(form.get("steps")), unsaved=True))
 
 
-def _card(request: Request, session: Session, view: JobView, paper: Paper) -> HTMLResponse:
+def _shown(request: Request, session: Session, view: JobView, paper: Paper) -> dict[str, Any]:
+    """What stands on the card, drawn and said."""
     system = units(request)
-    shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
     seen = view.plan.consequences
+    shown: dict[str, Any] = {"section": "", "panel": "", "pedal": "", "code": "", "code_words": ""}
     interpass: Words = ""
     if len(view.plan.passes) > 1:
         interpass = say.celsius(limit_for(situation(view.job)).limit_c)
@@ -135,22 +167,27 @@ def _card(request: Request, session: Session, view: JobView, paper: Paper) -> HT
             "code": part("code", lambda: qr_code(text)),
             "code_words": words,
         }
+    return shown | {
+        "size": paper.size,
+        "steps": paper.steps,
+        "unsaved": paper.unsaved,
+        "interpass": interpass,
+        "rod": "" if view.plan.refused else rod_words(view),
+        "on_part": on_part(session, view),
+        "border": border_range(session, view) if seen else None,
+    }
+
+
+def _card(request: Request, session: Session, view: JobView, paper: Paper) -> HTMLResponse:
     is_newest = view.plan_row.revision == max(each.revision for each in view.revisions)
     return render(
         request,
         "card.html",
         view=view,
         here="card",
-        size=paper.size,
         sizes=SIZES,
-        steps=paper.steps,
-        unsaved=paper.unsaved,
         state=None
         if view.plan.refused or paper.unsaved or not is_newest
         else {"job_id": view.row.id, "settings": view.settings.model_dump(mode="json", by_alias=True)},
-        interpass=interpass,
-        rod="" if view.plan.refused else rod_words(view),
-        on_part=on_part(session, view),
-        border=border_range(session, view) if seen else None,
-        **shown,
+        **_shown(request, session, view, paper),
     )
