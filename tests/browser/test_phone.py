@@ -95,9 +95,21 @@ def test_from_the_code_to_the_verdict(device, shop, job_id, data_file, tmp_path)
     bench.goto(f"/book/changes?job={job}")
     expect(bench.locator("#changes tbody tr").first).to_contain_text("Ottilie")
     expect(bench.locator("#changes tbody tr").first).to_contain_text("a coupon recorded")
+
+    # The passphrase was set anew while a coupon was typed: the form leads to the door, and what was typed is back behind it.
+    phone.goto(f"/jobs/{job}/coupon")
+    phone.fill("#bead_width_mm", "7.7")
+    set_passphrase(data_file, f"{WORDS} again")
+    phone.get_by_role("button", name="Record it").tap()
+    phone.fill("#passphrase", f"{WORDS} again")
+    phone.click("text=Come in")
+    phone.get_by_role("button", name="Ottilie").tap()
+    expect(phone).to_have_url(re.compile(f"/jobs/{job}/coupon$"))
+    expect(phone.locator("#bead_width_mm")).to_have_value("7.7")
     phone.goto("/who")
     phone.get_by_role("button", name="Leave").tap()
     expect(phone.get_by_label("Passphrase of the workshop")).to_be_visible()
+    assert phone.evaluate("localStorage.length") == 0
 
 
 def test_a_coupon_without_network_is_sent_later(device, shop, serve, job_id, data_file):

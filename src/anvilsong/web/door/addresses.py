@@ -4,17 +4,27 @@ from __future__ import annotations
 
 import ipaddress
 import socket
+import time
 from contextlib import closing, suppress
+from functools import lru_cache
 
 from anvilsong.config import Config
 
 # An address of documentation (RFC 5737): asking for the way there sends nothing.
 FAR_AWAY = ("192.0.2.1", 9)
 EVERYWHERE = ("0.0.0.0", "::")
+ASKED_EVERY_S = 60.0
 
 
 def own_numbers() -> list[str]:
-    """This machine's numbers on its networks, the one that leads outward first; loopback is none."""
+    """This machine's numbers on its networks, the one that leads outward first; loopback is none. Asked once
+    a minute at most: a network without names answers slowly.
+    """
+    return list(_numbers(int(time.monotonic() // ASKED_EVERY_S)))
+
+
+@lru_cache(maxsize=1)
+def _numbers(_minute: int) -> tuple[str, ...]:
     found: list[str] = []
     with suppress(OSError), closing(socket.socket(socket.AF_INET, socket.SOCK_DGRAM)) as asking:
         asking.connect(FAR_AWAY)
@@ -22,7 +32,7 @@ def own_numbers() -> list[str]:
     with suppress(OSError):
         for *_, address in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET):
             found.append(str(address[0]))
-    return [each for each in dict.fromkeys(found) if not ipaddress.ip_address(each).is_loopback]
+    return tuple(each for each in dict.fromkeys(found) if not ipaddress.ip_address(each).is_loopback)
 
 
 def own_names() -> list[str]:

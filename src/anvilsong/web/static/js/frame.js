@@ -24,6 +24,12 @@ if (canonical) showCanonical(sessionStorage.getItem("canonical") === "1");
 
 document.getElementById("problems")?.focus();
 
+// Leaving takes along what this browser saved, also where it does not heed the server's word (without a certificate).
+document.querySelector('form[action="/leave"]')?.addEventListener("submit", () => {
+  localStorage.clear();
+  sessionStorage.clear();
+});
+
 // Units switched in another window: this page comes back in them, its drafts with the units they were typed in.
 function sameUnits() {
   const chosen = /(?:^|; )units=(mm|inch)/.exec(document.cookie)?.[1] ?? "mm";
