@@ -69,10 +69,10 @@ def import_from(target: Sessions, file: Path) -> Imported:
             with target() as here:
                 known = _known(here)
             with _opened(file) as given, sessions(engine).begin() as staged:
-                _stage(staged, given, file, known)
+                version = _stage(staged, given, file, known)
         finally:
             engine.dispose()
-        came = take_over(data, aside)
+        came = take_over(data, aside, version)
     with target.begin() as here:
         catch_up(here)
     return came
@@ -113,8 +113,8 @@ def _known(session: Session) -> Known:
     )
 
 
-def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
-    """Every entry of the file, checked, into the database aside."""
+def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> int:
+    """Every entry of the file, checked, into the database aside; the file's version."""
     try:
         check_depth(given, file)
         heads = read_heads(given, file)
@@ -167,6 +167,7 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> None:
         staged.flush()
         staged.expunge_all()
         stage_pictures(staged, given, version)
+        return int(version)
     except (JSONError, IncompleteJSONError, UnicodeDecodeError, RecursionError) as error:
         raise CannotRead(
             str(file), sentence("store.not_json_file", why=" ".join(str(error).split())[:80])

@@ -10,9 +10,10 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from anvilsong.core.said import Words
+from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.database import BUSY_S, lower_like_python
+from anvilsong.store.exchange_merging import merge_jobs
 
 
 @dataclass
@@ -24,6 +25,8 @@ class Imported:
     kits: int = 0
     welders: int = 0
     here_already: int = 0
+    merged: int = 0
+    """Jobs that stood in both, and got from the file what they had not."""
 
     @property
     def said(self) -> Words:
@@ -45,7 +48,11 @@ class Imported:
             if self.here_already
             else ""
         )
-        return ", ".join(parts) + stayed
+        more = sentence("store.jobs_put_together", merged=self.merged) if self.merged else ""
+        return joined(", ".join(parts), more, stayed)
+
+
+MERGED_FROM = 4  # the version of exports
 
 
 def _of_shop(table: str, columns: str, told_by: str = "name") -> str:
@@ -145,8 +152,10 @@ _JOBS = (
 )
 
 
-def take_over(data: Path, aside: Path) -> Imported:
-    """The staged rows into the book, in one transaction."""
+def take_over(data: Path, aside: Path, version: int) -> Imported:
+    """The staged rows into the book, in one transaction. What stands in both is put together where the export
+    tells every version by its moment and every coupon by its uid, as those of today do.
+    """
     with closing(sqlite3.connect(data, timeout=BUSY_S, isolation_level=None)) as here:
         lower_like_python(here)
         here.execute("PRAGMA foreign_keys = ON")
@@ -166,10 +175,11 @@ def take_over(data: Path, aside: Path) -> Imported:
             whole = here.execute("SELECT count(*) FROM came.jobs").fetchone()[0]
             for statement in _JOBS:
                 here.execute(statement, numbers)
+            merged = merge_jobs(here) if version >= MERGED_FROM else 0
             here.execute(_CALIBRATIONS)
             here.execute("COMMIT")
         except BaseException:
             if here.in_transaction:
                 here.execute("ROLLBACK")
             raise
-        return Imported(jobs, machines, kits, welders, whole - jobs)
+        return Imported(jobs, machines, kits, welders, whole - jobs - merged, merged)

@@ -1,0 +1,298 @@
+"""Jobs that stand in both logbooks, such as that of the van and that of the shop: put together by stable uids
+and by time, within the transaction that brings an export in.
+
+Whatever one of them has and the other has not comes along. Where both went on by themselves, both versions
+stay, and the newest of the two is the newest afterwards too: if need be, it is laid on top once more. Brought
+together in either direction, both logbooks end with the same newest version, coupons and runs.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from anvilsong.store.words import searchable
+
+PLAN_COLUMNS = (
+    "revision", "origin", "words", "job_document", "machine_document", "settings", "recipe", "recipe_why",
+    "recipe_at", "plan", "made_at",
+)  # fmt: skip
+_OF_A_VERSION = (
+    ("heat_runs", ("part", "result", "made_at")),
+    ("part_runs", ("document", "made_at")),
+    ("memories", ("machine", "slot", "label", "gone_at", "panel", "made_at")),
+)
+_TOLD_BY = {
+    "heat_runs": "part",
+    "part_runs": "document",
+    "memories": "slot",
+    "trials": "kind",
+    "attachments": "content",
+}
+READING_COLUMNS = ("revision", "document", "verdict", "change", "typed", "made_at")
+
+
+def merge_jobs(here: sqlite3.Connection) -> int:
+    """Put together what both logbooks have; the other one is attached as ``came``. How many jobs got more."""
+    both = here.execute("SELECT h.id, c.id FROM main.jobs h JOIN came.jobs c ON c.uid = h.uid ORDER BY h.id")
+    merged = 0
+    for here_id, came_id in both.fetchall():
+        job = _Job(here, here_id, came_id)
+        if job.merge():
+            _index(here, here_id)
+            merged += 1
+    here.execute(_ONE_A_SLOT)
+    return merged
+
+
+# Two logbooks may both have stored something in a machine's memory: the one stored last is in it.
+_ONE_A_SLOT = """
+    UPDATE main.memories SET gone_at = (
+        SELECT max(n.made_at) FROM main.memories n
+        WHERE n.machine = memories.machine AND n.slot = memories.slot AND n.gone_at IS NULL)
+    WHERE gone_at IS NULL AND EXISTS (
+        SELECT 1 FROM main.memories n
+        WHERE n.machine = memories.machine AND n.slot = memories.slot AND n.gone_at IS NULL
+        AND (n.made_at, n.uid) > (memories.made_at, memories.uid))
+"""
+
+
+@dataclass
+class _Job:
+    """One job of both, by its number here and there, and what numbers of there are here."""
+
+    db: sqlite3.Connection
+    here: int
+    came: int
+    changed: bool = False
+    revisions: dict[int, int] = field(default_factory=dict)
+    plans: dict[int, int] = field(default_factory=dict)
+    coupons: dict[int, int] = field(default_factory=dict)
+    numbers: dict[int, int] = field(default_factory=dict)
+
+    def merge(self) -> bool:
+        """Everything of the job; whether anything came of it."""
+        self._plans()
+        self._coupons()
+        self._attachments()
+        self._trials()
+        for table, columns in _OF_A_VERSION:
+            for uid, revision, *rest in self._missing(table, ("revision", *columns)):
+                at = self.revisions.get(revision, revision)
+                self._add(table, ("uid", "revision", *columns), (uid, at, *rest))
+        self._one_gone_is_gone()
+        self._ticks()
+        self._head()
+        return self.changed
+
+    def _rows(self, book: str, table: str, columns: Iterable[str], order: str) -> list[tuple[Any, ...]]:
+        asked = f"SELECT id, {', '.join(columns)} FROM {book}.{table} WHERE job_id = ? ORDER BY {order}"
+        return self.db.execute(asked, (self.here if book == "main" else self.came,)).fetchall()
+
+    def _add(self, table: str, columns: Iterable[str], values: Iterable[Any]) -> int:
+        """A row of this job; its number."""
+        named, given = ("job_id", *columns), (self.here, *values)
+        marks = ", ".join("?" * len(given))
+        self.changed = True
+        added = self.db.execute(f"INSERT INTO main.{table} ({', '.join(named)}) VALUES ({marks})", given)
+        return int(added.lastrowid or 0)
+
+    def _missing(self, table: str, columns: tuple[str, ...]) -> list[tuple[Any, ...]]:
+        """Rows of there whose uid is nowhere here, and that say nothing that this job has of that moment (a
+        file written by hand may give no uids): the uid and the columns.
+        """
+        told_by = _TOLD_BY[table]
+        asked = (
+            f"SELECT uid, {', '.join(columns)} FROM came.{table} c"
+            f" WHERE job_id = ? AND uid NOT IN (SELECT uid FROM main.{table})"
+            f" AND NOT EXISTS (SELECT 1 FROM main.{table} h WHERE h.job_id = ? AND h.made_at = c.made_at"
+            f" AND h.{told_by} = c.{told_by}) ORDER BY id"
+        )
+        return self.db.execute(asked, (self.came, self.here)).fetchall()
+
+    def _plans(self) -> None:
+        mine = self._rows("main", "plans", PLAN_COLUMNS, "revision")
+        theirs = self._rows("came", "plans", PLAN_COLUMNS, "revision")
+        known = {_of_plan(row): (row[0], row[1]) for row in mine}
+        last = mine[-1] if mine else None
+        number, newest = (last[1], _of_plan(last)) if last else (0, ("", "", ""))
+        for row in theirs:
+            told = _of_plan(row)
+            if told not in known:
+                number += 1
+                known[told] = (self._add("plans", PLAN_COLUMNS, (number, *row[2:])), number)
+                newest = max(newest, told)
+            self.plans[row[0]], self.revisions[row[1]] = known[told]
+        if last is not None and number > last[1] and _of_plan(last) >= newest:
+            plain = dict(zip(PLAN_COLUMNS, last[1:], strict=True))
+            plain |= {"revision": number + 1, "recipe": None, "recipe_why": "", "recipe_at": None}
+            self._add("plans", PLAN_COLUMNS, plain.values())
+
+    def _coupons(self) -> None:
+        columns = ("uid", "plan_id", "number", "machine", "kit", "left_out", "made_at")
+        mine = {row[1]: row for row in self._rows("main", "coupons", columns, "number")}
+        numbers = {row[3] for row in mine.values()}
+        alike = {(row[3], row[-1]): uid for uid, row in mine.items()}
+        for came_id, uid, plan_id, number, *rest in self._rows("came", "coupons", columns, "number"):
+            uid = uid if uid in mine else alike.get((number, rest[-1]), uid)
+            if uid in mine:
+                here_id, at = mine[uid][0], mine[uid][3]
+                self._readings(here_id, came_id)
+            elif self.db.execute("SELECT 1 FROM main.coupons WHERE uid = ?", (uid,)).fetchone():
+                continue  # another job's, here
+            else:
+                at = number if number not in numbers else max(numbers) + 1
+                numbers.add(at)
+                here_id = self._add("coupons", columns, (uid, self.plans[plan_id], at, *rest))
+                named = ", ".join(READING_COLUMNS)
+                self.db.execute(
+                    f"INSERT INTO main.readings (coupon_id, {named}) SELECT ?, {named} FROM came.readings"
+                    " WHERE coupon_id = ? ORDER BY revision",
+                    (here_id, came_id),
+                )
+            self.coupons[came_id], self.numbers[number] = here_id, at
+
+    def _readings(self, here_id: int, came_id: int) -> None:
+        """Corrections that one of both made; what was typed last stands last."""
+        named = ", ".join(READING_COLUMNS)
+
+        def of(book: str, coupon: int) -> list[tuple[Any, ...]]:
+            asked = f"SELECT {named} FROM {book}.readings WHERE coupon_id = ? ORDER BY revision"
+            return self.db.execute(asked, (coupon,)).fetchall()
+
+        mine = of("main", here_id)
+        known = {_of_reading(row) for row in mine}
+        fresh = [row for row in of("came", came_id) if _of_reading(row) not in known]
+        if fresh and mine and _of_reading(mine[-1]) >= max(map(_of_reading, fresh)):
+            fresh.append(mine[-1])
+        marks = ", ".join("?" * (1 + len(READING_COLUMNS)))
+        for revision, row in enumerate(fresh, len(mine) + 1):
+            self.db.execute(
+                f"INSERT INTO main.readings (coupon_id, {named}) VALUES ({marks})",
+                (here_id, revision, *row[1:]),
+            )
+            self.changed = True
+
+    def _attachments(self) -> None:
+        columns = ("coupon_id", "kind", "media_type", "content", "document", "made_at", "put_away_at")
+        for uid, coupon, *rest in self._missing("attachments", columns):
+            self._add("attachments", ("uid", *columns), (uid, self.coupons.get(coupon), *rest))
+
+    def _trials(self) -> None:
+        """Series and blind comparisons; in one of both, coupons and answers of both."""
+        columns = ("machine", "kind", "document", "made_at")
+        for uid, machine, kind, document, made_at in self._missing("trials", columns):
+            renamed = json.dumps(self._renamed(json.loads(document)))
+            self._add("trials", ("uid", *columns), (uid, machine, kind, renamed, made_at))
+        both = self.db.execute(
+            "SELECT h.id, h.document, c.document FROM main.trials h JOIN came.trials c ON c.uid = h.uid"
+            " WHERE h.job_id = ? AND c.job_id = ?",
+            (self.here, self.came),
+        )
+        for number, mine, theirs in both.fetchall():
+            stands = json.loads(_plain(mine))
+            if not isinstance(stands, dict):
+                continue  # damaged here
+            document = json.dumps(_of_both(stands, self._renamed(json.loads(theirs))), sort_keys=True)
+            if document != _plain(mine):
+                self.db.execute("UPDATE main.trials SET document = ? WHERE id = ?", (document, number))
+                self.changed = True
+
+    def _renamed(self, document: dict[str, Any]) -> dict[str, Any]:
+        """A trial's document with the versions and coupons by their numbers here."""
+        if "revision" in document:
+            document["revision"] = self.revisions.get(document["revision"], document["revision"])
+        if "revisions" in document:
+            document["revisions"] = [self.revisions.get(each, each) for each in document["revisions"]]
+        for run in document.get("runs", ()):
+            run["coupons"] = [self.numbers.get(each, each) for each in run.get("coupons", ())]
+        return document
+
+    def _one_gone_is_gone(self) -> None:
+        """A memory that was cleared in one of both is cleared."""
+        gone = self.db.execute(
+            "UPDATE main.memories"
+            " SET gone_at = (SELECT c.gone_at FROM came.memories c WHERE c.uid = memories.uid)"
+            " WHERE job_id = ? AND gone_at IS NULL AND uid IN"
+            " (SELECT uid FROM came.memories WHERE gone_at IS NOT NULL)",
+            (self.here,),
+        )
+        self.changed |= gone.rowcount > 0
+
+    def _ticks(self) -> None:
+        added = self.db.execute(
+            "INSERT INTO main.ticks (job_id, step, done_at) SELECT ?, step, done_at FROM came.ticks"
+            " WHERE job_id = ? AND step NOT IN (SELECT step FROM main.ticks WHERE job_id = ?)",
+            (self.here, self.came, self.here),
+        )
+        self.changed |= added.rowcount > 0
+
+    def _head(self) -> None:
+        """Title, welder and whether it is archived, from where the job was changed last."""
+        newer = self.db.execute(
+            "UPDATE main.jobs SET (title, welder_id, put_away_at, changed_at) ="
+            " (SELECT c.title, (SELECT h.id FROM main.welders h JOIN came.welders w ON w.name = h.name"
+            " WHERE w.id = c.welder_id), c.put_away_at, c.changed_at FROM came.jobs c WHERE c.id = ?)"
+            " WHERE id = ? AND changed_at < (SELECT changed_at FROM came.jobs WHERE id = ?)",
+            (self.came, self.here, self.came),
+        )
+        self.changed |= newer.rowcount > 0
+
+
+def _plain(document: str | None) -> str:
+    """A document as the same text however it was written; that of a damaged one is that it is none."""
+    try:
+        return json.dumps(json.loads(document or "null"), sort_keys=True)
+    except (ValueError, RecursionError):
+        return "null"
+
+
+def _of_reading(row: tuple[Any, ...]) -> tuple[str, str]:
+    """What tells a reading: when it was typed, and what it says; of the same second the larger text is
+    later.
+    """
+    named = dict(zip(READING_COLUMNS, row, strict=True))
+    return named["made_at"], _plain(named["document"])
+
+
+def _of_plan(row: tuple[Any, ...]) -> tuple[str, str, str]:
+    """What tells a version: when it was made, its job and its settings."""
+    named = dict(zip(("id", *PLAN_COLUMNS), row, strict=True))
+    return named["made_at"], _plain(named["job_document"]), _plain(named["settings"])
+
+
+def _of_both(mine: dict[str, Any], theirs: dict[str, Any]) -> dict[str, Any]:
+    """A trial that went on in both: the coupons of both at each run, an answer where either has one."""
+    for run, other in zip(mine.get("runs", ()), theirs.get("runs", ()), strict=False):
+        run["coupons"] = list(dict.fromkeys([*run.get("coupons", ()), *other["coupons"]]))
+    for pair, other in zip(mine.get("pairs", ()), theirs.get("pairs", ()), strict=False):
+        pair["answer"] = pair.get("answer") if pair.get("answer") is not None else other.get("answer")
+    return mine
+
+
+def _index(here: sqlite3.Connection, job: int) -> None:
+    """The words of a job that got more, for the search."""
+    asked = (
+        "SELECT title, (SELECT name FROM main.welders w WHERE w.id = welder_id) FROM main.jobs WHERE id = ?"
+    )
+    title, welder = here.execute(asked, (job,)).fetchone()
+    newest = here.execute(
+        "SELECT job_document FROM main.plans WHERE job_id = ? ORDER BY revision DESC LIMIT 1", (job,)
+    ).fetchone()
+    notes = here.execute(
+        "SELECT json_extract(r.document, '$.note') FROM main.readings r"
+        " JOIN main.coupons c ON c.id = r.coupon_id WHERE c.job_id = ? AND json_valid(r.document)",
+        (job,),
+    )
+    document = json.loads(_plain(newest[0])) if newest else None
+    text = searchable(
+        title,
+        document if isinstance(document, dict) else {},
+        welder or "",
+        [str(note) for (note,) in notes if note],
+    )
+    here.execute("DELETE FROM main.words WHERE rowid = ?", (job,))
+    here.execute("INSERT INTO main.words (rowid, text) VALUES (?, ?)", (job, text))
