@@ -88,8 +88,9 @@ def test_export_import_backup_and_restore(page, job_id, tmp_path):
     expect(page.locator(".verdict")).to_be_visible()
 
 
-def test_a_spreadsheet_with_two_bad_rows(page, job_id, tmp_path):
+def test_a_spreadsheet_with_two_bad_rows(open_desk, tmp_path):
     """A table saved from a spreadsheet: two rows are wrong, each is named with its line; corrected, it is taken whole."""
+    page = open_desk()
     page.goto("/book/care")
     with page.expect_download() as saved:
         page.locator("#tables li", has_text="Coupons").get_by_role("link", name="XLSX").click()
