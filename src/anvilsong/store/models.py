@@ -92,7 +92,10 @@ class PlanRow(Base):
     """One revision of a job's plan, never overwritten. ``settings`` is None when the job is refused."""
 
     __tablename__ = "plans"
-    __table_args__ = (UniqueConstraint("job_id", "revision"),)
+    __table_args__ = (
+        UniqueConstraint("job_id", "revision"),
+        Index("ix_plans_recipe_at", "recipe", "recipe_at"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)

@@ -16,7 +16,7 @@ from anvilsong.store.book import add_plan
 from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import JobRow, PlanRow
 from anvilsong.store.reading import readable, readable_text
-from anvilsong.store.recipes import evidence_of
+from anvilsong.store.recipe_proof import evidence_of
 
 MOST_NEAR = 8
 
@@ -41,11 +41,12 @@ def kept_for(session: Session, job: Job, most: int = MOST_NEAR) -> list[Kept]:
             ranked.append((apart(job, kept)[0], plan_id, name, kept))
     ranked.sort(key=lambda one: one[0])
     found = []
+    behind = evidence_of(session, [plan_id for _, plan_id, *_ in ranked[:most]])
     for _, plan_id, name, kept in ranked[:most]:
         plan = session.get(PlanRow, plan_id)
         settings = readable(Settings, plan.settings) if plan is not None and plan.settings else None
         if plan is not None and settings is not None:
-            proved = proof_of(evidence_of(session, plan)).state == "proved"
+            proved = proof_of(behind[plan_id]).state == "proved"
             found.append(Kept(plan_id, name or "", kept, settings, shop.bench_of(session, kept), proved))
     return found
 

@@ -6,11 +6,11 @@ from collections.abc import Iterable, Iterator
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import Select, func, select, text
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.shop import PartRun
+from anvilsong.core.shop import Account, PartRun, week_of
 from anvilsong.core.words import sentence
 from anvilsong.store.exchange_format import MOST_PART_RUNS
 from anvilsong.store.kept_models import PartRunRow
@@ -80,3 +80,31 @@ def _read(rows: Iterable[Any]) -> Iterator[Logged]:
         run = readable(PartRun, row.document)
         if run is not None:
             yield row, title, run
+
+
+_SUMS = """
+    count(*), sum(json_extract(r.document, '$.seconds')) / 3600.0, total(json_extract(r.document, '$.gas_l')),
+    total(json_extract(r.document, '$.rod_mm')), total(json_extract(r.document, '$.cost'))
+    FROM part_runs r JOIN jobs j ON j.id = r.job_id
+    WHERE json_valid(r.document) AND json_type(r.document, '$.seconds') IN ('real', 'integer')
+"""
+
+
+def by_week(session: Session) -> list[tuple[str, Account]]:
+    """What the runs of each week took together, the newest first."""
+    found: dict[str, Account] = {}
+    days = session.execute(text(f"SELECT date(r.made_at) AS day, {_SUMS} GROUP BY day ORDER BY day DESC"))
+    for day, *sums in days:
+        week = week_of(datetime.fromisoformat(day))
+        before = found.get(week, Account(0, 0.0, 0.0, 0.0, 0.0))
+        found[week] = Account(*(one + other for one, other in zip(before, sums, strict=True)))
+    return list(found.items())
+
+
+def by_job(session: Session, most: int) -> list[tuple[int, str, Account]]:
+    """What the runs of each job took together, those that were welded last first."""
+    asked = (
+        f"SELECT r.job_id, j.title, {_SUMS} GROUP BY r.job_id ORDER BY max(r.made_at) DESC, max(r.id) DESC"
+    )
+    jobs = session.execute(text(f"{asked} LIMIT :most"), {"most": most})
+    return [(job_id, title, Account(*sums)) for job_id, title, *sums in jobs]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from itertools import groupby
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import Text, func, select, type_coerce
@@ -24,10 +24,11 @@ from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_job, add_plan
 from anvilsong.store.columns import NO_MOMENT
-from anvilsong.store.kept_models import PartRunRow, RecipeRow
+from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, now
-from anvilsong.store.reading import check_seen, readable
+from anvilsong.store.reading import check_seen, readable, readable_text
 from anvilsong.store.recipe_marks import marks_of, named_otherwise, tags_of
+from anvilsong.store.recipe_proof import evidence_of
 
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
 _NOTE: TypeAdapter[str] = TypeAdapter(Note)
@@ -169,36 +170,43 @@ def recipes(session: Session, only: Sequence[Head] | None = None) -> list[Recipe
     for start in range(0, len(chosen), AT_ONCE):
         piece = {head.plan_id: head for head in chosen[start : start + AT_ONCE]}
         asked = (
-            select(PlanRow, JobRow.title, ran)
+            select(
+                PlanRow.id, PlanRow.job_id, PlanRow.revision, type_coerce(PlanRow.job_document, Text),
+                type_coerce(PlanRow.settings, Text), type_coerce(PlanRow.machine_document, Text),
+                JobRow.title, ran,
+            )
             .join(JobRow, JobRow.id == PlanRow.job_id)
             .where(PlanRow.id.in_(piece))
-        )
-        rows = {plan.id: (plan, title, coupons) for plan, title, coupons in session.execute(asked)}
-        found += [_recipe(session, *rows[number], piece[number], marks) for number in piece if number in rows]
+        )  # fmt: skip
+        rows = {row[0]: row for row in session.execute(asked)}
+        behind = evidence_of(session, rows)
+        found += [
+            _recipe(rows[number], piece[number], marks.get(piece[number].name.lower()), behind[number])
+            for number in piece
+            if number in rows
+        ]
     return found
 
 
-def _recipe(
-    session: Session, plan: PlanRow, title: str, coupons: int, head: Head, marks: dict[str, RecipeRow]
-) -> Recipe:
-    mark = marks.get(head.name.lower())
-    settings = readable(Settings, plan.settings) if plan.settings else None
-    machine = readable(Machine, plan.machine_document) or IDEAL
+def _recipe(row: Any, head: Head, mark: RecipeRow | None, behind: Evidence) -> Recipe:
+    plan_id, job_id, revision, job, settings_text, machine_text, title, coupons = row
+    settings = readable_text(Settings, settings_text) if settings_text != "null" else None
+    machine = readable_text(Machine, machine_text) or IDEAL
     return Recipe(
-        plan_id=plan.id,
+        plan_id=plan_id,
         name=head.name,
-        job_id=plan.job_id,
+        job_id=job_id,
         title=title,
-        revision=plan.revision,
+        revision=revision,
         coupons=coupons,
-        job=readable(Job, plan.job_document),
+        job=readable_text(Job, job),
         settings=settings,
         amps=amps_on_panel(settings, machine) if settings is not None else "",
         versions=head.versions,
         tags=tags_of(mark),
         favourite=bool(mark and mark.favourite),
         retired=bool(mark and mark.retired_at),
-        proof=proof_of(evidence_of(session, plan)),
+        proof=proof_of(behind),
     )
 
 
@@ -220,23 +228,6 @@ def coupons_behind(session: Session, plan: PlanRow) -> list[CouponRow]:
         .options(selectinload(CouponRow.readings), selectinload(CouponRow.job))
     )
     return list(session.scalars(asked))
-
-
-def evidence_of(session: Session, plan: PlanRow) -> Evidence:
-    """What coupons and runs say of a kept version."""
-    good, poor, last_good, newest_is_poor = 0, 0, None, False
-    for coupon in coupons_behind(session, plan):
-        if not coupon.readings:
-            continue
-        kept = str(coupon.readings[-1].change.get("kind", "")) == "keep"
-        good, poor = good + kept, poor + (not kept)
-        newest_is_poor = not kept
-        last_good = coupon.made_at if kept else last_good
-    days = (now() - last_good).total_seconds() / 86400 if last_good is not None else None
-    runs = select(func.count()).where(PartRunRow.job_id == plan.job_id, PartRunRow.revision == plan.revision)
-    return Evidence(
-        good, poor, max(days, 0.0) if days is not None else None, newest_is_poor, session.scalar(runs) or 0
-    )
 
 
 def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | None = None) -> JobRow:

@@ -17,6 +17,7 @@ from anvilsong.store import attachments, memories, near_recipes, recipe_marks, r
 from anvilsong.store.database import Sessions
 from anvilsong.store.models import JobRow, PlanRow
 from anvilsong.store.reading import digest, readable
+from anvilsong.store.recipe_proof import evidence_of
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import fragment, render, see_other, spoken_json, units
 from anvilsong.web.job_form import job_from_form
@@ -141,7 +142,7 @@ def _one(
         find_surface=find_surface,
         welder=plan.job.welder.name if plan.job.welder else "",
         versions=recipes.versions_of(session, plan.recipe),
-        proof=proof_of(recipes.evidence_of(session, plan)),
+        proof=proof_of(evidence_of(session, [plan.id])[plan.id]),
         state_words=STATE_WORDS,
         behind=[
             (coupon, str(coupon.readings[-1].change.get("kind", ""))) for coupon in behind if coupon.readings

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable
 from typing import Any
 
 from fastapi import Request
@@ -14,14 +12,13 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.prep import passes, rod_use
-from anvilsong.core.shop import Account, PartRun, account, week_of
+from anvilsong.core.shop import Account, PartRun, account
 from anvilsong.core.torch.cylinder import gas_account, gas_used_l
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import book, part_runs
 from anvilsong.store.models import now
-from anvilsong.store.part_runs import Logged
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
@@ -30,7 +27,7 @@ from anvilsong.web.requests import Fields, Revision, RowId, found
 
 router = page_router()
 
-SHOWN, MOST_LISTED, SAME_GAS = 50, 20_000, 0.08
+SHOWN, SAME_GAS = 50, 0.08
 
 
 def _planned(session: Session, view: JobView) -> dict[str, float]:
@@ -142,23 +139,14 @@ def _run_of(session: Session, view: JobView, form: dict[str, str], system: UnitS
 def show_log(request: Request) -> HTMLResponse:
     """Every run: by week, by job, and the newest of them."""
     with request.app.state.sessions() as session:
-        every = part_runs.runs(session, limit=MOST_LISTED)
+        weeks = part_runs.by_week(session)
         return render(
             request,
             "run_log.html",
             here="book",
-            runs=every[:SHOWN],
-            weeks=_by(every, lambda one: (0, week_of(one[0].made_at))),
-            jobs=_by(every, lambda one: (one[0].job_id, one[1]))[:SHOWN],
-            most=MOST_LISTED,
-            whole=account(run for *_, run in every),
+            runs=part_runs.runs(session, limit=SHOWN),
+            weeks=[(0, *week) for week in weeks],
+            jobs=part_runs.by_job(session, SHOWN),
+            whole=Account(*map(sum, zip(*(sums for _, sums in weeks), strict=True))) if weeks else None,
             today=now(),
         )
-
-
-def _by(every: list[Logged], key: Callable[[Logged], tuple[int, str]]) -> list[tuple[int, str, Account]]:
-    """Accounts by a number and a name that runs have in common, in the order of the newest of each."""
-    found: defaultdict[tuple[int, str], list[PartRun]] = defaultdict(list)
-    for one in every:
-        found[key(one)].append(one[2])
-    return [(*key_of, account(runs)) for key_of, runs in found.items()]
