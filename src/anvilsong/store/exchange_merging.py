@@ -14,12 +14,17 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from anvilsong.store.exchange_telling import (
+    PLAN_COLUMNS,
+    READING_COLUMNS,
+    newest,
+    of_both,
+    of_plan,
+    of_reading,
+    plain,
+)
 from anvilsong.store.words import searchable
 
-PLAN_COLUMNS = (
-    "revision", "origin", "words", "job_document", "machine_document", "settings", "recipe", "recipe_why",
-    "recipe_at", "plan", "made_at",
-)  # fmt: skip
 _OF_A_VERSION = (
     ("heat_runs", ("part", "result", "made_at")),
     ("part_runs", ("document", "made_at")),
@@ -32,7 +37,6 @@ _TOLD_BY = {
     "trials": "kind",
     "attachments": "content",
 }
-READING_COLUMNS = ("revision", "document", "verdict", "change", "typed", "made_at")
 
 
 def merge_jobs(here: sqlite3.Connection) -> int:
@@ -116,20 +120,20 @@ class _Job:
     def _plans(self) -> None:
         mine = self._rows("main", "plans", PLAN_COLUMNS, "revision")
         theirs = self._rows("came", "plans", PLAN_COLUMNS, "revision")
-        known = {_of_plan(row): (row[0], row[1]) for row in mine}
-        last = mine[-1] if mine else None
-        number, newest = (last[1], _of_plan(last)) if last else (0, ("", "", ""))
+        known = {of_plan(row): (row[0], row[1]) for row in mine}
+        last_of_both = newest(list(map(of_plan, mine)), list(map(of_plan, theirs)))
+        number, last = (mine[-1][1], of_plan(mine[-1])) if mine else (0, None)
         for row in theirs:
-            told = _of_plan(row)
+            told = of_plan(row)
             if told not in known:
-                number += 1
+                number, last = number + 1, told
                 known[told] = (self._add("plans", PLAN_COLUMNS, (number, *row[2:])), number)
-                newest = max(newest, told)
             self.plans[row[0]], self.revisions[row[1]] = known[told]
-        if last is not None and number > last[1] and _of_plan(last) >= newest:
-            plain = dict(zip(PLAN_COLUMNS, last[1:], strict=True))
-            plain |= {"revision": number + 1, "recipe": None, "recipe_why": "", "recipe_at": None}
-            self._add("plans", PLAN_COLUMNS, plain.values())
+        if last_of_both is not None and last != last_of_both:
+            top = next(row for row in (*mine, *theirs) if of_plan(row) == last_of_both)
+            again = dict(zip(PLAN_COLUMNS, top[1:], strict=True))
+            again |= {"revision": number + 1, "recipe": None, "recipe_why": "", "recipe_at": None}
+            self._add("plans", PLAN_COLUMNS, again.values())
 
     def _coupons(self) -> None:
         columns = ("uid", "plan_id", "number", "machine", "kit", "left_out", "made_at")
@@ -164,10 +168,12 @@ class _Job:
             return self.db.execute(asked, (coupon,)).fetchall()
 
         mine = of("main", here_id)
-        known = {_of_reading(row) for row in mine}
-        fresh = [row for row in of("came", came_id) if _of_reading(row) not in known]
-        if fresh and mine and _of_reading(mine[-1]) >= max(map(_of_reading, fresh)):
-            fresh.append(mine[-1])
+        theirs = of("came", came_id)
+        known = {of_reading(row) for row in mine}
+        fresh = [row for row in theirs if of_reading(row) not in known]
+        last_of_both = newest(list(map(of_reading, mine)), list(map(of_reading, theirs)))
+        if last_of_both is not None and of_reading([*mine, *fresh][-1]) != last_of_both:
+            fresh.append(next(row for row in (*mine, *theirs) if of_reading(row) == last_of_both))
         marks = ", ".join("?" * (1 + len(READING_COLUMNS)))
         for revision, row in enumerate(fresh, len(mine) + 1):
             self.db.execute(
@@ -193,11 +199,11 @@ class _Job:
             (self.here, self.came),
         )
         for number, mine, theirs in both.fetchall():
-            stands = json.loads(_plain(mine))
+            stands = json.loads(plain(mine))
             if not isinstance(stands, dict):
                 continue  # damaged here
-            document = json.dumps(_of_both(stands, self._renamed(json.loads(theirs))), sort_keys=True)
-            if document != _plain(mine):
+            document = json.dumps(of_both(stands, self._renamed(json.loads(theirs))), sort_keys=True)
+            if document != plain(mine):
                 self.db.execute("UPDATE main.trials SET document = ? WHERE id = ?", (document, number))
                 self.changed = True
 
@@ -242,37 +248,6 @@ class _Job:
         self.changed |= newer.rowcount > 0
 
 
-def _plain(document: str | None) -> str:
-    """A document as the same text however it was written; that of a damaged one is that it is none."""
-    try:
-        return json.dumps(json.loads(document or "null"), sort_keys=True)
-    except (ValueError, RecursionError):
-        return "null"
-
-
-def _of_reading(row: tuple[Any, ...]) -> tuple[str, str]:
-    """What tells a reading: when it was typed, and what it says; of the same second the larger text is
-    later.
-    """
-    named = dict(zip(READING_COLUMNS, row, strict=True))
-    return named["made_at"], _plain(named["document"])
-
-
-def _of_plan(row: tuple[Any, ...]) -> tuple[str, str, str]:
-    """What tells a version: when it was made, its job and its settings."""
-    named = dict(zip(("id", *PLAN_COLUMNS), row, strict=True))
-    return named["made_at"], _plain(named["job_document"]), _plain(named["settings"])
-
-
-def _of_both(mine: dict[str, Any], theirs: dict[str, Any]) -> dict[str, Any]:
-    """A trial that went on in both: the coupons of both at each run, an answer where either has one."""
-    for run, other in zip(mine.get("runs", ()), theirs.get("runs", ()), strict=False):
-        run["coupons"] = list(dict.fromkeys([*run.get("coupons", ()), *other["coupons"]]))
-    for pair, other in zip(mine.get("pairs", ()), theirs.get("pairs", ()), strict=False):
-        pair["answer"] = pair.get("answer") if pair.get("answer") is not None else other.get("answer")
-    return mine
-
-
 def _index(here: sqlite3.Connection, job: int) -> None:
     """The words of a job that got more, for the search."""
     asked = (
@@ -287,7 +262,7 @@ def _index(here: sqlite3.Connection, job: int) -> None:
         " JOIN main.coupons c ON c.id = r.coupon_id WHERE c.job_id = ? AND json_valid(r.document)",
         (job,),
     )
-    document = json.loads(_plain(newest[0])) if newest else None
+    document = json.loads(plain(newest[0])) if newest else None
     text = searchable(
         title,
         document if isinstance(document, dict) else {},
