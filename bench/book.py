@@ -42,14 +42,16 @@ PAGES = {
 }
 JOB = {"title": "New", "a_alloy": "6061", "a_thickness": "3.4 mm", "joint": "butt", "machine": "Heron 320"}
 KEPT = (
-    "UPDATE plans SET recipe = 'Recipe ' || id, recipe_at = made_at WHERE settings IS NOT NULL AND settings != 'null'"
-    " AND id IN (SELECT max(id) FROM plans GROUP BY job_id) AND job_id % 4 = 0",
-    "INSERT INTO recipes (name, favourite) SELECT recipe, 1 FROM plans WHERE recipe IS NOT NULL AND id % 200 < 5"
-    " AND recipe NOT IN (SELECT name FROM recipes)",
+    "UPDATE plans SET recipe = 'Recipe ' || id, recipe_at = made_at"
+    " WHERE settings IS NOT NULL AND settings != 'null' AND job_id % 4 = 0"
+    " AND id IN (SELECT max(id) FROM plans GROUP BY job_id)",
+    "INSERT INTO recipes (name, favourite) SELECT recipe, 1 FROM plans"
+    " WHERE recipe IS NOT NULL AND id % 200 < 5 AND recipe NOT IN (SELECT name FROM recipes)",
     "INSERT INTO attachments (uid, job_id, coupon_id, kind, media_type, content, document, made_at)"
-    " SELECT lower(hex(randomblob(16))), job_id, id, 'photograph', 'image/jpeg', zeroblob(60000), '{}', made_at FROM coupons"
-    " WHERE id % 20 = 0",
-    "INSERT INTO part_runs (uid, job_id, revision, document, made_at) SELECT lower(hex(randomblob(16))), id, 1,"
+    " SELECT lower(hex(randomblob(16))), job_id, id, 'photograph', 'image/jpeg', zeroblob(60000), '{}',"
+    " made_at FROM coupons WHERE id % 20 = 0",
+    "INSERT INTO part_runs (uid, job_id, revision, document, made_at)"
+    " SELECT lower(hex(randomblob(16))), id, 1,"
     """ '{"part": "P", "serial": "' || id || '", "seconds": 40}', """
     "strftime('%Y-%m-%d %H:%M:%f000', 'now', '-' || (id % 1800) || ' days') FROM jobs",
     "INSERT INTO changes (job_id, who, what, made_at) SELECT id, 'Bram', 'create_job', made_at FROM jobs",

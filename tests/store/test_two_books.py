@@ -13,7 +13,7 @@ from sqlalchemy import select
 from anvilsong.core.bead import Looks, Readings
 from anvilsong.core.machine import Machine
 from anvilsong.core.shop import PartRun
-from anvilsong.store import book, coupons, memories, part_runs
+from anvilsong.store import book, coupons, memories, part_runs, shop
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book
@@ -196,6 +196,26 @@ def test_one_memory_holds_what_was_stored_last(make_session, van, tmp_path):
     with make_session() as session:
         (open_,) = [one for one in lid(session).memories if one.slot == 2 and one.gone_at is None]
         assert open_.label == "later"
+
+
+def test_archived_in_one_is_archived_in_both(make_session, van, tmp_path):
+    with van.begin() as session:
+        shop.put_away(session, lid(session))
+        lid(session).put_away_at = datetime(2099, 1, 1)
+    both_ways(make_session, van, tmp_path)
+    with make_session() as session:
+        assert lid(session).put_away_at == datetime(2099, 1, 1)
+
+
+def test_two_coupons_of_one_second_are_two(make_session, van, tmp_path):
+    """Recorded in the same second under the same number: what they say tells them apart."""
+    moment = datetime(2026, 11, 2, 8, 0)
+    uids = [coupon(make_session, 6.1), coupon(van, 6.7)]
+    for make, uid in zip((make_session, van), uids, strict=True):
+        with make.begin() as session:
+            session.scalar(select(CouponRow).where(CouponRow.uid == uid)).made_at = moment
+    stands = both_ways(make_session, van, tmp_path)
+    assert set(uids) <= set(next(one for one in stands.values() if one["title"] == LID)["coupons"])
 
 
 @settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])

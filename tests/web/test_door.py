@@ -28,8 +28,8 @@ WORDS = "grind the toes twice"
 OPEN = {"/enter", "/healthz", "/manifest.webmanifest", "/worker.js"}
 # What draws, computes or lets in writes nothing into the book.
 CHANGES_NOTHING = {
-    "post_plan", "post_consequences", "post_resolve", "post_read", "post_sound", "draw_joint", "put_back", "put_back_copy", "put_back_now",
-    "put_back_again", "switch_units", "check_answers", "check_machine", "what_if_torch", "draw", "show_card_of_the_board",
+    "post_plan", "post_consequences", "post_resolve", "post_read", "post_sound", "draw_joint", "put_back_copy",
+    "switch_units", "check_answers", "check_machine", "what_if_torch", "draw", "show_card_of_the_board",
     "show_nearest", "look_at_sheet", "enter", "choose_who", "leave",
 }  # fmt: skip
 
@@ -231,6 +231,16 @@ def test_who_did_what(shop, client):
     assert "a coupon recorded" in page
     assert "Bram" in page
     assert shop.get("/book/changes?job=99999", headers=HTML).status_code == 404
+    # What is brought in or put back is done beside the request, and is noted all the same.
+    shop.post("/who", data={"who": "Bram", "next": "/"})
+    export, backup = shop.get("/book/export.json").content, shop.get("/book/backup").content
+    shop.post("/book/import", files={"file": ("a.json", export)})
+    shop.post("/book/restore", files={"file": ("a.sqlite", backup)}, headers={"accept": "application/json"})
+    with shop.app.state.sessions() as session:
+        assert next((one.who, one.what) for _, one in changes(session)) == ("Bram", "put_back")
+    shop.post("/book/import", files={"file": ("a.json", export)})
+    with shop.app.state.sessions() as session:
+        assert next((one.who, one.what) for _, one in changes(session)) == ("Bram", "bring_in")
     # At the bench machine itself a name can be said too.
     assert client.post("/who", data={"who": "Ottilie", "next": "/"}).status_code == 303
     client.post("/jobs/8/put-away", data={})

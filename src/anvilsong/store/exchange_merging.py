@@ -30,13 +30,8 @@ _OF_A_VERSION = (
     ("part_runs", ("document", "made_at")),
     ("memories", ("machine", "slot", "label", "gone_at", "panel", "made_at")),
 )
-_TOLD_BY = {
-    "heat_runs": "part",
-    "part_runs": "document",
-    "memories": "slot",
-    "trials": "kind",
-    "attachments": "content",
-}
+# A file written by hand may give no uids: these are told by their moment and what they say as well.
+_TOLD_BY = {"heat_runs": "part", "part_runs": "document", "attachments": "content"}
 
 
 def merge_jobs(here: sqlite3.Connection) -> int:
@@ -105,17 +100,20 @@ class _Job:
         return int(added.lastrowid or 0)
 
     def _missing(self, table: str, columns: tuple[str, ...]) -> list[tuple[Any, ...]]:
-        """Rows of there whose uid is nowhere here, and that say nothing that this job has of that moment (a
-        file written by hand may give no uids): the uid and the columns.
+        """Rows of there whose uid is nowhere here, and that this job has not otherwise: the uid and the
+        columns.
         """
-        told_by = _TOLD_BY[table]
+        told_by = _TOLD_BY.get(table)
+        alike = (
+            f" AND NOT EXISTS (SELECT 1 FROM main.{table} h WHERE h.job_id = :here"
+            f" AND h.made_at = c.made_at AND h.{told_by} = c.{told_by})"
+        )
         asked = (
             f"SELECT uid, {', '.join(columns)} FROM came.{table} c"
-            f" WHERE job_id = ? AND uid NOT IN (SELECT uid FROM main.{table})"
-            f" AND NOT EXISTS (SELECT 1 FROM main.{table} h WHERE h.job_id = ? AND h.made_at = c.made_at"
-            f" AND h.{told_by} = c.{told_by}) ORDER BY id"
+            f" WHERE job_id = :came AND uid NOT IN (SELECT uid FROM main.{table})"
+            f"{alike if told_by else ''} ORDER BY id"
         )
-        return self.db.execute(asked, (self.came, self.here)).fetchall()
+        return self.db.execute(asked, {"came": self.came, "here": self.here}).fetchall()
 
     def _plans(self) -> None:
         mine = self._rows("main", "plans", PLAN_COLUMNS, "revision")
@@ -141,7 +139,9 @@ class _Job:
         numbers = {row[3] for row in mine.values()}
         alike = {(row[3], row[-1]): uid for uid, row in mine.items()}
         for came_id, uid, plan_id, number, *rest in self._rows("came", "coupons", columns, "number"):
-            uid = uid if uid in mine else alike.get((number, rest[-1]), uid)
+            twin = alike.get((number, rest[-1]))
+            if uid not in mine and twin and self._says_the_same(mine[twin][0], came_id):
+                uid = twin  # of a file without uids
             if uid in mine:
                 here_id, at = mine[uid][0], mine[uid][3]
                 self._readings(here_id, came_id)
@@ -158,6 +158,16 @@ class _Job:
                     (here_id, came_id),
                 )
             self.coupons[came_id], self.numbers[number] = here_id, at
+
+    def _says_the_same(self, here_id: int, came_id: int) -> bool:
+        """Whether two coupons were first read alike."""
+        first = "SELECT document FROM {}.readings WHERE coupon_id = ? ORDER BY revision LIMIT 1"
+        found = (
+            self.db.execute(first.format(book), (number,)).fetchone()
+            for book, number in (("main", here_id), ("came", came_id))
+        )
+        mine, theirs = (plain(row[0]) if row else "" for row in found)
+        return mine == theirs
 
     def _readings(self, here_id: int, came_id: int) -> None:
         """Corrections that one of both made; what was typed last stands last."""
@@ -237,12 +247,14 @@ class _Job:
         self.changed |= added.rowcount > 0
 
     def _head(self) -> None:
-        """Title, welder and whether it is archived, from where the job was changed last."""
+        """Title, welder and whether it is archived, from where the job was changed or archived last."""
+        moment = "max(changed_at, coalesce(put_away_at, ''))"
         newer = self.db.execute(
             "UPDATE main.jobs SET (title, welder_id, put_away_at, changed_at) ="
             " (SELECT c.title, (SELECT h.id FROM main.welders h JOIN came.welders w ON w.name = h.name"
-            " WHERE w.id = c.welder_id), c.put_away_at, c.changed_at FROM came.jobs c WHERE c.id = ?)"
-            " WHERE id = ? AND changed_at < (SELECT changed_at FROM came.jobs WHERE id = ?)",
+            " WHERE w.id = c.welder_id), c.put_away_at, max(c.changed_at, jobs.changed_at)"
+            " FROM came.jobs c WHERE c.id = ?)"
+            f" WHERE id = ? AND {moment} < (SELECT {moment} FROM came.jobs WHERE id = ?)",
             (self.came, self.here, self.came),
         )
         self.changed |= newer.rowcount > 0
@@ -254,7 +266,7 @@ def _index(here: sqlite3.Connection, job: int) -> None:
         "SELECT title, (SELECT name FROM main.welders w WHERE w.id = welder_id) FROM main.jobs WHERE id = ?"
     )
     title, welder = here.execute(asked, (job,)).fetchone()
-    newest = here.execute(
+    last = here.execute(
         "SELECT job_document FROM main.plans WHERE job_id = ? ORDER BY revision DESC LIMIT 1", (job,)
     ).fetchone()
     notes = here.execute(
@@ -262,7 +274,7 @@ def _index(here: sqlite3.Connection, job: int) -> None:
         " JOIN main.coupons c ON c.id = r.coupon_id WHERE c.job_id = ? AND json_valid(r.document)",
         (job,),
     )
-    document = json.loads(plain(newest[0])) if newest else None
+    document = json.loads(plain(last[0])) if last else None
     text = searchable(
         title,
         document if isinstance(document, dict) else {},

@@ -12,6 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.store.changes import note_change
+from anvilsong.store.database import Sessions, sessions
 from anvilsong.store.models import JobRow
 from anvilsong.web.asgi import Scope
 
@@ -50,6 +51,12 @@ def before_commit(session: Session) -> None:
     if what:
         note_change(session, writing.who, what, _job_of(session, what, writing.scope["path"]))
         writing.is_noted = True
+
+
+def note_now(make: Sessions) -> None:
+    """Note the change of a request whose work was done outside its own transactions, as an import is."""
+    with sessions(make.engine).begin() as session:
+        before_commit(session)
 
 
 def _job_of(session: Session, what: str, path: str) -> int | None:

@@ -119,6 +119,7 @@ class _Reader:
                 raise BadInput.one("version", plan.revision, sentence("store.refused_plan_has_no"))
             return _Taken(Row(line, "new", job.title), uid, job, plan, made_at, value)
         row, stands = here
+        _stays_where_it_was(row, plan, made_at, cells)
         was = document(stands)
         changed = [name for name, one in document(value).items() if not _is_same(one, was.get(name))]
         if not changed:
@@ -211,6 +212,22 @@ class _Reader:
                 raise BadInput.one(name, text, sentence("store.comma_tells_nothing"))
             return text.replace(",", ".")
         return text
+
+
+def _stays_where_it_was(
+    row: CouponRow | PartRunRow, plan: PlanRow, made_at: datetime | None, cells: dict[str, str]
+) -> None:
+    """That a table gives a known row no other version and no other moment than it has.
+
+    Raises
+    ------
+    BadInput : it does; neither is ever corrected
+    """
+    revision = row.plan.revision if isinstance(row, CouponRow) else row.revision
+    if cells.get("version") and plan.revision != revision:
+        raise BadInput.one("version", plan.revision, sentence("store.version_stays", revision=revision))
+    if made_at is not None and made_at != row.made_at.replace(microsecond=0, tzinfo=None):
+        raise BadInput.one("when [UTC]", cells["when [utc]"], sentence("store.moment_stays"))
 
 
 def _is_same(one: Any, other: Any) -> bool:

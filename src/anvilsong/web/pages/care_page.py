@@ -30,6 +30,7 @@ from anvilsong.web.frame import render, see_other
 from anvilsong.web.heavy import done_now
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Uploads
+from anvilsong.web.who import note_now
 from anvilsong.work import BOOK, Ended, tasks
 
 router = page_router()
@@ -109,6 +110,7 @@ def bring_in(request: Request, uploads: Uploads) -> Response:
             came: Imported = by_itself(tasks.import_book, data, path)
     except AnvilsongError as trouble:
         return show_page(request, trouble)
+    note_now(request.app.state.sessions)
     return see_other("/book", say.joined("Came in: ", came.said, "."))
 
 
@@ -119,7 +121,9 @@ def put_back(request: Request, uploads: Uploads) -> Response:
     try:
         with uploaded(uploads, data, "The backup") as path:
             if not wants_page(request):
-                return see_other("/book", restore_from(data, path).said)
+                restored = restore_from(data, path)
+                note_now(request.app.state.sessions)
+                return see_other("/book", restored.said)
             there, waiting = look_into(data, path), aside(data, "waiting")
             _forget_waiting(data)
             os.replace(path, waiting)
@@ -153,6 +157,7 @@ def put_back_now(request: Request, form: Fields) -> Response:
         restored = restore_from(data, waiting)
     except AnvilsongError as trouble:
         return show_page(request, trouble)
+    note_now(request.app.state.sessions)
     waiting.unlink(missing_ok=True)
     back = f"/book/restore/back?kept={restored.kept.name}" if restored.kept else ""
     return see_other("/book", restored.said, back)
@@ -166,6 +171,7 @@ def put_back_again(request: Request, kept: str) -> Response:
         restore_from(data, _beside(data, kept, _BEFORE))
     except AnvilsongError as trouble:
         return show_page(request, trouble)
+    note_now(request.app.state.sessions)
     return see_other("/book", sentence("web.logbook_was_before_restore"))
 
 
