@@ -144,13 +144,18 @@ def test_a_corrected_row_corrects_its_coupon_and_leaves_what_has_no_column(make_
 @pytest.mark.parametrize(("head", "other"), [("version", "1"), ("when [UTC]", "2026-01-02 03:04")])
 def test_a_known_row_stays_with_its_version_and_moment(make_session, tmp_path, head, other):
     with make_session() as session:
-        row = session.scalars(select(CouponRow).order_by(CouponRow.id.desc())).first()
+        rows = session.scalars(select(CouponRow).order_by(CouponRow.id.desc()))
+        row = next(
+            row for row in rows if row.readings[-1].document.get("bead_width_mm") and row.plan.revision > 1
+        )
         uid, title = row.uid, session.get(JobRow, row.job_id).title
+        width = row.readings[-1].document["bead_width_mm"]
         as_it_is = str(row.plan.revision) if head == "version" else f"{row.made_at:%Y-%m-%d %H:%M:%S}"
     assert as_it_is != other
     for value, state in ((as_it_is, "same"), ("", "same"), (other, "bad")):
-        (seen,) = look(make_session, table(tmp_path, f'uid,job,{head},note\n{uid},"{title}",{value},\n')).rows
-        assert (seen.state == "bad") == (state == "bad"), seen
+        text = f'uid,job,{head},bead width [mm]\n{uid},"{title}",{value},{width}\n'
+        (seen,) = look(make_session, table(tmp_path, text)).rows
+        assert seen.state == state, (value, seen)
 
 
 BAD = [

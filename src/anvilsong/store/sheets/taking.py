@@ -6,8 +6,7 @@ import hashlib
 import re
 from collections import Counter
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
-from math import isclose
+from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import BaseModel
@@ -24,21 +23,12 @@ from anvilsong.store import book, coupons, part_runs
 from anvilsong.store.kept_models import PartRunRow
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, now
 from anvilsong.store.reading import document, readable
+from anvilsong.store.sheets.cells import figure, is_same, moment
 from anvilsong.store.sheets.columns import COUPON_FIGURES, COUPON_WORDS, HEADS, JUDGED, RUN_FIGURES, RUN_WORDS
 from anvilsong.store.sheets.files import Sheet
 
 State = Literal["new", "changed", "same", "bad"]
 _UID = re.compile(r"[0-9a-f]{32}")
-_NUMBER = re.compile(r"[-−+]?\d+(?:[.,]\d+)?")
-EARLIEST = datetime(1990, 1, 1)
-MOMENTS = (
-    "%Y-%m-%d %H:%M:%S",
-    "%Y-%m-%d %H:%M",
-    "%Y-%m-%dT%H:%M:%S",
-    "%Y-%m-%d",
-    "%d.%m.%Y %H:%M",
-    "%d.%m.%Y",
-)
 
 
 @dataclass(frozen=True)
@@ -108,7 +98,7 @@ class _Reader:
     def _taken(self, line: int, cells: dict[str, str]) -> _Taken:
         job = self._job(cells)
         plan = self._plan(job, cells)
-        made_at = _moment(cells.get("when [utc]", ""))
+        made_at = moment(cells.get("when [utc]", ""))
         uid = self._uid(job, plan, cells)
         here = self._here(uid, job)
         if here is not None and here[1] is None:
@@ -121,7 +111,7 @@ class _Reader:
         row, stands = here
         _stays_where_it_was(row, plan, made_at, cells)
         was = document(stands)
-        changed = [name for name, one in document(value).items() if not _is_same(one, was.get(name))]
+        changed = [name for name, one in document(value).items() if not is_same(one, was.get(name))]
         if not changed:
             return _Taken(Row(line, "same", job.title), uid, job, plan, made_at, value, row)
         said = ", ".join(self._head(name).partition(" [")[0] for name in changed)
@@ -193,7 +183,7 @@ class _Reader:
             if (text := cells.get(head.lower())) is not None:
                 given.pop(name, None)
                 if text:
-                    given[name] = self._figure(name, text) if name in figures else text
+                    given[name] = figure(name, text, comma=self.sheet.comma) if name in figures else text
         if self.is_runs:
             return validated(PartRun, given)
         judged = dict(given.get("judged") or {})
@@ -204,14 +194,6 @@ class _Reader:
                     judged[word] = cells[head]
         looks = validated(Looks, given | {"judged": judged})
         return measured_whole(looks) or looks
-
-    def _figure(self, name: str, text: str) -> str:
-        """A number with its decimal comma as a point; with a unit of its own it is read as typed."""
-        if "," in text and _NUMBER.fullmatch(text):
-            if not self.sheet.comma and re.fullmatch(r"[-−+]?\d{1,3},\d{3}", text):
-                raise BadInput.one(name, text, sentence("store.comma_tells_nothing"))
-            return text.replace(",", ".")
-        return text
 
 
 def _stays_where_it_was(
@@ -228,26 +210,6 @@ def _stays_where_it_was(
         raise BadInput.one("version", plan.revision, sentence("store.version_stays", revision=revision))
     if made_at is not None and made_at != row.made_at.replace(microsecond=0, tzinfo=None):
         raise BadInput.one("when [UTC]", cells["when [utc]"], sentence("store.moment_stays"))
-
-
-def _is_same(one: Any, other: Any) -> bool:
-    """Whether two values are the same to as many figures as a table has."""
-    if isinstance(one, float) and isinstance(other, float):
-        return isclose(one, other, rel_tol=1e-9)
-    return bool(one == other)
-
-
-def _moment(text: str) -> datetime | None:
-    if not text:
-        return None
-    for form in MOMENTS:
-        try:
-            moment = datetime.strptime(text, form)
-        except ValueError:
-            continue
-        if EARLIEST <= moment <= datetime.now(UTC).replace(tzinfo=None) + timedelta(days=1):
-            return moment
-    raise BadInput.one("when [UTC]", text[:40], sentence("store.moment_as"))
 
 
 def _read(session: Session, sheet: Sheet) -> tuple[Looked, list[_Taken]]:
