@@ -42,7 +42,7 @@ PAGES = {
 }
 JOB = {"title": "New", "a_alloy": "6061", "a_thickness": "3.4 mm", "joint": "butt", "machine": "Heron 320"}
 KEPT = (
-    "UPDATE plans SET recipe = 'Recipe ' || id, recipe_at = made_at"
+    "UPDATE plans SET recipe = 'Recipe ' || id, recipe_key = 'recipe ' || id, recipe_at = made_at"
     " WHERE settings IS NOT NULL AND settings != 'null' AND job_id % 4 = 0"
     " AND id IN (SELECT max(id) FROM plans GROUP BY job_id)",
     "INSERT INTO recipes (name, favourite) SELECT recipe, 1 FROM plans"
@@ -50,9 +50,9 @@ KEPT = (
     "INSERT INTO attachments (uid, job_id, coupon_id, kind, media_type, content, document, made_at)"
     " SELECT lower(hex(randomblob(16))), job_id, id, 'photograph', 'image/jpeg', zeroblob(60000), '{}',"
     " made_at FROM coupons WHERE id % 20 = 0",
-    "INSERT INTO part_runs (uid, job_id, revision, document, made_at)"
+    "INSERT INTO part_runs (uid, job_id, revision, document, seconds, made_at)"
     " SELECT lower(hex(randomblob(16))), id, 1,"
-    """ '{"part": "P", "serial": "' || id || '", "seconds": 40}', """
+    """ '{"part": "P", "serial": "' || id || '", "seconds": 40}', 40, """
     "strftime('%Y-%m-%d %H:%M:%f000', 'now', '-' || (id % 1800) || ' days') FROM jobs",
     "INSERT INTO changes (job_id, who, what, made_at) SELECT id, 'Bram', 'create_job', made_at FROM jobs",
 )

@@ -34,6 +34,7 @@ LONG_REVISIONS, LONG_COUPONS = 100, 200
 MOST = {"book": 10.0, "search": 10.0, "read": 10.0, "tune": 10.0}  # times the page
 MOST_EXPORT_MB, MOST_CLICKING_MB, MOST_HEALTH_PAGES = 250.0, 300.0, 10.0
 CLICKS = 3000
+FOUND_BY = "machine, joint, alloy_a, alloy_b, thickness_a_mm, thickness_b_mm, state"
 
 
 def seed(data: Path) -> int:
@@ -93,8 +94,9 @@ def _double(session: Session, long: int) -> None:
     names = {"step": step, "plans": plans, "coupons": coupons, "long": long, "room": JOBS}
     here = "job_id != :long AND job_id + :step <= :room"
     for statement in (
-        "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at) SELECT id + :step, lower(hex(randomblob(16))),"
-        " title || ' ' || (id + :step), welder_id, made_at, changed_at FROM jobs WHERE id != :long AND id + :step <= :room",
+        f"INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, {FOUND_BY}) SELECT id + :step,"
+        f" lower(hex(randomblob(16))), title || ' ' || (id + :step), welder_id, made_at, changed_at, {FOUND_BY} FROM jobs"
+        " WHERE id != :long AND id + :step <= :room",
         "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, plan, made_at)"
         " SELECT id + :plans, job_id + :step, revision, origin, words, job_document, machine_document, settings, plan,"
         f" made_at FROM plans WHERE {here}",
@@ -104,9 +106,11 @@ def _double(session: Session, long: int) -> None:
         " r.revision, r.document, r.verdict, r.change, r.typed, r.made_at FROM readings r JOIN coupons c ON c.id = r.coupon_id"
         f" WHERE c.id <= :coupons AND c.{here.replace('AND job_id', 'AND c.job_id')}",
         (
-            "INSERT INTO words (rowid, text) SELECT rowid + :step, text FROM words WHERE rowid != "
-            ":long AND rowid + :step <= :room"
+            "INSERT INTO words (rowid, text) SELECT rowid + :step, text || ' ' || (rowid + :step) FROM words"
+            " WHERE rowid != :long AND rowid + :step <= :room"
         ),
+        "INSERT INTO terms (term) SELECT id + :step FROM jobs WHERE id != :long AND id + :step <= :room"
+        " AND CAST(id + :step AS TEXT) NOT IN (SELECT term FROM terms)",
     ):
         session.execute(text(statement), names)
 

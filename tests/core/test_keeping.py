@@ -11,7 +11,7 @@ from anvilsong.core.model import Bench
 from anvilsong.core.plan import decide
 from anvilsong.core.said import in_units
 from anvilsong.core.settings import Pulse
-from anvilsong.core.shop import Evidence, Kept, PartRun, account, apart, nearest, proof_of, week_of
+from anvilsong.core.shop import Evidence, Kept, PartRun, account, apart, nearest, proof_of, traits, week_of
 from anvilsong.demo.machines import CURLEW, HERON
 
 BENCH = Bench(HERON, None, nominal())
@@ -44,7 +44,7 @@ def test_when_a_recipe_is_proved(evidence, state, words):
 
 def test_how_far_jobs_lie_apart():
     job = read_job(BUTT)
-    assert apart(job, job) == (0, ())
+    assert apart(traits(job), traits(job)) == (0, ())
     ways = {
         "thickness": {"a": {"alloy": "6061", "thickness": 4}},
         "joint": {"joint": "tee"},
@@ -58,16 +58,17 @@ def test_how_far_jobs_lie_apart():
         "details": {"gap_mm": 1},
         "way": {"purposes": ["appearance"]},
     }
-    found = {key: apart(job, read_job(BUTT | change)) for key, change in ways.items()}
+    found = {key: apart(traits(job), traits(read_job(BUTT | change))) for key, change in ways.items()}
     for key, (distance, differs) in found.items():
         assert distance > 0
         assert key in differs
     assert found["thickness"][0] == pytest.approx(1.5 * math.log(4 / 3))
     near, far = (
-        apart(job, read_job(BUTT | {"a": {"alloy": name, "thickness": 3}}))[0] for name in ("6082", "A356")
+        apart(traits(job), traits(read_job(BUTT | {"a": {"alloy": name, "thickness": 3}})))[0]
+        for name in ("6082", "A356")
     )
     assert near < found["metal"][0] == far
-    twice = apart(job, read_job(BUTT | ways["joint"] | ways["surface"]))
+    twice = apart(traits(job), traits(read_job(BUTT | ways["joint"] | ways["surface"])))
     assert twice[1] == ("joint", "surface")
     assert twice[0] == pytest.approx(found["joint"][0] + found["surface"][0])
 

@@ -15,13 +15,8 @@ from sqlalchemy import text
 from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.job import read_job
 from anvilsong.store import book
-from anvilsong.store.database import (
-    existing_database,
-    make_engine,
-    open_database,
-    sessions,
-    standing,
-)
+from anvilsong.store.database import existing_database, open_database, sessions, standing
+from anvilsong.store.engines import make_engine
 from anvilsong.store.migrating import known_revisions, step_back
 
 

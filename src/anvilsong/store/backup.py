@@ -20,7 +20,8 @@ from sqlalchemy.exc import DBAPIError
 from anvilsong.core.errors import AnvilsongError, CannotRead
 from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
-from anvilsong.store.database import BUSY_S, make_engine, read_only, standing
+from anvilsong.store.database import read_only, standing
+from anvilsong.store.engines import BUSY_S, make_engine
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import own_file, written_whole
 from anvilsong.store.migrating import migrate

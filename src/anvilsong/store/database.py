@@ -12,24 +12,27 @@ import os
 import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, suppress
+from functools import cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from threading import RLock
 from typing import Any, TypeVar
 from urllib.parse import quote
 
-from sqlalchemy import Connection, Engine, QueuePool, TextClause, create_engine, event
+from sqlalchemy import Connection, Engine, TextClause, event
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
 from anvilsong.core.words import sentence
+from anvilsong.store.engines import BUSY_S, make_engine
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.migrating import known_revisions, migrate
 from anvilsong.store.models import Base
 
 log = logging.getLogger("anvilsong")
-BUSY_S, TURN_WITHIN_S = 5.0, 15.0
+TURN_WITHIN_S = 15.0
 Written = TypeVar("Written")
 OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})
 
@@ -134,15 +137,32 @@ def read_only(path: Path) -> sqlite3.Connection:
 def _build(path: Path) -> None:
     """Make the database beside its place and put it there, unless another start was quicker."""
     with own_file(path, "new") as made:
-        engine = make_engine(made, wal=False)
-        try:
-            migrate(engine)
-        finally:
-            engine.dispose()
+        write_empty(made)
         if not path.exists():
             _put(made, path)
         elif standing(path) == "new":  # empty, or left by a killed start
             os.replace(made, path)
+
+
+def write_empty(path: Path) -> None:
+    """Write an empty logbook of the newest schema into a file, and see it onto the disk."""
+    with path.open("wb") as file:
+        file.write(_empty())
+        file.flush()
+        os.fsync(file.fileno())
+
+
+@cache
+def _empty() -> bytes:
+    """The file of an empty logbook: every migration, gone through once a process."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "empty.sqlite"
+        engine = make_engine(path, wal=False)
+        try:
+            migrate(engine)
+        finally:
+            engine.dispose()
+        return path.read_bytes()
 
 
 def _put(made: Path, path: Path) -> None:
@@ -152,50 +172,6 @@ def _put(made: Path, path: Path) -> None:
         return
     except OSError:  # a file system without links
         os.replace(made, path)
-
-
-def make_engine(path: Path, wal: bool = True) -> Engine:
-    """An engine on a file: WAL, foreign keys on, every commit on the disk, five seconds' patience with other
-    writers.
-
-    SQLite's own driver would begin transactions late and end them before a change of tables; here BEGIN is
-    said by us: IMMEDIATE
-    by those who write, so that nobody reads first and finds the book locked afterwards.
-    """
-
-    def connect() -> sqlite3.Connection:
-        return sqlite3.connect(str(path), timeout=BUSY_S, isolation_level=None, check_same_thread=False)
-
-    engine = create_engine(
-        "sqlite://", creator=connect, poolclass=QueuePool, pool_size=10, max_overflow=50, pool_timeout=BUSY_S
-    )
-    pragmas = (f"journal_mode={'WAL' if wal else 'DELETE'}", "foreign_keys=ON", "synchronous=FULL")
-
-    def prepare(connection: Any, _record: Any) -> None:
-        cursor = connection.cursor()
-        for pragma in pragmas:
-            cursor.execute(f"PRAGMA {pragma}")
-        cursor.close()
-        lower_like_python(connection)
-
-    event.listen(engine, "connect", prepare)
-    event.listen(engine, "begin", _begin)
-    return engine
-
-
-def lower_like_python(connection: Any) -> None:
-    """Names are compared by every letter there is; SQLite's own ``lower`` knows those of ASCII alone."""
-    connection.create_function("lower", 1, _lower, deterministic=True)
-
-
-def _lower(text: Any) -> Any:
-    return text.lower() if isinstance(text, str) else text
-
-
-def _begin(connection: Any) -> None:
-    connection.exec_driver_sql(
-        "BEGIN IMMEDIATE" if connection.get_execution_options().get("writes") else "BEGIN"
-    )
 
 
 class Rehearsal(Session):

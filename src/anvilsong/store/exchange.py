@@ -17,7 +17,8 @@ from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.calibrations import catch_up
-from anvilsong.store.database import Sessions, make_engine, sessions
+from anvilsong.store.database import Sessions, sessions, write_empty
+from anvilsong.store.engines import make_engine
 from anvilsong.store.exchange_format import (
     CalibrationEntry,
     GaugeEntry,
@@ -39,7 +40,6 @@ from anvilsong.store.exchange_staging import Known, machine_trial, stage_job, st
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import own_file
 from anvilsong.store.kept_models import RecipeRow
-from anvilsong.store.migrating import migrate
 from anvilsong.store.models import (
     CalibrationRow,
     FaultTrialRow,
@@ -63,9 +63,9 @@ def import_from(target: Sessions, file: Path) -> Imported:
     """
     data = database_path(target)
     with own_file(data, "import") as aside:
+        write_empty(aside)
         engine = make_engine(aside, wal=False)
         try:
-            migrate(engine)
             with target() as here:
                 known = _known(here)
             with _opened(file) as given, sessions(engine).begin() as staged:

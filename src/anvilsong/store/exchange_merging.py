@@ -14,6 +14,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from anvilsong.store.exchange_finding import index_merged
 from anvilsong.store.exchange_telling import (
     PLAN_COLUMNS,
     READING_COLUMNS,
@@ -23,11 +24,10 @@ from anvilsong.store.exchange_telling import (
     of_reading,
     plain,
 )
-from anvilsong.store.words import searchable
 
 _OF_A_VERSION = (
     ("heat_runs", ("part", "result", "made_at")),
-    ("part_runs", ("document", "made_at")),
+    ("part_runs", ("document", "seconds", "gas_l", "rod_mm", "cost", "made_at")),
     ("memories", ("machine", "slot", "label", "gone_at", "panel", "made_at")),
 )
 # A file written by hand may give no uids: these are told by their moment and what they say as well.
@@ -41,7 +41,7 @@ def merge_jobs(here: sqlite3.Connection) -> int:
     for here_id, came_id in both.fetchall():
         job = _Job(here, here_id, came_id)
         if job.merge():
-            _index(here, here_id)
+            index_merged(here, here_id)
             merged += 1
     here.execute(_ONE_A_SLOT)
     return merged
@@ -130,7 +130,8 @@ class _Job:
         if last_of_both is not None and last != last_of_both:
             top = next(row for row in (*mine, *theirs) if of_plan(row) == last_of_both)
             again = dict(zip(PLAN_COLUMNS, top[1:], strict=True))
-            again |= {"revision": number + 1, "recipe": None, "recipe_why": "", "recipe_at": None}
+            again |= {"revision": number + 1, "recipe": None, "recipe_key": None}
+            again |= {"recipe_why": "", "recipe_at": None}
             self._add("plans", PLAN_COLUMNS, again.values())
 
     def _coupons(self) -> None:
@@ -258,28 +259,3 @@ class _Job:
             (self.came, self.here, self.came),
         )
         self.changed |= newer.rowcount > 0
-
-
-def _index(here: sqlite3.Connection, job: int) -> None:
-    """The words of a job that got more, for the search."""
-    asked = (
-        "SELECT title, (SELECT name FROM main.welders w WHERE w.id = welder_id) FROM main.jobs WHERE id = ?"
-    )
-    title, welder = here.execute(asked, (job,)).fetchone()
-    last = here.execute(
-        "SELECT job_document FROM main.plans WHERE job_id = ? ORDER BY revision DESC LIMIT 1", (job,)
-    ).fetchone()
-    notes = here.execute(
-        "SELECT json_extract(r.document, '$.note') FROM main.readings r"
-        " JOIN main.coupons c ON c.id = r.coupon_id WHERE c.job_id = ? AND json_valid(r.document)",
-        (job,),
-    )
-    document = json.loads(plain(last[0])) if last else None
-    text = searchable(
-        title,
-        document if isinstance(document, dict) else {},
-        welder or "",
-        [str(note) for (note,) in notes if note],
-    )
-    here.execute("DELETE FROM main.words WHERE rowid = ?", (job,))
-    here.execute("INSERT INTO main.words (rowid, text) VALUES (?, ?)", (job, text))

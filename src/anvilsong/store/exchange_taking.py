@@ -12,8 +12,9 @@ from pathlib import Path
 
 from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
-from anvilsong.store.database import BUSY_S, lower_like_python
+from anvilsong.store.engines import BUSY_S, lower_like_python
 from anvilsong.store.exchange_merging import merge_jobs
+from anvilsong.store.narrowing import FOUND_BY
 
 
 @dataclass
@@ -113,15 +114,17 @@ _CALIBRATIONS = (
 )
 _COMING = "SELECT j.id FROM came.jobs j WHERE j.uid NOT IN (SELECT uid FROM main.jobs)"
 _PLAN_COLUMNS = (
-    "revision, origin, words, job_document, machine_document, settings, recipe, recipe_why, recipe_at, plan,"
-    " made_at"
+    "revision, origin, words, job_document, machine_document, settings, recipe, recipe_key, recipe_why,"
+    " recipe_at, plan, made_at"
 )
+_FOUND_BY = ", ".join(FOUND_BY)
 _JOBS = (
     (
-        "INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at)"
+        f"INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, put_away_at, {_FOUND_BY})"
         " SELECT j.id + :jobs, j.uid, j.title,"
         " (SELECT w.id FROM main.welders w JOIN came.welders c ON c.name = w.name WHERE c.id = j.welder_id),"
-        " j.made_at, j.changed_at, j.put_away_at FROM came.jobs j WHERE j.id IN (SELECT id FROM taken)"
+        f" j.made_at, j.changed_at, j.put_away_at, {_FOUND_BY} FROM came.jobs j"
+        " WHERE j.id IN (SELECT id FROM taken)"
     ),
     (
         f"INSERT INTO plans (id, job_id, {_PLAN_COLUMNS}) SELECT id + :plans, job_id + :jobs, {_PLAN_COLUMNS}"
@@ -142,13 +145,14 @@ _JOBS = (
     _of_jobs("heat_runs", "revision, part, result, made_at"),
     _of_jobs("trials", "machine, kind, document, made_at"),
     _of_jobs("memories", "revision, machine, slot, label, gone_at, panel, made_at"),
-    _of_jobs("part_runs", "revision, document, made_at"),
+    _of_jobs("part_runs", "revision, document, seconds, gas_l, rod_mm, cost, made_at"),
     (
         "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM came.ticks"
         " WHERE job_id IN (SELECT id FROM taken)"
     ),
     "INSERT INTO words (rowid, text) SELECT rowid + :jobs, text FROM came.words"
     " WHERE rowid IN (SELECT id FROM taken)",
+    "INSERT INTO terms (term) SELECT term FROM came.terms WHERE term NOT IN (SELECT term FROM main.terms)",
 )
 
 

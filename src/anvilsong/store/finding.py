@@ -1,23 +1,22 @@
 """What somebody meant by a search: words of jobs by their beginnings, else by a piece of them, else by the
 nearest spelling; and what else of the shop has such a name.
-
-The terms are those of the index of words itself, so that nothing is indexed twice.
 """
 
 from __future__ import annotations
 
-import re
+from collections.abc import Iterable
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 from typing import Any
 
+from rapidfuzz.distance import OSA
 from sqlalchemy import ColumnElement, func, select, text
 from sqlalchemy.orm import Session
 
-from anvilsong.store.models import MachineRow, PlanRow
+from anvilsong.store.models import MachineRow, PlanRow, TermRow
+from anvilsong.store.spelling import terms_of
 
 MOST_WORDS, MOST_TERMS, MOST_NAMED = 12, 40, 8
-LIKE_ENOUGH, SHORTEST_GUESS = 0.72, 4  # of two spellings; letters under which nothing is guessed
+MOST_SLIPS, LETTERS_A_SLIP = 2, 4  # letters wrong, left out, too many or two the wrong way round
 PIECE = 3  # letters that two spellings have in common at least
 
 
@@ -31,12 +30,12 @@ class Meant:
 
 def meant(session: Session, query: str) -> Meant:
     """A query as the index of words is asked; every word of it has to be there."""
-    words = re.findall(r"\w+", query)[:MOST_WORDS]
+    words = terms_of(query)[:MOST_WORDS]
     if not words:
         return Meant(None)
     parts, read_as = [], []
     for word in words:
-        if _begins(session, word):
+        if _stands(session, f'"{word}"*'):
             parts.append(f'"{word}"*')
             continue
         terms = _holding(session, word)
@@ -49,41 +48,47 @@ def meant(session: Session, query: str) -> Meant:
     return Meant(" AND ".join(parts), tuple(read_as))
 
 
-def _begins(session: Session, word: str) -> bool:
+def _stands(session: Session, match: str) -> bool:
+    """Whether any job has such words."""
     asked = text("SELECT 1 FROM words WHERE words MATCH :match LIMIT 1")
-    return session.execute(asked, {"match": f'"{word}"*'}).first() is not None
+    return session.execute(asked, {"match": match}).first() is not None
+
+
+def _with_pieces(session: Session, pieces: Iterable[str]) -> list[str]:
+    """Terms that have one of some pieces of three letters or more within them, the shortest first."""
+    match = " OR ".join(f'"{piece}"' for piece in sorted(pieces))
+    asked = text(
+        "SELECT t.term FROM terms t WHERE t.id IN"
+        " (SELECT rowid FROM words_pieces WHERE words_pieces MATCH :match) ORDER BY length(t.term), t.term"
+    )
+    return list(session.scalars(asked, {"match": match}))
 
 
 def _holding(session: Session, word: str) -> list[str]:
-    """Terms that hold a word within them, the usual ones first."""
+    """Terms that hold a word within them and that some job still has, those nearest to it first."""
     if len(word) < PIECE:
         return []
-    asked = text("SELECT term FROM words_terms WHERE term LIKE :piece ORDER BY doc DESC LIMIT :most")
-    given = {"piece": f"%{word.lower()}%", "most": MOST_TERMS}
-    return [term for term in session.scalars(asked, given) if _is_word(term)]
+    found = _with_pieces(session, [word])[:MOST_TERMS]
+    return found if found and _stands(session, " OR ".join(f'"{term}"' for term in found)) else []
 
 
 def _spelt_like(session: Session, word: str) -> list[str]:
-    """Terms that are spelt much like a word: they share three letters in a row with it, or its ends."""
-    plain = word.lower()
-    if len(plain) < SHORTEST_GUESS:
+    """Terms nearest to a word's spelling, by the fewest slips; they share three letters in a row with it, or
+    its ends.
+    """
+    if len(word) < LETTERS_A_SLIP:
         return []
-    pieces = {plain[at : at + PIECE] for at in range(len(plain) - PIECE + 1)}
-    likes = [f"%{piece}%" for piece in pieces] + [f"{plain[0]}%{plain[-1]}"]
-    given = {f"p{n}": like for n, like in enumerate(likes)}
-    fits = " OR ".join(f"term LIKE :{name}" for name in given)
-    asked = text(f"SELECT term FROM words_terms WHERE length(term) BETWEEN :low AND :high AND ({fits})")
-    near = session.scalars(asked, given | {"low": len(plain) - 2, "high": len(plain) + 2})
-    ranked = sorted(
-        ((SequenceMatcher(None, plain, term).ratio(), term) for term in near if _is_word(term)), reverse=True
+    near = set(_with_pieces(session, {word[at : at + PIECE] for at in range(len(word) - PIECE + 1)}))
+    same_ends = select(TermRow.term).where(TermRow.term.like(f"{word[0]}%{word[-1]}"))
+    near.update(
+        session.scalars(same_ends.where(func.length(TermRow.term).between(len(word) - 2, len(word) + 2)))
     )
-    best = ranked[0][0] if ranked else 0.0
-    return [term for alike, term in ranked[:MOST_NAMED] if alike >= max(LIKE_ENOUGH, best - 0.05)]
-
-
-def _is_word(term: str) -> bool:
-    """Whether a term of the index can be asked for: letters and figures alone."""
-    return re.fullmatch(r"\w+", term) is not None
+    slips = {term: OSA.distance(word, term, score_cutoff=MOST_SLIPS) for term in near}
+    fewest = min(slips.values(), default=MOST_SLIPS + 1)
+    if fewest > min(MOST_SLIPS, len(word) // LETTERS_A_SLIP):
+        return []
+    like = sorted(term for term, count in slips.items() if count == fewest)
+    return [term for term in like[:MOST_NAMED] if _stands(session, f'"{term}"')]
 
 
 def _holds(column: Any, query: str) -> ColumnElement[bool]:
@@ -95,9 +100,9 @@ def _holds(column: Any, query: str) -> ColumnElement[bool]:
 def named_recipes(session: Session, query: str) -> list[tuple[int, str]]:
     """Recipes whose names hold a query, each by its newest version."""
     asked = (
-        select(func.max(PlanRow.id), PlanRow.recipe)
-        .where(PlanRow.recipe.is_not(None), _holds(PlanRow.recipe, query))
-        .group_by(func.lower(PlanRow.recipe))
+        select(func.max(PlanRow.id), func.max(PlanRow.recipe))
+        .where(PlanRow.recipe_key.contains(query.lower(), autoescape=True))
+        .group_by(PlanRow.recipe_key)
         .limit(MOST_NAMED)
     )
     return [(number, name or "") for number, name in session.execute(asked)]

@@ -7,10 +7,12 @@ from __future__ import annotations
 from datetime import datetime
 
 from sqlalchemy import ForeignKey, String, false
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy.orm import Mapped, mapped_column, validates
 
 from anvilsong.store.base import Base, fresh_uid, now
 from anvilsong.store.columns import Document
+
+SUMMED = ("seconds", "gas_l", "rod_mm", "cost")
 
 
 class RecipeRow(Base):
@@ -54,7 +56,19 @@ class PartRunRow(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     revision: Mapped[int]
     document: Mapped[Document]
+    seconds: Mapped[float | None]
+    gas_l: Mapped[float | None]
+    rod_mm: Mapped[float | None]
+    cost: Mapped[float | None]
+    """These four as in the document, to be summed; None where it cannot be read or does not say."""
     made_at: Mapped[datetime] = mapped_column(default=now, index=True)
+
+    @validates("document")
+    def _with_sums(self, _name: str, document: Document) -> Document:
+        for name in SUMMED:
+            figure = document.get(name)
+            setattr(self, name, float(figure) if isinstance(figure, int | float) else None)
+        return document
 
 
 class ChangeRow(Base):

@@ -6,28 +6,25 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
-from math import inf
-from typing import Any, Literal, NamedTuple
+from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, case, func, or_, select, text, type_coerce
+from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, or_, select, text, type_coerce
 from sqlalchemy.orm import Session, aliased
 
-from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine, amps_on_panel
-from anvilsong.core.quantities import parse
 from anvilsong.core.settings import Settings
 from anvilsong.store.finding import Meant, meant
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, WelderRow
+from anvilsong.store.narrowing import JobState
 from anvilsong.store.reading import readable_text
 
 LINES_A_PAGE = 50
+MOST_MM = 1e6  # thicker than any sheet: an open end
 
 
-JobState = Literal["planned", "in_work", "as_wanted", "refused"]
 JOB_STATES: dict[JobState, str] = {
     "planned": "planned",
     "in_work": "in work",
@@ -91,7 +88,7 @@ def book_page(
     chosen = matching(question, query, away)
     if chosen is None:
         return BookPage([], 0, 1, 1)
-    chosen = _narrowed(session, chosen, narrowed)
+    chosen = _narrowed(chosen, narrowed)
     jobs = session.scalar(select(func.count()).select_from(chosen.subquery())) or 0
     pages = max(1, -(-jobs // LINES_A_PAGE))
     number = min(max(number, 1), pages)
@@ -110,61 +107,29 @@ def matching(question: Meant, query: str, away: bool = False) -> Select[int] | N
     return chosen.where(JobRow.id.in_(fits))
 
 
-def _narrowed(session: Session, chosen: Select[int], narrowed: Narrowed) -> Select[int]:
+def _narrowed(chosen: Select[int], narrowed: Narrowed) -> Select[int]:
     """Those of the jobs that are so as well, by their newest versions."""
+    wanted: list[ColumnElement[bool]] = []
     if narrowed.welder is not None:
-        chosen = chosen.where(JobRow.welder_id == narrowed.welder)
+        wanted.append(JobRow.welder_id == narrowed.welder)
     if narrowed.since is not None:
-        chosen = chosen.where(JobRow.changed_at >= narrowed.since)
-    asked = (("machine", narrowed.machine), ("joint", narrowed.joint))
-    wanted: list[ColumnElement[bool]] = [_of_job(name) == value for name, value in asked if value]
+        wanted.append(JobRow.changed_at >= narrowed.since)
+    if narrowed.machine:
+        wanted.append(JobRow.machine == narrowed.machine)
+    if narrowed.joint:
+        wanted.append(JobRow.joint == narrowed.joint)
     if narrowed.alloy:
-        sides = [func.lower(_of_job(f"{side}.alloy")) for side in "ab"]
-        wanted.append(or_(*(side == narrowed.alloy.lower() for side in sides)))
-    if narrowed.thickness_mm != (None, None):
-        fits = _thicknesses_within(session, narrowed.thickness_mm)
-        wanted.append(or_(*(_of_job(f"{side}.thickness").in_(fits) for side in "ab")))
+        alloy = narrowed.alloy.lower()
+        wanted.append(or_(JobRow.alloy_a == alloy, JobRow.alloy_b == alloy))
+    low, high = narrowed.thickness_mm
+    if low is not None or high is not None:
+        ends_mm = (low or 0.0, MOST_MM if high is None else high)
+        wanted.append(
+            or_(*(side.between(*ends_mm) for side in (JobRow.thickness_a_mm, JobRow.thickness_b_mm)))
+        )
     if narrowed.state is not None:
-        wanted.append(_is_refused() if narrowed.state == "refused" else ~_is_refused())
-        kind, any_coupon = _last_kind(), select(CouponRow.id).where(CouponRow.job_id == JobRow.id).exists()
-        if narrowed.state == "planned":
-            chosen = chosen.where(~any_coupon)
-        elif narrowed.state != "refused":
-            is_kept = func.coalesce(kind, "") == "keep"
-            chosen = chosen.where(any_coupon, is_kept if narrowed.state == "as_wanted" else ~is_kept)
-    if not wanted:
-        return chosen
-    other = aliased(PlanRow)
-    newest = select(func.max(other.revision)).where(other.job_id == PlanRow.job_id).scalar_subquery()
-    return chosen.where(JobRow.id.in_(select(PlanRow.job_id).where(PlanRow.revision == newest, *wanted)))
-
-
-def _of_job(path: str) -> ColumnElement[Any]:
-    """What stands at a path of a version's job."""
-    return _inside(type_coerce(PlanRow.job_document, Text), path)
-
-
-def _inside(document: Any, path: str) -> ColumnElement[Any]:
-    """What stands at a path of a document; nothing where the document is damaged."""
-    return case((func.json_valid(document) == 1, func.json_extract(document, f"$.{path}")))
-
-
-def _is_refused() -> ColumnElement[bool]:
-    """Whether a version has no settings; JSON's null stands for none too."""
-    return func.coalesce(type_coerce(PlanRow.settings, Text), "null") == "null"
-
-
-def _thicknesses_within(session: Session, range_mm: tuple[float | None, float | None]) -> list[str]:
-    """Of the thicknesses that any version has, as they were typed, those within a range."""
-    low, high = range_mm
-    found = set[str]()
-    for side in ("a", "b"):
-        typed = _of_job(f"{side}.thickness")
-        for text_ in session.scalars(select(typed).where(typed.is_not(None)).distinct()):
-            with suppress(BadInput):
-                if (low or 0.0) <= parse(text_, "length", "thickness") <= (high or inf):
-                    found.add(text_)
-    return sorted(found)
+        wanted.append(JobRow.state == narrowed.state)
+    return chosen.where(*wanted)
 
 
 def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
@@ -192,11 +157,6 @@ def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
     )
     found = {row[0]: _line(*row) for row in session.execute(asked)}
     return [found[job_id] for job_id in ids]
-
-
-def _last_kind() -> ColumnElement[Any]:
-    """The kind of what the newest reading of the newest coupon asked for, as ``_last_change``."""
-    return _inside(_last_change(), "kind")
 
 
 def _last_change() -> ScalarSelect[Any]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
@@ -154,7 +154,7 @@ def _figure(line: PanelLine) -> str:
 def _newest_like(session: Session, plan: PlanRow) -> PlanRow | None:
     """The version that holds now: of its recipe where it is one, else of its job."""
     if plan.recipe is not None:
-        of_recipe = select(PlanRow).where(func.lower(PlanRow.recipe) == plan.recipe.lower())
+        of_recipe = select(PlanRow).where(PlanRow.recipe_key == plan.recipe.lower())
         return session.scalar(of_recipe.order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc()).limit(1))
     of_job = select(PlanRow).where(PlanRow.job_id == plan.job_id)
     return session.scalar(of_job.order_by(PlanRow.revision.desc()).limit(1))

@@ -14,7 +14,7 @@ from sqlalchemy import (
     UniqueConstraint,
     false,
 )
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, mapped_column, relationship, validates
 
 from anvilsong.core.said import Words
 from anvilsong.store.base import Base as Base
@@ -67,6 +67,9 @@ class WelderRow(PutAway, Base):
 class JobRow(PutAway, Base):
     """A job of the shop. What is to be welded stands in its plans, so that a change of the job is a new
     revision.
+
+    ``machine`` to ``state`` are what its newest version and its newest coupon say, copied when either
+    changes (``store.words``), for lists to be narrowed by.
     """
 
     __tablename__ = "jobs"
@@ -78,6 +81,13 @@ class JobRow(PutAway, Base):
     welder_id: Mapped[int | None] = mapped_column(ForeignKey("welders.id"))
     made_at: Mapped[datetime] = mapped_column(default=now)
     changed_at: Mapped[datetime] = mapped_column(default=now)
+    machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    joint: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    alloy_a: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    alloy_b: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    thickness_a_mm: Mapped[float | None]
+    thickness_b_mm: Mapped[float | None]
+    state: Mapped[str] = mapped_column(String(20), default="", server_default="")
     welder: Mapped[WelderRow | None] = relationship()
     plans: Mapped[list[PlanRow]] = relationship(back_populates="job", order_by="PlanRow.revision")
     coupons: Mapped[list[CouponRow]] = relationship(back_populates="job", order_by="CouponRow.number")
@@ -94,7 +104,7 @@ class PlanRow(Base):
     __tablename__ = "plans"
     __table_args__ = (
         UniqueConstraint("job_id", "revision"),
-        Index("ix_plans_recipe_at", "recipe", "recipe_at"),
+        Index("ix_plans_recipe_key", "recipe_key", "recipe_at", "id", "recipe"),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -106,14 +116,21 @@ class PlanRow(Base):
     # Large, and wanted for one revision at a time: read when asked for.
     machine_document: Mapped[Document] = mapped_column(deferred=True)
     settings: Mapped[Document | None] = mapped_column(OptionalDocumentText)
-    recipe: Mapped[str | None] = mapped_column(String(60), index=True)
+    recipe: Mapped[str | None] = mapped_column(String(60))
     """The name it is kept by, to start other jobs from; versions of one recipe have the same."""
+    recipe_key: Mapped[str | None] = mapped_column(String(120))
+    """The same in small letters, which it is found by."""
     recipe_why: Mapped[str] = mapped_column(String(400), default="", server_default="")
     """What changed against the version before, and why."""
     recipe_at: Mapped[datetime | None] = mapped_column(default=None)
     plan: Mapped[Document] = mapped_column(deferred=True)
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="plans")
+
+    @validates("recipe")
+    def _with_key(self, _name: str, recipe: str | None) -> str | None:
+        self.recipe_key = recipe.lower() if recipe is not None else None
+        return recipe
 
 
 class CouponRow(Base):
@@ -262,3 +279,12 @@ class SentRow(Base):
     mark: Mapped[str] = mapped_column(String(32), primary_key=True)
     uid: Mapped[str] = mapped_column(String(32), index=True)
     made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class TermRow(Base):
+    """A word that some job was once found by, small and without accents."""
+
+    __tablename__ = "terms"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    term: Mapped[str] = mapped_column(String, index=True, unique=True)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from itertools import groupby
+from functools import lru_cache
 
-from sqlalchemy import Text, func, select, type_coerce
+from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
 from anvilsong.core.job import Job
 from anvilsong.core.settings import Settings
-from anvilsong.core.shop import Kept, apart, nearest, proof_of
+from anvilsong.core.shop import Kept, Traits, apart, nearest, proof_of, traits
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_plan
@@ -26,29 +26,38 @@ def kept_for(session: Session, job: Job, most: int = MOST_NEAR) -> list[Kept]:
     left out.
     """
     asked = (
-        select(PlanRow.id, PlanRow.recipe, type_coerce(PlanRow.job_document, Text))
-        .where(PlanRow.recipe.is_not(None))
-        .order_by(func.lower(PlanRow.recipe), PlanRow.recipe_at.desc(), PlanRow.id.desc())
+        select(PlanRow.recipe_key, PlanRow.id, PlanRow.recipe, type_coerce(PlanRow.job_document, Text))
+        .where(PlanRow.recipe_key.is_not(None))
+        .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
     )
-    retired = set(
-        session.scalars(select(func.lower(RecipeRow.name)).where(RecipeRow.retired_at.is_not(None)))
-    )
-    ranked = []
-    for key, rows in groupby(session.execute(asked), lambda row: (row[1] or "").lower()):
-        plan_id, name, text = next(rows)
-        kept = readable_text(Job, text) if key not in retired else None
-        if kept is not None:
-            ranked.append((apart(job, kept)[0], plan_id, name, kept))
+    retired = select(RecipeRow.name).where(RecipeRow.retired_at.is_not(None))
+    passed: set[str | None] = {name.lower() for name in session.scalars(retired)}
+    here, ranked = traits(job), []
+    for key, plan_id, name, text in session.execute(asked):
+        if key in passed:
+            continue
+        passed.add(key)  # its older versions
+        found = _traits(text)
+        if found is not None:
+            ranked.append((apart(here, found)[0], plan_id, name))
     ranked.sort(key=lambda one: one[0])
-    found = []
-    behind = evidence_of(session, [plan_id for _, plan_id, *_ in ranked[:most]])
-    for _, plan_id, name, kept in ranked[:most]:
-        plan = session.get(PlanRow, plan_id)
-        settings = readable(Settings, plan.settings) if plan is not None and plan.settings else None
-        if plan is not None and settings is not None:
+    behind = evidence_of(session, [plan_id for _, plan_id, _ in ranked[:most]])
+    nearest_ones = []
+    for _, plan_id, name in ranked[:most]:
+        plan = session.get_one(PlanRow, plan_id)
+        kept, settings = readable(Job, plan.job_document), readable(Settings, plan.settings or {})
+        if kept is not None and settings is not None:
             proved = proof_of(behind[plan_id]).state == "proved"
-            found.append(Kept(plan_id, name or "", kept, settings, shop.bench_of(session, kept), proved))
-    return found
+            bench = shop.bench_of(session, kept)
+            nearest_ones.append(Kept(plan_id, name or "", kept, settings, bench, proved))
+    return nearest_ones
+
+
+@lru_cache(maxsize=16384)
+def _traits(text: str) -> Traits | None:
+    """The traits of a job by its document's text; None where it cannot be read."""
+    job = readable_text(Job, text)
+    return traits(job) if job is not None else None
 
 
 def start_near(session: Session, row: JobRow, recipe: PlanRow) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Select, func, select, text
+from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
@@ -82,20 +82,22 @@ def _read(rows: Iterable[Any]) -> Iterator[Logged]:
             yield row, title, run
 
 
-_SUMS = """
-    count(*), sum(json_extract(r.document, '$.seconds')) / 3600.0, total(json_extract(r.document, '$.gas_l')),
-    total(json_extract(r.document, '$.rod_mm')), total(json_extract(r.document, '$.cost'))
-    FROM part_runs r JOIN jobs j ON j.id = r.job_id
-    WHERE json_valid(r.document) AND json_type(r.document, '$.seconds') IN ('real', 'integer')
-"""
+_TOTALS = tuple(
+    func.coalesce(func.sum(column), 0.0)
+    for column in (PartRunRow.seconds / 3600.0, PartRunRow.gas_l, PartRunRow.rod_mm, PartRunRow.cost)
+)
+_COUNTED = PartRunRow.seconds.is_not(None)
 
 
 def by_week(session: Session) -> list[tuple[str, Account]]:
     """What the runs of each week took together, the newest first."""
     found: dict[str, Account] = {}
-    days = session.execute(text(f"SELECT date(r.made_at) AS day, {_SUMS} GROUP BY day ORDER BY day DESC"))
-    for day, *sums in days:
-        week = week_of(datetime.fromisoformat(day))
+    day = func.date(PartRunRow.made_at)
+    days = session.execute(
+        select(day, func.count(), *_TOTALS).where(_COUNTED).group_by(day).order_by(day.desc())
+    )
+    for text, *sums in days:
+        week = week_of(datetime.fromisoformat(str(text)))
         before = found.get(week, Account(0, 0.0, 0.0, 0.0, 0.0))
         found[week] = Account(*(one + other for one, other in zip(before, sums, strict=True)))
     return list(found.items())
@@ -103,8 +105,13 @@ def by_week(session: Session) -> list[tuple[str, Account]]:
 
 def by_job(session: Session, most: int) -> list[tuple[int, str, Account]]:
     """What the runs of each job took together, those that were welded last first."""
+    newest = (func.max(PartRunRow.made_at).desc(), func.max(PartRunRow.id).desc())
+    last = select(PartRunRow.job_id).where(_COUNTED).group_by(PartRunRow.job_id).order_by(*newest).limit(most)
     asked = (
-        f"SELECT r.job_id, j.title, {_SUMS} GROUP BY r.job_id ORDER BY max(r.made_at) DESC, max(r.id) DESC"
+        select(JobRow.id, JobRow.title, func.count(), *_TOTALS)
+        .join(PartRunRow, PartRunRow.job_id == JobRow.id)
+        .where(_COUNTED, JobRow.id.in_(last.scalar_subquery()))
+        .group_by(JobRow.id, JobRow.title)
+        .order_by(*newest)
     )
-    jobs = session.execute(text(f"{asked} LIMIT :most"), {"most": most})
-    return [(job_id, title, Account(*sums)) for job_id, title, *sums in jobs]
+    return [(job_id, title, Account(*sums)) for job_id, title, *sums in session.execute(asked)]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from itertools import groupby
 from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
@@ -81,7 +81,7 @@ def keep_recipe(
     check_seen(seen, plan.recipe, f"the name of version {plan.revision}")
     if plan.settings is None:
         raise BadInput.one("recipe", name, sentence("store.refused_plan_has_no"))
-    taken = select(PlanRow.recipe).where(func.lower(PlanRow.recipe) == clean.lower(), PlanRow.id != plan.id)
+    taken = select(PlanRow.recipe).where(PlanRow.recipe_key == clean.lower(), PlanRow.id != plan.id)
     stands = session.scalar(taken.limit(1))
     if stands is not None and not version_of:
         raise BadInput.one("recipe", clean, sentence("store.name_no_other_recipe"))
@@ -124,7 +124,7 @@ def versions_of(session: Session, name: str) -> list[tuple[PlanRow, str]]:
     asked = (
         select(PlanRow, JobRow.title)
         .join(JobRow, JobRow.id == PlanRow.job_id)
-        .where(func.lower(PlanRow.recipe) == name.lower())
+        .where(PlanRow.recipe_key == name.lower())
         .order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc())
     )
     return [(plan, title) for plan, title in session.execute(asked)]
@@ -141,22 +141,31 @@ class Head(NamedTuple):
 
 def heads(session: Session) -> list[Head]:
     """Every recipe, by name; little is read for it."""
+    return _heads(session)[::-1]
+
+
+def _heads(session: Session, keys: Collection[str] | None = None) -> list[Head]:
+    """Recipes, or those of some names in small letters; the last name first, as their index is read."""
     asked = (
-        select(PlanRow.id, PlanRow.recipe, PlanRow.recipe_at)
-        .where(PlanRow.recipe.is_not(None))
-        .order_by(func.lower(PlanRow.recipe), PlanRow.recipe_at.desc(), PlanRow.id.desc())
+        select(PlanRow.recipe_key, PlanRow.id, PlanRow.recipe, PlanRow.recipe_at)
+        .where(PlanRow.recipe_key.is_not(None) if keys is None else PlanRow.recipe_key.in_(keys))
+        .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
     )
-    found = []
-    for _, rows in groupby(session.execute(asked), lambda row: (row[1] or "").lower()):
-        versions = list(rows)
-        newest = versions[0]
-        found.append(Head(newest[1] or "", newest[0], newest[2], len(versions)))
-    return found
+    newest = dict[str | None, Any]()
+    versions = Counter[str | None]()
+    for row in session.execute(asked):
+        newest.setdefault(row[0], row)
+        versions[row[0]] += 1
+    return [Head(name or "", number, at, versions[key]) for key, number, name, at in newest.values()]
 
 
 def newest_heads(session: Session, most: int) -> list[Head]:
     """The recipes that were kept last."""
-    return sorted(heads(session), key=lambda head: (head.kept_at or NO_MOMENT, head.plan_id))[::-1][:most]
+    last = func.max(PlanRow.recipe_at)
+    asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None)).group_by(PlanRow.recipe_key)
+    keys = session.scalars(asked.order_by(last.desc(), func.max(PlanRow.id).desc()).limit(most)).all()
+    found = _heads(session, [key for key in keys if key is not None])
+    return sorted(found, key=lambda head: (head.kept_at or NO_MOMENT, head.plan_id), reverse=True)
 
 
 def recipes(session: Session, only: Sequence[Head] | None = None) -> list[Recipe]:

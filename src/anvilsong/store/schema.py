@@ -11,8 +11,7 @@ from pathlib import Path
 from anvilsong.core import say
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.store.database import make_engine
-from anvilsong.store.migrating import migrate
+from anvilsong.store.database import write_empty
 
 Shape = dict[str, str]
 
@@ -42,9 +41,7 @@ def _own() -> Shape:
     """The shape of a new database."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "new.sqlite"
-        engine = make_engine(path, wal=False)
-        migrate(engine)
-        engine.dispose()
+        write_empty(path)
         with closing(sqlite3.connect(path)) as connection:
             return _shape(connection)
 

@@ -1,36 +1,67 @@
-"""What a person might search a job by, in an index beside the book."""
+"""What a person might find a job by: its words in an index beside the book, and the columns it is narrowed
+by.
+"""
 
 from __future__ import annotations
 
-from sqlalchemy import select, text
+from collections.abc import Iterable
+
+from sqlalchemy import Text, select, text, type_coerce
 from sqlalchemy.orm import Session
 
 from anvilsong.store.columns import Document
-from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow
+from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, TermRow
+from anvilsong.store.narrowing import columns_of
+from anvilsong.store.spelling import terms_of
 
 
 def index_words(session: Session, row: JobRow) -> None:
-    """Write everything a person might search for into the index, in the same transaction as the change."""
-    job = (
-        session.scalars(
-            select(PlanRow.job_document).where(PlanRow.job_id == row.id).order_by(PlanRow.revision.desc())
-        ).first()
-        or {}
-    )
+    """Write everything that a job is found by, in the same transaction as the change."""
+    newest = session.execute(
+        select(PlanRow.job_document, PlanRow.settings)
+        .where(PlanRow.job_id == row.id)
+        .order_by(PlanRow.revision.desc())
+        .limit(1)
+    ).first()
+    job, settings = newest or ({}, None)
+    for name, value in columns_of(job, settings is not None, _last_kind(session, row.id)).items():
+        setattr(row, name, value)
+    session.flush()
+    with_note = type_coerce(ReadingRow.document, Text).like('%"note": "_%')
     notes = [
         str(reading["note"])
         for reading in session.scalars(
             select(ReadingRow.document)
             .join(CouponRow, ReadingRow.coupon_id == CouponRow.id)
-            .where(CouponRow.job_id == row.id)
+            .where(CouponRow.job_id == row.id, with_note)
         )
-        if isinstance(reading, dict) and reading.get("note")
+        if reading.get("note")
     ]
     text_of = searchable(row.title, job, row.welder.name if row.welder else "", notes)
     session.execute(text("DELETE FROM words WHERE rowid = :id"), {"id": row.id})
     session.execute(
         text("INSERT INTO words (rowid, text) VALUES (:id, :text)"), {"id": row.id, "text": text_of}
     )
+    add_terms(session, terms_of(text_of))
+
+
+def _last_kind(session: Session, job_id: int) -> str | None:
+    """What the newest reading of the newest coupon asked for; None without a coupon."""
+    newest = session.scalar(
+        select(CouponRow.id).where(CouponRow.job_id == job_id).order_by(CouponRow.number.desc()).limit(1)
+    )
+    if newest is None:
+        return None
+    asked = select(ReadingRow.change).where(ReadingRow.coupon_id == newest)
+    change = session.scalar(asked.order_by(ReadingRow.revision.desc()).limit(1))
+    return str((change or {}).get("kind") or "")
+
+
+def add_terms(session: Session, terms: Iterable[str]) -> None:
+    """Write the words that no job had before, so that a misspelt one finds them."""
+    asked = set(terms)
+    known = set(session.scalars(select(TermRow.term).where(TermRow.term.in_(asked))))
+    session.add_all(TermRow(term=term) for term in sorted(asked - known))
 
 
 def searchable(title: str, job: Document, welder: str, notes: list[str]) -> str:

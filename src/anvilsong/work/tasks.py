@@ -60,7 +60,8 @@ def weld(
 
 def export_book(data: Path, target: Path) -> Written:
     """Everything in the book at ``data`` as JSON in a file."""
-    from anvilsong.store.database import make_engine, sessions
+    from anvilsong.store.database import sessions
+    from anvilsong.store.engines import make_engine
     from anvilsong.store.export import export_to
 
     engine = make_engine(data)
@@ -73,7 +74,8 @@ def export_book(data: Path, target: Path) -> Written:
 
 def import_book(data: Path, file: Path) -> Imported:
     """An export into the book at ``data``."""
-    from anvilsong.store.database import make_engine, sessions
+    from anvilsong.store.database import sessions
+    from anvilsong.store.engines import make_engine
     from anvilsong.store.exchange import import_from
 
     engine = make_engine(data)

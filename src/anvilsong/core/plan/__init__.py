@@ -1,7 +1,7 @@
 """Planning: settings with their reasons and windows, and all that follows from settings a person chose."""
 
 from anvilsong.core.plan.cleaning import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
-from anvilsong.core.plan.planner import decide, make_plan
+from anvilsong.core.plan.planner import Decision, decide, make_plan
 from anvilsong.core.plan.pulse import pulse_advice
 from anvilsong.core.plan.torch_fit import fitted_flow_l_min, with_cup, with_tungsten
 from anvilsong.core.plan.ways import may_be_offered
@@ -11,6 +11,7 @@ from anvilsong.core.plan.window_ends import end_words
 __all__ = [
     "BALANCE_SHIFT",
     "TRIM_WHEN_TRIMMED",
+    "Decision",
     "decide",
     "end_words",
     "fitted_flow_l_min",

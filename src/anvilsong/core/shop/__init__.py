@@ -2,7 +2,7 @@
 jobs; what a shop keeps: how far recipes are borne out, the nearest to a job, runs on parts.
 """
 
-from anvilsong.core.shop.carrying import Carried, Kept, apart, keeps_heat, nearest
+from anvilsong.core.shop.carrying import Carried, Kept, Traits, apart, keeps_heat, nearest, traits
 from anvilsong.core.shop.part_runs import Account, PartRun, account, week_of
 from anvilsong.core.shop.proof import STATE_WORDS, Evidence, Proof, State, proof_of
 from anvilsong.core.shop.ranking import rank_shop
@@ -21,6 +21,7 @@ __all__ = [
     "Proof",
     "Shared",
     "State",
+    "Traits",
     "account",
     "answer_words",
     "apart",
@@ -34,6 +35,7 @@ __all__ = [
     "school_choices",
     "shared_setting",
     "swap",
+    "traits",
     "way_words",
     "week_of",
 ]

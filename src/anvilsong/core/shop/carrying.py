@@ -11,6 +11,7 @@ amps belong to them. The model's own plan for the new job takes that on.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from math import log
 from typing import NamedTuple
 
@@ -19,7 +20,7 @@ from anvilsong.core.job import Job
 from anvilsong.core.joint import find_joint
 from anvilsong.core.machine import on_panel, within_machine
 from anvilsong.core.model import Bench, situation
-from anvilsong.core.plan import decide
+from anvilsong.core.plan import Decision, decide
 from anvilsong.core.settings import Settings
 
 FURTHEST = 3.0  # past it two jobs have nothing to tell one another
@@ -58,19 +59,57 @@ class Carried(NamedTuple):
     is_whole: bool
 
 
-def apart(job: Job, other: Job) -> tuple[float, tuple[str, ...]]:
+class Traits(NamedTuple):
+    """What two jobs are told apart by."""
+
+    metals: frozenset[str]
+    families: frozenset[str]
+    joint: str
+    kind: str
+    ln_thickness: float
+    machine: str | None
+    kit: str | None
+    surface: str
+    position: str
+    control: str
+    helium_share: float
+    part_size: str
+    part_temperature_c: float
+    details: tuple[object, ...]
+    ways: tuple[object, ...]
+
+
+def traits(job: Job) -> Traits:
+    """The traits of a job."""
+    sides = (job.a, job.b)
+    return Traits(
+        metals=frozenset(side.metal.name for side in sides),
+        families=frozenset(side.metal.family for side in sides),
+        joint=job.joint,
+        kind=find_joint(job.joint).kind,
+        ln_thickness=log(situation(job).mean_thickness_mm),
+        machine=job.machine,
+        kit=job.kit,
+        surface=job.surface,
+        position=job.position,
+        control=job.control,
+        helium_share=job.helium_share,
+        part_size=job.part_size,
+        part_temperature_c=job.part_temperature_c,
+        details=tuple(getattr(job, name) for name in DETAILS),
+        ways=tuple(getattr(job, name) for name in WAYS),
+    )
+
+
+def apart(job: Traits, other: Traits) -> tuple[float, tuple[str, ...]]:
     """How far two jobs lie apart, and what differs, the most telling first."""
-    joints = find_joint(job.joint), find_joint(other.joint)
-    metals = [{side.metal.name for side in (each.a, each.b)} for each in (job, other)]
-    families = [{side.metal.family for side in (each.a, each.b)} for each in (job, other)]
-    thick = [situation(each).mean_thickness_mm for each in (job, other)]
     warmer = abs(job.part_temperature_c - other.part_temperature_c)
-    metal = 0.0 if metals[0] == metals[1] else OTHER_ALLOY if families[0] == families[1] else OTHER_FAMILY
-    joint = 0.0 if job.joint == other.joint else OTHER_JOINT
+    metal = OTHER_ALLOY if job.families == other.families else OTHER_FAMILY
+    joint = OTHER_JOINT * (job.joint != other.joint)
     found = {
-        "metal": metal,
-        "joint": joint if joints[0].kind == joints[1].kind else OTHER_KIND,
-        "thickness": PER_LN_THICKNESS * abs(log(thick[0] / thick[1])),
+        "metal": metal * (job.metals != other.metals),
+        "joint": joint if job.kind == other.kind else OTHER_KIND,
+        "thickness": PER_LN_THICKNESS * abs(job.ln_thickness - other.ln_thickness),
         "machine": OTHER_MACHINE * (job.machine != other.machine),
         "kit": OTHER_KIT * (job.kit != other.kit),
         "surface": OTHER_SURFACE * (job.surface != other.surface),
@@ -78,8 +117,8 @@ def apart(job: Job, other: Job) -> tuple[float, tuple[str, ...]]:
         "control": OTHER_CONTROL * (job.control != other.control),
         "gas": OTHER_GAS * (abs(job.helium_share - other.helium_share) > SAME_GAS),
         "size": OTHER_SIZE * (job.part_size != other.part_size or warmer > SAME_C),
-        "details": OTHER_DETAILS * any(getattr(job, name) != getattr(other, name) for name in DETAILS),
-        "way": OTHER_WAY * any(getattr(job, name) != getattr(other, name) for name in WAYS),
+        "details": OTHER_DETAILS * (job.details != other.details),
+        "way": OTHER_WAY * (job.ways != other.ways),
     }
     named = sorted((key for key, far in found.items() if far > 1e-9), key=lambda key: -found[key])
     return sum(found.values()), tuple(named)
@@ -89,9 +128,9 @@ def nearest(job: Job, bench: Bench, recipes: Sequence[Kept], most: int = 3) -> l
     """The recipes nearest to a job, each brought to it, one that is not proved as if it lay further off;
     those too far are left out.
     """
-    ranked = []
+    ranked, here = [], traits(job)
     for recipe in recipes:
-        distance, differs = apart(job, recipe.job)
+        distance, differs = apart(here, traits(recipe.job))
         if distance <= FURTHEST:
             ranked.append((distance + NOT_PROVED * (not recipe.is_proved), distance, differs, recipe))
     ranked.sort(key=lambda one: one[0])
@@ -110,8 +149,8 @@ def carry_over(job: Job, bench: Bench, recipe: Kept) -> tuple[Settings, Settings
     """
     kept = recipe.settings
     own_job = recipe.job.model_copy(update={"travel_mm_s": kept.travel_mm_s})
-    own, usual = decide(own_job, *recipe.bench), decide(recipe.job, *recipe.bench)
-    here = decide(job, *bench)
+    own, usual = _decided(own_job, recipe.bench), _decided(recipe.job, recipe.bench)
+    here = _decided(job, bench)
     if own is None or usual is None or here is None:
         return None
     travel = here.settings.travel_mm_s
@@ -121,7 +160,7 @@ def carry_over(job: Job, bench: Bench, recipe: Kept) -> tuple[Settings, Settings
     if planned is None:
         return None
     machine = bench.machine
-    same = not apart(job, recipe.job)[1]
+    same = not apart(traits(job), traits(recipe.job))[1]
     moved = kept if same else _moved(kept, own.settings, planned.settings)
     full = min(max(moved.amps_set, machine.least_a), machine.most_a)
     run = min(max(moved.amps_run, machine.least_a), full)
@@ -130,6 +169,12 @@ def carry_over(job: Job, bench: Bench, recipe: Kept) -> tuple[Settings, Settings
     broken = newly_broken(job, here.settings, settings, *bench)
     stops = any(warning.level == "stop" for warning in broken)
     return settings, here.settings, not stops and keeps_heat(moved, settings)
+
+
+@lru_cache(maxsize=64)
+def _decided(job: Job, bench: Bench) -> Decision | None:
+    """``decide``, kept: a recipe is brought to one job after another."""
+    return decide(job, *bench)
 
 
 def keeps_heat(wanted: Settings, taken: Settings) -> bool:
