@@ -168,15 +168,21 @@ def export_(file: Path) -> None:
 
 
 @app.command(name="import")
-def import_(file: Path) -> None:
+def import_(
+    file: Path,
+    look: Annotated[bool, typer.Option("--look", help="Store nothing.")] = False,
+) -> None:
     """Read what export wrote; what is already here stays."""
     from anvilsong.store.database import existing_database, sessions
     from anvilsong.store.exchange import import_from
 
     if not file.is_file():
         raise CannotRead(str(file), sentence("command.no_such_file"))
-    came = import_from(sessions(existing_database(read_config().data)), file)
-    _say(sentence("command.read", what=came.said, file=str(file)))
+    came = import_from(sessions(existing_database(read_config().data)), file, look)
+    if look:
+        _say(sentence("command.would_come", what=came.said, file=str(file)))
+    else:
+        _say(sentence("command.read", what=came.said, file=str(file)))
 
 
 def _say(words: Words) -> None:

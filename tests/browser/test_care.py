@@ -45,11 +45,13 @@ def test_export_import_backup_and_restore(page, job_id, tmp_path):
     bad = tmp_path / "bad.json"
     bad.write_text(json.dumps(whole | {"jobs": [whole["jobs"][0] | {"made_at": "yesterday"}]}))
     page.set_input_files("#import-file", bad)
-    page.get_by_role("button", name="Bring it in").click()
+    page.get_by_role("button", name="See what it would bring").click()
     expect(page.locator(".problem-box")).to_contain_text("jobs.0.made_at")
     good = tmp_path / "good.json"
     good.write_text(json.dumps(whole))
     page.set_input_files("#import-file", good)
+    page.get_by_role("button", name="See what it would bring").click()
+    expect(page.locator("#new-jobs")).to_have_text("Came from the other shop")
     page.get_by_role("button", name="Bring it in").click()
     expect(page.locator(".told")).to_contain_text("Came in: 1 job; ")
     expect(page.locator(".book")).to_contain_text("Came from the other shop")

@@ -66,7 +66,7 @@ def test_a_name_is_no_path(client, make_session, asked, data_file, name):
     (data_file.parent / "book.sqlite-wal").touch()
     answer = client.post("/book/restore/now", data=fields | {"waiting": name}, headers=HTML)
     assert answer.status_code == 422
-    assert "choose the backup again" in answer.text
+    assert "choose the file again" in answer.text
     back = client.post("/book/restore/back", params={"kept": name}, headers=HTML)
     assert back.status_code == 422
     assert jobs(make_session) == 11

@@ -60,7 +60,7 @@ def test_looked_at_then_taken_whole(client):
     assert counted(client) == before + 2
     assert "From the table: 2 new" in client.get("/book", headers=HTML).text
     gone = client.post("/book/sheet/take", data=form, headers=HTML)
-    assert (gone.status_code, "choose the table again" in gone.text) == (422, True)
+    assert (gone.status_code, "choose the file again" in gone.text) == (422, True)
     again = sent(client, HEAD + GOOD + GOOD)
     assert "2 already there" in re.sub(r"\s+", " ", again.text)
     assert 'name="waiting"' not in again.text

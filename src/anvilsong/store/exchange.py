@@ -52,9 +52,16 @@ from anvilsong.store.models import (
 FLUSH_EVERY = 100
 
 
-def import_from(target: Sessions, file: Path) -> Imported:
+def import_from(
+    target: Sessions, file: Path, only_look: bool = False, as_seen: str | None = None
+) -> Imported:
     """Read an export. Machines, kits and welders of a known name stay as they are; jobs are added, the same
     one not twice.
+
+    Parameters
+    ----------
+    only_look : say what would come in; nothing is stored
+    as_seen : the mark of what somebody was told would come in: where it is another now, nothing is stored
 
     Raises
     ------
@@ -72,7 +79,9 @@ def import_from(target: Sessions, file: Path) -> Imported:
                 version = _stage(staged, given, file, known)
         finally:
             engine.dispose()
-        came = take_over(data, aside, version)
+        came = take_over(data, aside, version, only_look, as_seen)
+    if only_look:
+        return came
     with target.begin() as here:
         catch_up(here)
     return came

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
@@ -34,15 +35,27 @@ _OF_A_VERSION = (
 _TOLD_BY = {"heat_runs": "part", "part_runs": "document", "attachments": "content"}
 
 
-def merge_jobs(here: sqlite3.Connection) -> int:
-    """Put together what both logbooks have; the other one is attached as ``came``. How many jobs got more."""
+@dataclass(frozen=True)
+class Together:
+    """A job of both logbooks that got something: its title here, how many of what, by their tables, and
+    whether both had gone on since they were one.
+    """
+
+    title: str
+    gained: dict[str, int]
+    both: bool
+
+
+def merge_jobs(here: sqlite3.Connection) -> list[Together]:
+    """Put together what both logbooks have; the other one is attached as ``came``. The jobs that got more."""
     both = here.execute("SELECT h.id, c.id FROM main.jobs h JOIN came.jobs c ON c.uid = h.uid ORDER BY h.id")
-    merged = 0
+    merged = []
     for here_id, came_id in both.fetchall():
         job = _Job(here, here_id, came_id)
         if job.merge():
             index_merged(here, here_id)
-            merged += 1
+            (title,) = here.execute("SELECT title FROM main.jobs WHERE id = ?", (here_id,)).fetchone()
+            merged.append(Together(title, dict(job.gained), job.both))
     here.execute(_ONE_A_SLOT)
     return merged
 
@@ -67,6 +80,8 @@ class _Job:
     here: int
     came: int
     changed: bool = False
+    both: bool = False
+    gained: Counter[str] = field(default_factory=Counter)
     revisions: dict[int, int] = field(default_factory=dict)
     plans: dict[int, int] = field(default_factory=dict)
     coupons: dict[int, int] = field(default_factory=dict)
@@ -96,6 +111,7 @@ class _Job:
         named, given = ("job_id", *columns), (self.here, *values)
         marks = ", ".join("?" * len(given))
         self.changed = True
+        self.gained[table] += 1
         added = self.db.execute(f"INSERT INTO main.{table} ({', '.join(named)}) VALUES ({marks})", given)
         return int(added.lastrowid or 0)
 
@@ -120,6 +136,9 @@ class _Job:
         theirs = self._rows("came", "plans", PLAN_COLUMNS, "revision")
         known = {of_plan(row): (row[0], row[1]) for row in mine}
         last_of_both = newest(list(map(of_plan, mine)), list(map(of_plan, theirs)))
+        self.both = bool(mine and theirs) and (
+            of_plan(mine[-1]) not in map(of_plan, theirs) and of_plan(theirs[-1]) not in known
+        )
         number, last = (mine[-1][1], of_plan(mine[-1])) if mine else (0, None)
         for row in theirs:
             told = of_plan(row)
@@ -192,6 +211,7 @@ class _Job:
                 (here_id, revision, *row[1:]),
             )
             self.changed = True
+            self.gained["readings"] += 1
 
     def _attachments(self) -> None:
         columns = ("coupon_id", "kind", "media_type", "content", "document", "made_at", "put_away_at")

@@ -4,16 +4,18 @@ the book.
 
 from __future__ import annotations
 
+import hashlib
 import os
 import sqlite3
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
+from anvilsong.core.errors import BadInput
 from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.engines import BUSY_S, lower_like_python
-from anvilsong.store.exchange_merging import merge_jobs
+from anvilsong.store.exchange_merging import Together, merge_jobs
 from anvilsong.store.narrowing import FOUND_BY
 
 
@@ -28,6 +30,17 @@ class Imported:
     here_already: int = 0
     merged: int = 0
     """Jobs that stood in both, and got from the file what they had not."""
+    titles: tuple[str, ...] = ()
+    """Those of the new jobs."""
+    names: tuple[str, ...] = ()
+    """Those of new machines, kits and welders."""
+    together: tuple[Together, ...] = ()
+
+    @property
+    def mark(self) -> str:
+        """The same for the same outcome."""
+        whole = repr((self.jobs, self.titles, self.names, self.together, self.here_already))
+        return hashlib.sha256(whole.encode(errors="replace")).hexdigest()[:16]
 
     @property
     def said(self) -> Words:
@@ -95,6 +108,10 @@ _SHOP = (
     _of_shop("kits", "name, document, put_away_at"),
     _of_shop("welders", "name, school, note, put_away_at"),
 )
+_NEW_NAMES = " UNION ALL ".join(
+    f"SELECT name FROM came.{table} WHERE name NOT IN (SELECT name FROM main.{table})"
+    for table in ("machines", "kits", "welders")
+)
 _BESIDE = (
     _not_here("gauge_readings", "cylinder, bar, note, made_at", ("cylinder", "made_at", "bar")),
     _not_here("fault_trials", "sign, cause, helped, made_at", ("sign", "cause", "made_at")),
@@ -156,9 +173,20 @@ _JOBS = (
 )
 
 
-def take_over(data: Path, aside: Path, version: int) -> Imported:
+def take_over(
+    data: Path, aside: Path, version: int, only_look: bool = False, as_seen: str | None = None
+) -> Imported:
     """The staged rows into the book, in one transaction. What stands in both is put together where the export
     tells every version by its moment and every coupon by its uid, as those of today do.
+
+    Parameters
+    ----------
+    only_look : say what would come of it; nothing is written
+    as_seen : the mark of what somebody saw would come of it
+
+    Raises
+    ------
+    BadInput : something else would come of it now; nothing was written
     """
     with closing(sqlite3.connect(data, timeout=BUSY_S, isolation_level=None)) as here:
         lower_like_python(here)
@@ -167,6 +195,7 @@ def take_over(data: Path, aside: Path, version: int) -> Imported:
         here.execute("CREATE TEMP TABLE taken (id INTEGER PRIMARY KEY)")
         here.execute("BEGIN IMMEDIATE")
         try:
+            names = tuple(row[0] for row in here.execute(_NEW_NAMES))
             machines, kits, welders = (here.execute(statement).rowcount for statement in _SHOP)
             for statement in _BESIDE:
                 here.execute(statement)
@@ -175,15 +204,28 @@ def take_over(data: Path, aside: Path, version: int) -> Imported:
                 for table in ("jobs", "plans", "coupons")
             }
             here.execute(f"INSERT INTO taken {_COMING}")
-            jobs = here.execute("SELECT count(*) FROM taken").fetchone()[0]
+            titles = here.execute("SELECT title FROM came.jobs WHERE id IN (SELECT id FROM taken)").fetchall()
             whole = here.execute("SELECT count(*) FROM came.jobs").fetchone()[0]
             for statement in _JOBS:
                 here.execute(statement, numbers)
-            merged = merge_jobs(here) if version >= MERGED_FROM else 0
+            merged = merge_jobs(here) if version >= MERGED_FROM else []
             here.execute(_CALIBRATIONS)
-            here.execute("COMMIT")
+            came = Imported(
+                jobs=len(titles),
+                machines=machines,
+                kits=kits,
+                welders=welders,
+                here_already=whole - len(titles) - len(merged),
+                merged=len(merged),
+                titles=tuple(row[0] for row in titles),
+                names=names,
+                together=tuple(merged),
+            )
+            if as_seen is not None and as_seen != came.mark:
+                raise BadInput.one("file", "", sentence("store.other_comes_now"))
+            here.execute("ROLLBACK" if only_look else "COMMIT")
         except BaseException:
             if here.in_transaction:
                 here.execute("ROLLBACK")
             raise
-        return Imported(jobs, machines, kits, welders, whole - jobs - merged, merged)
+        return came

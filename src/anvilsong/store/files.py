@@ -12,19 +12,42 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from anvilsong.core.errors import CannotRead
+from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.words import sentence
 
 OWNER_ONLY = 0o600
 OLDEST_S = 86_400.0  # no work takes a day: what is older was left behind, whoever has its number now
 _OURS = re.compile(
-    r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|waiting|sheet|work)\b"
+    r"\.(?P<pid>\d+)-[0-9a-f]{12}\.(?:new|part|restore|import|backup|export|came|waiting|coming|sheet|work)\b"
 )
 
 
 def aside(place: Path, ending: str) -> Path:
     """A hidden name beside a place, with the number of the process that works on it; nothing is there yet."""
     return place.with_name(f".{place.name}.{os.getpid()}-{uuid.uuid4().hex[:12]}.{ending}")
+
+
+def forget_beside(place: Path, ending: str) -> None:
+    """Remove what waits beside a place under an ending: the newest alone waits."""
+    for left in place.parent.iterdir():
+        if _is_aside(place, left.name, ending):
+            left.unlink(missing_ok=True)
+
+
+def found_beside(place: Path, name: str, ending: str) -> Path:
+    """What waits beside a place under a name that ``aside`` made.
+
+    Raises
+    ------
+    BadInput : no such name, or nothing waits there any more
+    """
+    if not _is_aside(place, name, ending) or not place.with_name(name).exists():
+        raise BadInput.one("file", name[:80], sentence("store.choose_file_again"))
+    return place.with_name(name)
+
+
+def _is_aside(place: Path, name: str, ending: str) -> bool:
+    return re.fullmatch(rf"\.{re.escape(place.name)}\.\d+-[0-9a-f]{{12}}\.{ending}", name) is not None
 
 
 def make_private(path: Path) -> Path:

@@ -9,6 +9,7 @@ CHANGE_WORDS = {
     "bring_back_job": "brought back",
     "bring_back_photograph": "a photograph brought back",
     "bring_in": "an export brought in",
+    "bring_in_now": "an export brought in",
     "clear_memory": "a memory cleared",
     "count_coupon": "which coupons count",
     "create_job": "the job planned",

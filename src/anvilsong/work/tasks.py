@@ -72,15 +72,15 @@ def export_book(data: Path, target: Path) -> Written:
         engine.dispose()
 
 
-def import_book(data: Path, file: Path) -> Imported:
-    """An export into the book at ``data``."""
+def import_book(data: Path, file: Path, only_look: bool = False, as_seen: str | None = None) -> Imported:
+    """An export into the book at ``data``, or what would come of it."""
     from anvilsong.store.database import sessions
     from anvilsong.store.engines import make_engine
     from anvilsong.store.exchange import import_from
 
     engine = make_engine(data)
     try:
-        return import_from(sessions(engine), file)
+        return import_from(sessions(engine), file, only_look, as_seen)
     finally:
         engine.dispose()
 

@@ -15,15 +15,13 @@ from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 
-from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
 from anvilsong.store.copies import copies_of
 from anvilsong.store.exchange import database_path
-from anvilsong.store.exchange_taking import Imported
 from anvilsong.store.export_jobs import Written
-from anvilsong.store.files import aside, own_file
+from anvilsong.store.files import aside, forget_beside, found_beside, own_file
 from anvilsong.store.models import now
 from anvilsong.web.errors import wants_page
 from anvilsong.web.frame import render, see_other
@@ -101,19 +99,6 @@ def uploaded(uploads: dict[str, UploadFile], data: Path, words: str) -> Iterator
             raise CannotRead(words if trouble.what == str(path) else trouble.what, trouble.why) from trouble
 
 
-@router.post("/book/import")
-def bring_in(request: Request, uploads: Uploads) -> Response:
-    """Read an export: all of it, or nothing with the place of what is wrong."""
-    data = database_path(request.app.state.sessions)
-    try:
-        with uploaded(uploads, data, "The file") as path:
-            came: Imported = by_itself(tasks.import_book, data, path)
-    except AnvilsongError as trouble:
-        return show_page(request, trouble)
-    note_now(request.app.state.sessions)
-    return see_other("/book", say.joined("Came in: ", came.said, "."))
-
-
 @router.post("/book/restore")
 def put_back(request: Request, uploads: Uploads) -> Response:
     """Put a backup in the book's place, or ask a person first: so much would be replaced by so much."""
@@ -125,7 +110,7 @@ def put_back(request: Request, uploads: Uploads) -> Response:
                 note_now(request.app.state.sessions)
                 return see_other("/book", restored.said)
             there, waiting = look_into(data, path), aside(data, "waiting")
-            _forget_waiting(data)
+            forget_beside(data, "waiting")
             os.replace(path, waiting)
     except AnvilsongError as trouble:
         return show_page(request, trouble)
@@ -141,7 +126,7 @@ def put_back_copy(request: Request, form: Fields) -> Response:
         if copy is None:
             raise BadInput.one("day", form.get("day", ""), sentence("store.choose_one_list"))
         there, waiting = look_into(data, copy.path), aside(data, "waiting")
-        _forget_waiting(data)
+        forget_beside(data, "waiting")
         backup_to(copy.path, waiting)
     except AnvilsongError as trouble:
         return show_page(request, trouble)
@@ -153,7 +138,7 @@ def put_back_now(request: Request, form: Fields) -> Response:
     """Put the backup that waits in the book's place; the book as it was stays beside it, one tap away."""
     data = database_path(request.app.state.sessions)
     try:
-        waiting = _beside(data, form.get("waiting", ""), _WAITING)
+        waiting = found_beside(data, form.get("waiting", ""), "waiting")
         restored = restore_from(data, waiting)
     except AnvilsongError as trouble:
         return show_page(request, trouble)
@@ -168,17 +153,14 @@ def put_back_again(request: Request, kept: str) -> Response:
     """Undo a restore: the book that stands beside comes back, and the one that replaced it goes beside."""
     data = database_path(request.app.state.sessions)
     try:
-        restore_from(data, _beside(data, kept, _BEFORE))
+        restore_from(data, _before_restore(data, kept))
     except AnvilsongError as trouble:
         return show_page(request, trouble)
     note_now(request.app.state.sessions)
     return see_other("/book", sentence("web.logbook_was_before_restore"))
 
 
-_WAITING, _BEFORE = (
-    r"\.{name}\.\d+-[0-9a-f]{{12}}\.waiting",
-    r"{stem}-before-restore-[0-9]{{8}}-[0-9]{{6}}-[0-9a-f]{{4}}{suffix}",
-)
+_BEFORE = r"{stem}-before-restore-[0-9]{{8}}-[0-9]{{6}}-[0-9a-f]{{4}}{suffix}"
 
 
 def _counted(data: Path) -> dict[str, int] | None:
@@ -189,19 +171,10 @@ def _counted(data: Path) -> dict[str, int] | None:
         return None
 
 
-def _forget_waiting(data: Path) -> None:
-    """Remove the backups that were chosen before and not put in place: the newest alone waits."""
-    ours = re.compile(_WAITING.format(name=re.escape(data.name)))
-    for left in data.parent.iterdir():
-        if ours.fullmatch(left.name):
-            left.unlink(missing_ok=True)
-
-
-def _beside(data: Path, name: str, pattern: str) -> Path:
-    """A file beside the book that this program laid there, by its name alone."""
-    parts = {"name": data.name, "stem": data.stem, "suffix": data.suffix}
-    ours = pattern.format(**{key: re.escape(part) for key, part in parts.items()})
+def _before_restore(data: Path, name: str) -> Path:
+    """The book as it was before a restore, by its name alone."""
+    ours = _BEFORE.format(stem=re.escape(data.stem), suffix=re.escape(data.suffix))
     path = data.with_name(name) if re.fullmatch(ours, name) else None
     if path is None or not path.exists():
-        raise BadInput.one("file", name, "choose the backup again")
+        raise BadInput.one("file", name, sentence("store.choose_file_again"))
     return path

@@ -5,7 +5,6 @@ by row, then taken whole or not at all.
 from __future__ import annotations
 
 import json
-import re
 from pathlib import Path
 from typing import Any, Literal
 
@@ -17,7 +16,7 @@ from starlette.background import BackgroundTask
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.words import sentence
 from anvilsong.store.exchange import database_path
-from anvilsong.store.files import aside, make_private
+from anvilsong.store.files import aside, forget_beside, found_beside, make_private
 from anvilsong.store.models import now
 from anvilsong.store.sheets import KINDS, Kind, Looked, Sheet, look_at, take
 from anvilsong.store.sheets.files import Form
@@ -30,7 +29,6 @@ from anvilsong.work import tasks
 router = page_router()
 
 SHOWN = 200
-_WAITING = r"\.{name}\.\d+-[0-9a-f]{{12}}\.sheet"
 TYPES = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -90,10 +88,7 @@ def _counted(looked: Looked) -> str:
 
 def _wait(data: Path, sheet: Sheet) -> str:
     """Lay a table that was read beside the logbook; the newest alone waits."""
-    ours = re.compile(_WAITING.format(name=re.escape(data.name)))
-    for left in data.parent.iterdir():
-        if ours.fullmatch(left.name):
-            left.unlink(missing_ok=True)
+    forget_beside(data, "sheet")
     place = make_private(aside(data, "sheet"))
     said = {"heads": sheet.heads, "rows": sheet.rows, "comma": sheet.comma}
     place.write_text(json.dumps(said), encoding="utf-8")
@@ -101,13 +96,11 @@ def _wait(data: Path, sheet: Sheet) -> str:
 
 
 def _waiting(data: Path, name: str) -> tuple[Path, Sheet]:
-    place = data.with_name(name) if re.fullmatch(_WAITING.format(name=re.escape(data.name)), name) else None
+    place = found_beside(data, name, "sheet")
     try:
-        if place is None:
-            raise FileNotFoundError
         said = json.loads(place.read_text(encoding="utf-8"))
     except (OSError, ValueError):
-        raise BadInput.one("file", name, sentence("web.choose_the_table_again")) from None
+        raise BadInput.one("file", name, sentence("store.choose_file_again")) from None
     rows = tuple((int(line), dict(cells)) for line, cells in said["rows"])
     return place, Sheet(tuple(said["heads"]), rows, bool(said["comma"]))
 
