@@ -9,8 +9,11 @@ from sqlalchemy import select, text
 from tests.forms import form_on, sent
 
 from anvilsong.core.said import in_units
+from anvilsong.core.settings import Settings
+from anvilsong.core.shop import brought_to
 from anvilsong.store import book, coupons, memories, part_runs, recipe_marks, recipes, shop
-from anvilsong.store.models import MachineRow, PlanRow
+from anvilsong.store.models import JobRow, MachineRow, PlanRow
+from anvilsong.store.reading import document
 
 
 def words_of(answer):
@@ -399,3 +402,46 @@ def test_what_is_kept_can_be_read_as_json(client, make_session, tank):
         answer = client.get(wrong)
         assert answer.status_code == 422
         assert answer.json()["problems"]
+
+
+def test_a_memory_is_copied_to_another_machine_as_a_job_of_its_own(client, make_session, tank):
+    """The same heat in the other panel's words, a job there with its checklist; what does not come along is not made."""
+    copy, newest_before = "/shop/machines/2/memories/1/copy", newest(make_session, tank)
+    assert copy in client.get("/shop/machines/2/memories").text
+    page = client.get(f"{copy}?machine=Gannet 350")
+    assert re.findall(r"<option (?:selected)?\s*>(.*?)</option>", page.text) == ["Curlew 220", "Gannet 350"]
+    there, here = map(
+        int, re.search(r"Heat (\d+) W on\s+Heron 320, (\d+) W on Gannet 350", page.text).groups()
+    )
+    assert there == pytest.approx(here, rel=0.01)
+    with make_session() as session:
+        heron, gannet = (shop.find_machine(session, name) for name in ("Heron 320", "Gannet 350"))
+        stored = memories.memories_of(session, heron)[1].row
+        settings = Settings.model_validate(book.find_plan(session, stored.job_id, stored.revision).settings)
+        wanted = brought_to(settings, gannet)
+    shown = dict(re.findall(r'data-set="(\w+)"><span>.*?</span> <b>(.*?)</b>', page.text))
+    assert shown == {line.setting: line.shown for line in wanted.panel.lines if line.shown != "off"}
+    made = sent(client, form_on(client, f"{copy}?machine=Gannet 350", copy))
+    job = int(re.fullmatch(r"/jobs/(\d+)/store", made.headers["location"])[1])
+    with make_session() as session:
+        row, plan = session.get_one(JobRow, job), book.find_plan(session, job)
+        assert (row.title, row.machine, plan.origin) == ("Float tank lid, Gannet 350", "Gannet 350", "swap")
+        assert Settings.model_validate(plan.settings) == wanted.mine
+        assert in_units(plan.words) == "From a memory of Heron 320: Float tank lid"
+    stores = form_on(client, f"/jobs/{job}/store", f"/jobs/{job}/store")
+    assert sent(client, stores, slot="7").headers["location"] == "/shop/machines/6/memories"
+    assert "Float tank lid, Gannet 350" in words_of(client.get("/shop/machines/6/memories"))
+    assert newest(make_session, tank) == newest_before  # the job that it came from is as it was
+    # A machine too small for it: said, not offered, and not made by a form sent all the same.
+    with make_session.begin() as session:
+        row = session.scalar(select(MachineRow).where(MachineRow.name == "Curlew 220"))
+        small = shop.find_machine(session, "Curlew 220").model_copy(update={"most_a": 60.0, "tig_a": 60.0})
+        row.document = document(small)
+    page = client.get(f"{copy}?machine=Curlew 220")
+    assert "Not taken over" in page.text
+    assert "Make it a job" not in page.text
+    before = client.get("/api/jobs").json()["jobs"]
+    assert client.post(copy, data={"machine": "Curlew 220"}).status_code == 422
+    assert client.post(copy, data={"machine": "Dunlin 180"}).status_code == 404
+    assert client.get("/shop/machines/2/memories/2/copy").status_code == 404
+    assert client.get("/api/jobs").json()["jobs"] == before

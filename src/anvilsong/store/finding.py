@@ -17,6 +17,7 @@ from anvilsong.store.spelling import terms_of
 
 MOST_WORDS, MOST_TERMS, MOST_NAMED = 12, 40, 8
 MOST_SLIPS, LETTERS_A_SLIP = 2, 4  # letters wrong, left out, too many or two the wrong way round
+LAST_LETTER = "\U0010ffff"
 PIECE = 3  # letters that two spellings have in common at least
 
 
@@ -79,10 +80,13 @@ def _spelt_like(session: Session, word: str) -> list[str]:
     if len(word) < LETTERS_A_SLIP:
         return []
     near = set(_with_pieces(session, {word[at : at + PIECE] for at in range(len(word) - PIECE + 1)}))
-    same_ends = select(TermRow.term).where(TermRow.term.like(f"{word[0]}%{word[-1]}"))
-    near.update(
-        session.scalars(same_ends.where(func.length(TermRow.term).between(len(word) - 2, len(word) + 2)))
+    first, last, letters = word[0], word[-1], func.length(TermRow.term)
+    same_ends = select(TermRow.term).where(
+        TermRow.term.between(first, first + LAST_LETTER),
+        TermRow.term.endswith(last),
+        letters.between(len(word) - MOST_SLIPS, len(word) + MOST_SLIPS),
     )
+    near.update(session.scalars(same_ends))
     slips = {term: OSA.distance(word, term, score_cutoff=MOST_SLIPS) for term in near}
     fewest = min(slips.values(), default=MOST_SLIPS + 1)
     if fewest > min(MOST_SLIPS, len(word) // LETTERS_A_SLIP):

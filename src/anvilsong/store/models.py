@@ -104,6 +104,7 @@ class PlanRow(Base):
     __tablename__ = "plans"
     __table_args__ = (
         UniqueConstraint("job_id", "revision"),
+        Index("ix_plans_recipe_at", "recipe_at"),
         Index("ix_plans_recipe_key", "recipe_key", "recipe_at", "id", "recipe"),
     )
 

@@ -2,62 +2,114 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from collections.abc import Iterable
+from typing import Any
+from weakref import WeakKeyDictionary
 
+import numpy as np
 from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
 from anvilsong.core.job import Job
+from anvilsong.core.model import Bench
 from anvilsong.core.settings import Settings
-from anvilsong.core.shop import Kept, Traits, apart, nearest, proof_of, traits
+from anvilsong.core.shop import Kept, ManyTraits, Traits, nearest, proof_of, traits
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_plan
+from anvilsong.store.database import generation_of
 from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import JobRow, PlanRow
 from anvilsong.store.reading import readable, readable_text
 from anvilsong.store.recipe_proof import evidence_of
 
 MOST_NEAR = 8
+AT_ONCE = 500
 
 
 def kept_for(session: Session, job: Job, most: int = MOST_NEAR) -> list[Kept]:
     """The recipes nearest to a job, each as its newest version, with what is behind them; retired ones are
     left out.
     """
-    asked = (
-        select(PlanRow.recipe_key, PlanRow.id, PlanRow.recipe, type_coerce(PlanRow.job_document, Text))
-        .where(PlanRow.recipe_key.is_not(None))
-        .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
-    )
-    retired = select(RecipeRow.name).where(RecipeRow.retired_at.is_not(None))
-    passed: set[str | None] = {name.lower() for name in session.scalars(retired)}
-    here, ranked = traits(job), []
-    for key, plan_id, name, text in session.execute(asked):
-        if key in passed:
-            continue
-        passed.add(key)  # its older versions
-        found = _traits(text)
-        if found is not None:
-            ranked.append((apart(here, found)[0], plan_id, name))
-    ranked.sort(key=lambda one: one[0])
-    behind = evidence_of(session, [plan_id for _, plan_id, _ in ranked[:most]])
-    nearest_ones = []
-    for _, plan_id, name in ranked[:most]:
-        plan = session.get_one(PlanRow, plan_id)
+    known, offered = _known(session)
+    far = known.many.distances(traits(job))[[known.places[number] for number in offered]]
+    wanted = [offered[place] for place in np.argsort(far, kind="stable")[:most]]
+    plans = {plan.id: plan for plan in session.scalars(select(PlanRow).where(PlanRow.id.in_(wanted)))}
+    behind = evidence_of(session, wanted)
+    benches = dict[tuple[str | None, str | None], Bench]()
+    found = []
+    for plan_id in wanted:
+        plan = plans[plan_id]
         kept, settings = readable(Job, plan.job_document), readable(Settings, plan.settings or {})
         if kept is not None and settings is not None:
             proved = proof_of(behind[plan_id]).state == "proved"
-            bench = shop.bench_of(session, kept)
-            nearest_ones.append(Kept(plan_id, name or "", kept, settings, bench, proved))
-    return nearest_ones
+            pair = (kept.machine, kept.kit)
+            if pair not in benches:
+                benches[pair] = shop.bench_of(session, kept)
+            found.append(Kept(plan_id, plan.recipe or "", kept, settings, benches[pair], proved))
+    return found
 
 
-@lru_cache(maxsize=16384)
-def _traits(text: str) -> Traits | None:
-    """The traits of a job by its document's text; None where it cannot be read."""
-    job = readable_text(Job, text)
-    return traits(job) if job is not None else None
+class _Known:
+    """What kept versions are told apart by: it never changes, so it is kept by their numbers, for each
+    logbook that is open, until another one stands in its place, as after a restore.
+    """
+
+    def __init__(self, generation: int) -> None:
+        self.generation = generation
+        self.traits = dict[int, Traits]()
+        self.unreadable = set[int]()
+        self.places = dict[int, int]()
+        self.many = ManyTraits([])
+
+    def add(self, texts: Iterable[tuple[int, str]]) -> None:
+        """Versions by their numbers, each with its job's document."""
+        for number, text in texts:
+            job = readable_text(Job, text)
+            if job is None:
+                self.unreadable.add(number)
+            else:
+                self.traits[number] = traits(job)
+        self.places = {number: place for place, number in enumerate(self.traits)}
+        self.many = ManyTraits(list(self.traits.values()))
+
+
+_OPEN: WeakKeyDictionary[Any, _Known] = WeakKeyDictionary()
+
+
+def _known(session: Session) -> tuple[_Known, list[int]]:
+    """What is known of kept versions, and the numbers of those to choose from: the newest of each recipe that
+    is not retired and can be read.
+    """
+    connection = session.connection()
+    known = _OPEN.get(connection.engine)
+    if known is None or known.generation != generation_of(connection):
+        known = _Known(generation_of(connection))
+    newest = dict[str | None, int]()
+    for key, number in connection.execute(_NEWEST_FIRST).all():
+        newest.setdefault(key, number)
+    missing = [
+        number for number in newest.values() if number not in known.traits and number not in known.unreadable
+    ]
+    if missing:
+        more = _Known(known.generation)  # others may be reading what is known
+        more.traits, more.unreadable = dict(known.traits), set(known.unreadable)
+        for start in range(0, len(missing), AT_ONCE):
+            asked = select(PlanRow.id, type_coerce(PlanRow.job_document, Text))
+            texts = connection.execute(asked.where(PlanRow.id.in_(missing[start : start + AT_ONCE])))
+            more.add((number, text) for number, text in texts)
+        known = _OPEN[connection.engine] = more
+    retired = select(RecipeRow.name).where(RecipeRow.retired_at.is_not(None))
+    for name in session.scalars(retired):
+        newest.pop(name.lower(), None)
+    return known, [number for number in newest.values() if number in known.places]
+
+
+_NEWEST_FIRST = (
+    select(PlanRow.recipe_key, PlanRow.id)
+    .where(PlanRow.recipe_key.is_not(None))
+    .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
+)
 
 
 def start_near(session: Session, row: JobRow, recipe: PlanRow) -> bool:

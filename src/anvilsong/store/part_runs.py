@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import Select, func, select
@@ -18,6 +18,7 @@ from anvilsong.store.models import JobRow, PlanRow
 from anvilsong.store.reading import document, readable
 
 AT_ONCE = 1000
+WEEK = timedelta(days=7)
 Logged = tuple[PartRunRow, str, PartRun]
 
 
@@ -89,18 +90,27 @@ _TOTALS = tuple(
 _COUNTED = PartRunRow.seconds.is_not(None)
 
 
-def by_week(session: Session) -> list[tuple[str, Account]]:
-    """What the runs of each week took together, the newest first."""
-    found: dict[str, Account] = {}
+def whole(session: Session) -> Account | None:
+    """What all runs took together; None without any."""
+    sums = session.execute(select(func.count(), *_TOTALS).where(_COUNTED)).one()
+    return Account(*sums) if sums[0] else None
+
+
+def by_week(session: Session, most: int) -> list[tuple[str, Account]]:
+    """What the runs of each of the last weeks took together, the newest first; weeks without any are left
+    out.
+    """
+    last = session.scalar(select(func.max(PartRunRow.made_at)).where(_COUNTED))
+    if last is None:
+        return []
     day = func.date(PartRunRow.made_at)
-    days = session.execute(
-        select(day, func.count(), *_TOTALS).where(_COUNTED).group_by(day).order_by(day.desc())
-    )
-    for text, *sums in days:
+    asked = select(day, func.count(), *_TOTALS).where(_COUNTED, PartRunRow.made_at >= last - WEEK * most)
+    found: dict[str, Account] = {}
+    for text, *sums in session.execute(asked.group_by(day).order_by(day.desc())):
         week = week_of(datetime.fromisoformat(str(text)))
         before = found.get(week, Account(0, 0.0, 0.0, 0.0, 0.0))
         found[week] = Account(*(one + other for one, other in zip(before, sums, strict=True)))
-    return list(found.items())
+    return list(found.items())[:most]
 
 
 def by_job(session: Session, most: int) -> list[tuple[int, str, Account]]:

@@ -23,7 +23,6 @@ from anvilsong.core.value import Name, Note
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_job, add_plan
-from anvilsong.store.columns import NO_MOMENT
 from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, now
 from anvilsong.store.reading import check_seen, readable, readable_text
@@ -33,6 +32,7 @@ from anvilsong.store.recipe_proof import evidence_of
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
 _NOTE: TypeAdapter[str] = TypeAdapter(Note)
 AT_ONCE = 200
+VERSIONS_LOOKED_AT = 20  # of a recipe that was saved again and again, for the recipes saved last
 
 
 @dataclass(frozen=True)
@@ -50,6 +50,7 @@ class Recipe:
     """How many coupons were run with exactly these settings."""
     job: Job | None
     settings: Settings | None
+    machine: Machine = IDEAL
     amps: str = ""
     """Machine amps as the panel of its machine shows them."""
     versions: int = 1
@@ -159,13 +160,21 @@ def _heads(session: Session, keys: Collection[str] | None = None) -> list[Head]:
     return [Head(name or "", number, at, versions[key]) for key, number, name, at in newest.values()]
 
 
+def head_of(session: Session, name: str) -> Head | None:
+    """One recipe by its name."""
+    return next(iter(_heads(session, [name.lower()])), None)
+
+
 def newest_heads(session: Session, most: int) -> list[Head]:
     """The recipes that were kept last."""
-    last = func.max(PlanRow.recipe_at)
-    asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None)).group_by(PlanRow.recipe_key)
-    keys = session.scalars(asked.order_by(last.desc(), func.max(PlanRow.id).desc()).limit(most)).all()
-    found = _heads(session, [key for key in keys if key is not None])
-    return sorted(found, key=lambda head: (head.kept_at or NO_MOMENT, head.plan_id), reverse=True)
+    asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None))
+    last = asked.order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc())
+    keys = dict[str, None]()
+    for key in session.scalars(last.limit(most * VERSIONS_LOOKED_AT)):
+        if key is not None and len(keys) < most:
+            keys[key] = None
+    found = {head.name.lower(): head for head in _heads(session, keys)}
+    return [found[key] for key in keys if key in found]
 
 
 def recipes(session: Session, only: Sequence[Head] | None = None) -> list[Recipe]:
@@ -210,6 +219,7 @@ def _recipe(row: Any, head: Head, mark: RecipeRow | None, behind: Evidence) -> R
         coupons=coupons,
         job=readable_text(Job, job),
         settings=settings,
+        machine=machine,
         amps=amps_on_panel(settings, machine) if settings is not None else "",
         versions=head.versions,
         tags=tags_of(mark),

@@ -11,6 +11,7 @@ CHANGE_WORDS = {
     "bring_in": "an export brought in",
     "bring_in_now": "an export brought in",
     "clear_memory": "a memory cleared",
+    "copy_memory": "a memory copied to another",
     "count_coupon": "which coupons count",
     "create_job": "the job planned",
     "drop": "a recipe dropped",

@@ -159,7 +159,13 @@ def kit_of(session: Session, view: JobView) -> Kit:
 
 
 # How the newest version came about, in a word for the rail.
-ORIGINS = {"plan": "as planned", "tuned": "by you", "rung": "next change", "recipe": "recipe"}
+ORIGINS = {
+    "plan": "as planned",
+    "tuned": "by you",
+    "rung": "next change",
+    "recipe": "recipe",
+    "swap": "from a memory",
+}
 
 
 def _stations(

@@ -13,13 +13,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import lru_cache
 from math import log
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+import numpy as np
 
 from anvilsong.core.checks import newly_broken
 from anvilsong.core.job import Job
 from anvilsong.core.joint import find_joint
 from anvilsong.core.machine import on_panel, within_machine
 from anvilsong.core.model import Bench, situation
+from anvilsong.core.monotone import Array
 from anvilsong.core.plan import Decision, decide
 from anvilsong.core.settings import Settings
 
@@ -32,6 +35,10 @@ DETAILS = ("gap_mm", "bevel", "edge_prep", "leg_mm", "corner", "penetration", "a
 WAYS = ("school", "purposes", "filler_wanted", "travel_mm_s")
 OTHER_MACHINE, OTHER_KIT, OTHER_SURFACE, OTHER_POSITION, OTHER_CONTROL = 0.6, 0.2, 0.5, 0.3, 0.1
 PER_LN_THICKNESS = 1.5
+DIFFERENCES = (
+    "metal", "joint", "thickness", "machine", "kit", "surface",
+    "position", "control", "gas", "size", "details", "way",
+)  # fmt: skip
 SHARE_ENDS, TRIM_ENDS, HZ_ENDS, MOST_RATIO = (0.05, 0.75), (-0.9, 1.0), (10.0, 1000.0), 1.6
 
 
@@ -75,8 +82,8 @@ class Traits(NamedTuple):
     helium_share: float
     part_size: str
     part_temperature_c: float
-    details: tuple[object, ...]
-    ways: tuple[object, ...]
+    details: str
+    ways: str
 
 
 def traits(job: Job) -> Traits:
@@ -96,32 +103,59 @@ def traits(job: Job) -> Traits:
         helium_share=job.helium_share,
         part_size=job.part_size,
         part_temperature_c=job.part_temperature_c,
-        details=tuple(getattr(job, name) for name in DETAILS),
-        ways=tuple(getattr(job, name) for name in WAYS),
+        details=job.model_dump_json(include=set(DETAILS)),
+        ways=job.model_dump_json(include=set(WAYS)),
     )
+
+
+class ManyTraits:
+    """The traits of many jobs, column by column, so that all of them are compared at once."""
+
+    def __init__(self, rows: Sequence[Traits]) -> None:
+        columns = zip(*rows, strict=True) if rows else ((),) * len(Traits._fields)
+        self._columns = [_column(column) for column in columns]
+
+    def far(self, job: Traits) -> Array:
+        """How much each difference from a job counts; shape (differences, jobs), as ``DIFFERENCES``."""
+        there: Any = Traits(*self._columns)
+        metal = np.where(there.families == job.families, OTHER_ALLOY, OTHER_FAMILY)
+        joint = np.where(there.kind == job.kind, OTHER_JOINT * (there.joint != job.joint), OTHER_KIND)
+        warmer = np.abs(there.part_temperature_c - job.part_temperature_c) > SAME_C
+        far = [
+            metal * (there.metals != job.metals),
+            joint,
+            PER_LN_THICKNESS * np.abs(there.ln_thickness - job.ln_thickness),
+            OTHER_MACHINE * (there.machine != job.machine),
+            OTHER_KIT * (there.kit != job.kit),
+            OTHER_SURFACE * (there.surface != job.surface),
+            OTHER_POSITION * (there.position != job.position),
+            OTHER_CONTROL * (there.control != job.control),
+            OTHER_GAS * (np.abs(there.helium_share - job.helium_share) > SAME_GAS),
+            OTHER_SIZE * ((there.part_size != job.part_size) | warmer),
+            OTHER_DETAILS * (there.details != job.details),
+            OTHER_WAY * (there.ways != job.ways),
+        ]
+        return np.array(far, dtype=float)
+
+    def distances(self, job: Traits) -> Array:
+        """How far each lies from a job; shape (jobs,)."""
+        return np.asarray(self.far(job).sum(axis=0))
+
+
+def _column(values: Sequence[Any]) -> Any:
+    """One trait of many jobs: numbers as such, everything else as objects that are compared one by one."""
+    if all(isinstance(value, float) for value in values):
+        return np.array(values, dtype=float)
+    column = np.empty(len(values), dtype=object)
+    column[:] = values
+    return column
 
 
 def apart(job: Traits, other: Traits) -> tuple[float, tuple[str, ...]]:
     """How far two jobs lie apart, and what differs, the most telling first."""
-    warmer = abs(job.part_temperature_c - other.part_temperature_c)
-    metal = OTHER_ALLOY if job.families == other.families else OTHER_FAMILY
-    joint = OTHER_JOINT * (job.joint != other.joint)
-    found = {
-        "metal": metal * (job.metals != other.metals),
-        "joint": joint if job.kind == other.kind else OTHER_KIND,
-        "thickness": PER_LN_THICKNESS * abs(job.ln_thickness - other.ln_thickness),
-        "machine": OTHER_MACHINE * (job.machine != other.machine),
-        "kit": OTHER_KIT * (job.kit != other.kit),
-        "surface": OTHER_SURFACE * (job.surface != other.surface),
-        "position": OTHER_POSITION * (job.position != other.position),
-        "control": OTHER_CONTROL * (job.control != other.control),
-        "gas": OTHER_GAS * (abs(job.helium_share - other.helium_share) > SAME_GAS),
-        "size": OTHER_SIZE * (job.part_size != other.part_size or warmer > SAME_C),
-        "details": OTHER_DETAILS * (job.details != other.details),
-        "way": OTHER_WAY * (job.ways != other.ways),
-    }
-    named = sorted((key for key, far in found.items() if far > 1e-9), key=lambda key: -found[key])
-    return sum(found.values()), tuple(named)
+    far = ManyTraits([other]).far(job)[:, 0].tolist()
+    named = [each for each in zip(far, DIFFERENCES, strict=True) if each[0] > 1e-9]
+    return sum(far), tuple(name for _, name in sorted(named, key=lambda each: -each[0]))
 
 
 def nearest(job: Job, bench: Bench, recipes: Sequence[Kept], most: int = 3) -> list[Carried]:

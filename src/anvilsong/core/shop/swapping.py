@@ -71,8 +71,14 @@ def swap(
     ``base``, keeps its
     own heat as long as the ceiling lets it.
     """
+    return brought_to(read_panel(values, theirs, base, control), mine, c, control)
+
+
+def brought_to(
+    canonical: Settings, mine: Machine, c: Coefficients | None = None, control: Control = "pedal"
+) -> Swap:
+    """Settings on another machine, as ``swap``, from the settings themselves."""
     c = c or nominal()
-    canonical = read_panel(values, theirs, base, control)
     reachable = within_machine(canonical, mine)
     shaped = on_panel(reachable, mine, control)
     # Everything but the amps stands; now the amps give the same heat. A panel that shows EP amps follows

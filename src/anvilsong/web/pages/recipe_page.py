@@ -125,8 +125,7 @@ def _one(
     trouble: BadInput | None = None,
 ) -> HTMLResponse:
     plan = found(recipes.find_recipe(session, plan_id))
-    heads = [head for head in recipes.heads(session) if head.name.lower() == plan.recipe.lower()]
-    recipe = recipes.recipes(session, heads)[0]
+    recipe = recipes.recipes(session, [found(recipes.head_of(session, plan.recipe))])[0]
     behind = recipes.coupons_behind(session, plan)
     said = recipe_marks.said_of(recipe_marks.marks_of(session).get(plan.recipe.lower()))
     machine = recipe.job.machine if recipe.job else None

@@ -12,7 +12,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.prep import passes, rod_use
-from anvilsong.core.shop import Account, PartRun, account
+from anvilsong.core.shop import PartRun, account
 from anvilsong.core.torch.cylinder import gas_account, gas_used_l
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import UnitSystem
@@ -27,7 +27,7 @@ from anvilsong.web.requests import Fields, Revision, RowId, found
 
 router = page_router()
 
-SHOWN, SAME_GAS = 50, 0.08
+SHOWN, WEEKS, SAME_GAS = 50, 26, 0.08
 
 
 def _planned(session: Session, view: JobView) -> dict[str, float]:
@@ -139,7 +139,7 @@ def _run_of(session: Session, view: JobView, form: dict[str, str], system: UnitS
 def show_log(request: Request) -> HTMLResponse:
     """Every run: by week, by job, and the newest of them."""
     with request.app.state.sessions() as session:
-        weeks = part_runs.by_week(session)
+        weeks = part_runs.by_week(session, WEEKS)
         return render(
             request,
             "run_log.html",
@@ -147,6 +147,6 @@ def show_log(request: Request) -> HTMLResponse:
             runs=part_runs.runs(session, limit=SHOWN),
             weeks=[(0, *week) for week in weeks],
             jobs=part_runs.by_job(session, SHOWN),
-            whole=Account(*map(sum, zip(*(sums for _, sums in weeks), strict=True))) if weeks else None,
+            whole=part_runs.whole(session),
             today=now(),
         )

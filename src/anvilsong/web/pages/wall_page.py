@@ -6,14 +6,11 @@ from dataclasses import dataclass
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
-from sqlalchemy.orm import Session
 
-from anvilsong.core.machine import IDEAL, Machine, Panel, show_on_panel
-from anvilsong.core.settings import Settings
+from anvilsong.core.machine import Panel, show_on_panel
 from anvilsong.core.shop import STATE_WORDS
 from anvilsong.store import recipe_marks, recipes
 from anvilsong.store.models import now
-from anvilsong.store.reading import readable
 from anvilsong.store.recipes import Recipe
 from anvilsong.web.frame import render
 
@@ -42,7 +39,7 @@ def show_wall(request: Request) -> HTMLResponse:
             if (mark := marks.get(head.name.lower())) and mark.favourite and not mark.retired_at
         ]
         shown = [
-            OnWall(recipe, _panel(session, recipe))
+            OnWall(recipe, show_on_panel(recipe.settings, recipe.machine))
             for recipe in recipes.recipes(session, wanted[:MOST_ON_WALL])
             if recipe.settings is not None and recipe.job is not None
         ]
@@ -56,10 +53,3 @@ def show_wall(request: Request) -> HTMLResponse:
         state_words=STATE_WORDS,
         today=now(),
     )
-
-
-def _panel(session: Session, recipe: Recipe) -> Panel:
-    plan = recipes.find_recipe(session, recipe.plan_id)
-    machine = (readable(Machine, plan.machine_document) if plan is not None else None) or IDEAL
-    assert isinstance(recipe.settings, Settings)
-    return show_on_panel(recipe.settings, machine)

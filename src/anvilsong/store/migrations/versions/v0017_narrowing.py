@@ -49,6 +49,7 @@ def upgrade() -> None:
         op.add_column("part_runs", sa.Column(name, sa.Double(), nullable=True))
     op.drop_index("ix_plans_recipe_at", "plans")
     op.drop_index("ix_plans_recipe", "plans")
+    op.create_index("ix_plans_recipe_at", "plans", ["recipe_at"])
     op.create_index("ix_plans_recipe_key", "plans", ["recipe_key", "recipe_at", "id", "recipe"])
     op.execute("DROP TABLE words_terms")
     op.create_table(
@@ -116,6 +117,7 @@ def downgrade() -> None:
     op.drop_table("terms")
     op.execute("CREATE VIRTUAL TABLE words_terms USING fts5vocab(words, 'row')")
     op.drop_index("ix_plans_recipe_key", "plans")
+    op.drop_index("ix_plans_recipe_at", "plans")
     op.create_index("ix_plans_recipe", "plans", ["recipe"])
     op.create_index("ix_plans_recipe_at", "plans", ["recipe", "recipe_at"])
     op.execute("ALTER TABLE plans DROP COLUMN recipe_key")
