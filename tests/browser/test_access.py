@@ -59,6 +59,7 @@ VIEWS = [
     "/recipes",
     "/recipes/12",
     "/shop/machines/2/memories",
+    "/shop/machines/2/memories/1/copy",
     "/jobs/10/store",
     "/jobs/10/runs",
     "/runs",
@@ -104,6 +105,14 @@ SMALL_TARGETS = """() => [...document.querySelectorAll('a, button, input:not([ty
   .map((each) => [each, (each.matches('input') && each.closest('label')) || each])
   .filter(([, taken]) => taken.getBoundingClientRect().height < 43.5)
   .map(([each, taken]) => `${each.outerHTML.slice(0, 90)} ${taken.getBoundingClientRect().height}`)"""
+COVERED = """() => {
+  const links = [...document.querySelectorAll('main a')].filter((each) => each.checkVisibility({ opacityProperty: true }));
+  const middle = (each) => { const box = each.getClientRects()[0]; return [box.left + box.width / 2, box.top + box.height / 2]; };
+  const over = (box, x, y) => x > box.left && x < box.right && y > box.top && y < box.bottom;
+  return links.flatMap((each, place) => links.slice(place + 1)
+    .filter((other) => !each.contains(other) && [...other.getClientRects()].some((box) => over(box, ...middle(each))))
+    .map((other) => `${each.textContent.trim()} lies under ${other.textContent.trim()}`));
+}"""
 SMALL_WORDS = """() => [...document.querySelectorAll('svg text')]
   .filter((each) => each.checkVisibility() && each.textContent.trim())
   .map((each) => [each.textContent, Math.hypot(each.getScreenCTM().a, each.getScreenCTM().b) * parseFloat(getComputedStyle(each).fontSize)])
@@ -121,6 +130,7 @@ def test_nothing_is_too_small_to_tap_or_to_read(browser, served, width):
             found += [(view, each) for each in page.evaluate(SMALL_WORDS)]
             if width == 390:
                 found += [(view, each) for each in page.evaluate(SMALL_TARGETS)]
+                found += [(view, each) for each in page.evaluate(COVERED)]
     finally:
         context.close()
     print(*found, sep="\n")

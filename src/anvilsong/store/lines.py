@@ -81,19 +81,24 @@ class BookPage:
 
 
 def book_page(
-    session: Session, query: str = "", away: bool = False, number: int = 1, narrowed: Narrowed = ANY
+    session: Session,
+    query: str = "",
+    away: bool = False,
+    number: int = 1,
+    narrowed: Narrowed = ANY,
+    most: int = LINES_A_PAGE,
 ) -> BookPage:
-    """Jobs that have every word asked, newest change first. ``away``: those put away."""
+    """Jobs that have every word asked, newest change first, so many a page. ``away``: those put away."""
     question = meant(session, query)
     chosen = matching(question, query, away)
     if chosen is None:
         return BookPage([], 0, 1, 1)
     chosen = _narrowed(chosen, narrowed)
     jobs = session.scalar(select(func.count()).select_from(chosen.subquery())) or 0
-    pages = max(1, -(-jobs // LINES_A_PAGE))
+    pages = max(1, -(-jobs // most))
     number = min(max(number, 1), pages)
     newest_first = chosen.order_by(JobRow.changed_at.desc(), JobRow.id.desc())
-    ids = session.scalars(newest_first.limit(LINES_A_PAGE).offset((number - 1) * LINES_A_PAGE)).all()
+    ids = session.scalars(newest_first.limit(most).offset((number - 1) * most)).all()
     return BookPage(_lines(session, ids), jobs, number, pages, question.read_as)
 
 

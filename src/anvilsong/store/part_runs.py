@@ -115,13 +115,21 @@ def by_week(session: Session, most: int) -> list[tuple[str, Account]]:
 
 def by_job(session: Session, most: int) -> list[tuple[int, str, Account]]:
     """What the runs of each job took together, those that were welded last first."""
-    newest = (func.max(PartRunRow.made_at).desc(), func.max(PartRunRow.id).desc())
-    last = select(PartRunRow.job_id).where(_COUNTED).group_by(PartRunRow.job_id).order_by(*newest).limit(most)
+    last_first = (PartRunRow.made_at.desc(), PartRunRow.id.desc())
+    runs = select(PartRunRow.job_id).where(_COUNTED).order_by(*last_first)
+    jobs, looked = dict[int, None](), 0
+    while len(jobs) < most:
+        piece = session.scalars(runs.limit(AT_ONCE).offset(looked)).all()
+        jobs |= dict.fromkeys(piece)
+        looked += AT_ONCE
+        if len(piece) < AT_ONCE:
+            break
+    wanted = list(jobs)[:most]
     asked = (
         select(JobRow.id, JobRow.title, func.count(), *_TOTALS)
         .join(PartRunRow, PartRunRow.job_id == JobRow.id)
-        .where(_COUNTED, JobRow.id.in_(last.scalar_subquery()))
+        .where(_COUNTED, JobRow.id.in_(wanted))
         .group_by(JobRow.id, JobRow.title)
-        .order_by(*newest)
     )
-    return [(job_id, title, Account(*sums)) for job_id, title, *sums in session.execute(asked)]
+    found = {row[0]: (row[0], row[1], Account(*row[2:])) for row in session.execute(asked)}
+    return [found[job] for job in wanted]

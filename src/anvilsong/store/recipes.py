@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
@@ -132,11 +131,10 @@ def versions_of(session: Session, name: str) -> list[tuple[PlanRow, str]]:
 
 
 class Head(NamedTuple):
-    """A recipe by its name, the number of its newest version, when that was kept, and how many there are."""
+    """A recipe by its name, the number of its newest version, and how many there are."""
 
     name: str
     plan_id: int
-    kept_at: datetime | None
     versions: int
 
 
@@ -148,16 +146,16 @@ def heads(session: Session) -> list[Head]:
 def _heads(session: Session, keys: Collection[str] | None = None) -> list[Head]:
     """Recipes, or those of some names in small letters; the last name first, as their index is read."""
     asked = (
-        select(PlanRow.recipe_key, PlanRow.id, PlanRow.recipe, PlanRow.recipe_at)
+        select(PlanRow.recipe_key, PlanRow.id, PlanRow.recipe)
         .where(PlanRow.recipe_key.is_not(None) if keys is None else PlanRow.recipe_key.in_(keys))
         .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
     )
     newest = dict[str | None, Any]()
     versions = Counter[str | None]()
-    for row in session.execute(asked):
+    for row in session.connection().execute(asked).all():
         newest.setdefault(row[0], row)
         versions[row[0]] += 1
-    return [Head(name or "", number, at, versions[key]) for key, number, name, at in newest.values()]
+    return [Head(name or "", number, versions[key]) for key, number, name in newest.values()]
 
 
 def head_of(session: Session, name: str) -> Head | None:

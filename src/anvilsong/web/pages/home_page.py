@@ -10,12 +10,13 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.machine import Machine
-from anvilsong.core.shop import STATE_WORDS, account
+from anvilsong.core.shop import STATE_WORDS, account, proof_of
 from anvilsong.core.torch.cylinder import gas_left_l
 from anvilsong.store import bench_trials, memories, part_runs, recipes, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import MachineRow, now
 from anvilsong.store.reading import readable
+from anvilsong.store.recipe_proof import evidence_of
 from anvilsong.web.frame import render, see_other
 
 router = APIRouter(include_in_schema=False)
@@ -27,7 +28,7 @@ LAST_JOBS, MOST_WAITING, LOOKED_AT, DAYS, LOW_SHARE = 6, 5, 30, 7, 0.15
 def show_home(request: Request) -> Response:
     """What a welder wants to see when the light goes on; an empty logbook leads to the first plan."""
     with request.app.state.sessions() as session:
-        page = book_page(session)
+        page = book_page(session, most=LAST_JOBS)
         if not page.lines:
             return see_other("/book")
         return render(
@@ -35,24 +36,23 @@ def show_home(request: Request) -> Response:
             "home.html",
             here="home",
             today=now(),
-            lines=page.lines[:LAST_JOBS],
+            lines=page.lines,
             jobs=page.jobs,
             waiting=bench_trials.open_series(session, MOST_WAITING),
             stale=_stale(session),
             gas=_gas(session),
-            shaky=[one for one in _last_recipes(session) if _needs_a_look(one)][:MOST_WAITING],
+            shaky=_shaky(session),
             state_words=STATE_WORDS,
             week=account(run for *_, run in part_runs.runs(session, since=now() - timedelta(days=DAYS))),
         )
 
 
-def _last_recipes(session: Session) -> list[recipes.Recipe]:
-    return recipes.recipes(session, recipes.newest_heads(session, LOOKED_AT))
-
-
-def _needs_a_look(recipe: recipes.Recipe) -> bool:
-    """One that is offered, and that coupons do not bear out as they should."""
-    return not recipe.retired and recipe.proof.state == "needs_coupon"
+def _shaky(session: Session) -> list[recipes.Recipe]:
+    """Of the recipes saved last, those that are offered and that coupons do not bear out as they should."""
+    heads = recipes.newest_heads(session, LOOKED_AT)
+    behind = evidence_of(session, [head.plan_id for head in heads])
+    doubtful = [head for head in heads if proof_of(behind[head.plan_id]).state == "needs_coupon"]
+    return [one for one in recipes.recipes(session, doubtful) if not one.retired][:MOST_WAITING]
 
 
 def _stale(session: Session) -> list[dict[str, Any]]:
