@@ -8,6 +8,7 @@ import pytest
 from sqlalchemy import select, text
 from tests.forms import form_on, sent
 
+from anvilsong.core.bead import Looks
 from anvilsong.core.said import in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import brought_to
@@ -445,3 +446,41 @@ def test_a_memory_is_copied_to_another_machine_as_a_job_of_its_own(client, make_
     assert client.post(copy, data={"machine": "Dunlin 180"}).status_code == 404
     assert client.get("/shop/machines/2/memories/2/copy").status_code == 404
     assert client.get("/api/jobs").json()["jobs"] == before
+
+
+def test_what_jobs_begun_from_a_recipe_show_counts_for_it(client, make_session, job_id):
+    """The same job begun again and run with its settings bears the recipe out; another thickness or setting does not."""
+    first = recipe_id(make_session, LID)
+
+    def proof():
+        with make_session() as session:
+            (one,) = [each for each in recipes.recipes(session) if each.name == LID]
+            behind = recipes.coupons_behind(session, recipes.find_recipe(session, one.plan_id))
+            return one.proof.state, one.proof.why, len(behind)
+
+    def recorded(job):
+        with make_session.begin() as session:
+            row, plan = session.get_one(JobRow, job), book.find_plan(session, job)
+            coupons.add_coupon(session, row, plan, Looks(judged={"bright": 2}, overall="keep"))
+
+    before = proof()
+    begun = client.post(f"/recipes/{first}/use", data={"title": "Lid, second raft"}).headers["location"]
+    job = int(re.search(r"/jobs/(\d+)", begun)[1])
+    recorded(job)
+    after = proof()
+    assert after[2] == before[2] + 1
+    assert "2 coupons as wanted" in words_of(client.get(f"/recipes/{first}"))
+    assert "Lid, second raft" in client.get(f"/recipes/{first}").text
+    with make_session.begin() as session:  # set otherwise, it is another setting
+        row, plan = session.get_one(JobRow, job), book.read_plan(book.find_plan(session, job)).plan
+        book.add_plan(
+            session, row, plan.job, "tuned", "", plan.settings.model_copy(update={"amps_run": 99.0})
+        )
+    recorded(job)
+    assert proof() == after
+    # The recipe under another name: what was begun from it stays behind it.
+    with make_session.begin() as session:
+        recipes.keep_recipe(session, recipes.find_recipe(session, first), "Lid of rafts")
+    with make_session() as session:
+        (one,) = [each for each in recipes.recipes(session) if each.name == "Lid of rafts"]
+        assert len(recipes.coupons_behind(session, recipes.find_recipe(session, one.plan_id))) == after[2]

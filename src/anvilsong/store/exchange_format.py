@@ -100,6 +100,7 @@ class PlanEntry(Value):
     recipe: Name | None = None
     recipe_why: Note = ""
     recipe_at: datetime | None = None
+    from_recipe: str | None = Field(None, max_length=120)
     plan: Plan
     made_at: datetime = Field(default_factory=now)
 

@@ -136,6 +136,7 @@ def _plan(plan: PlanEntry) -> PlanRow:
         settings=document(plan.settings) if plan.settings else None,
         recipe=plan.recipe,
         recipe_why=plan.recipe_why,
+        from_recipe=plan.from_recipe,
         recipe_at=plan.recipe_at or (plan.made_at if plan.recipe else None),
         made_at=plan.made_at,
         job_document=document(plan.job_document),

@@ -132,7 +132,7 @@ _CALIBRATIONS = (
 _COMING = "SELECT j.id FROM came.jobs j WHERE j.uid NOT IN (SELECT uid FROM main.jobs)"
 _PLAN_COLUMNS = (
     "revision, origin, words, job_document, machine_document, settings, recipe, recipe_key, recipe_why,"
-    " recipe_at, plan, made_at"
+    " recipe_at, from_recipe, plan, made_at"
 )
 _FOUND_BY = ", ".join(FOUND_BY)
 _JOBS = (

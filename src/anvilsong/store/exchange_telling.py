@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 Told = TypeVar("Told", tuple[str, str], tuple[str, str, str])
 PLAN_COLUMNS = (
     "revision", "origin", "words", "job_document", "machine_document", "settings", "recipe", "recipe_key",
-    "recipe_why", "recipe_at", "plan", "made_at",
+    "recipe_why", "recipe_at", "from_recipe", "plan", "made_at",
 )  # fmt: skip
 READING_COLUMNS = ("revision", "document", "verdict", "change", "typed", "made_at")
 

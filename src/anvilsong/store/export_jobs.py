@@ -29,6 +29,7 @@ PLAN_FIELDS = (
     "recipe",
     "recipe_why",
     "recipe_at",
+    "from_recipe",
     "plan",
     "made_at",
 )

@@ -8,6 +8,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 from typing import Any, NamedTuple
 
 from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, or_, select, text, type_coerce
@@ -164,6 +165,7 @@ def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
     return [found[job_id] for job_id in ids]
 
 
+@cache
 def _last_change() -> ScalarSelect[Any]:
     """What the newest reading of the newest coupon asked for."""
     coupon = (

@@ -124,6 +124,8 @@ class PlanRow(Base):
     recipe_why: Mapped[str] = mapped_column(String(400), default="", server_default="")
     """What changed against the version before, and why."""
     recipe_at: Mapped[datetime | None] = mapped_column(default=None)
+    from_recipe: Mapped[str | None] = mapped_column(String(120), index=True)
+    """The recipe that it was begun from, by its name in small letters."""
     plan: Mapped[Document] = mapped_column(deferred=True)
     made_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[JobRow] = relationship(back_populates="plans")

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.words import sentence
 from anvilsong.store.kept_models import RecipeRow
-from anvilsong.store.models import now
+from anvilsong.store.models import PlanRow, now
 from anvilsong.store.reading import check_seen
 
 MOST_TAGS = 200
@@ -16,6 +16,8 @@ MOST_TAGS = 200
 
 def named_otherwise(session: Session, was: str, name: str | None) -> None:
     """What was said of a recipe goes along to its new name, or with it where it has none any more."""
+    begun = update(PlanRow).where(PlanRow.from_recipe == was.lower())
+    session.execute(begun.values(from_recipe=name.lower() if name is not None else None))
     mark = _mark(session, was)
     if mark is not None and name is not None:
         mark.name = name

@@ -1,49 +1,96 @@
-"""What coupons and runs say of kept versions, of a whole page of recipes at once."""
+"""What coupons and runs say of kept versions, of a whole page of recipes at once.
+
+What counts for a version was run with exactly its settings: in its own job, or in a job that was begun from
+it as the same job.
+"""
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Collection
 from datetime import datetime
+from functools import cache
+from typing import Any
 
-from sqlalchemy import bindparam, text
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, Text, and_, bindparam, func, or_, select, type_coerce
+from sqlalchemy.orm import Session, aliased
 
 from anvilsong.core.shop import Evidence
-from anvilsong.store.models import now
+from anvilsong.store.kept_models import PartRunRow
+from anvilsong.store.models import CouponRow, PlanRow, ReadingRow, now
 
-# Coupons of a version's job that were run with exactly its settings on its machine and kit, the oldest first,
-# with what their newest readings ask for. CROSS JOIN and the plus signs keep SQLite on the way from a few
-# versions to their coupons; by machine and kit it would read all there are.
-_COUPONS = text("""
-    SELECT p.id, c.made_at,
-        (SELECT CASE WHEN json_valid(r.change) THEN json_extract(r.change, '$.kind') END FROM readings r
-         WHERE r.coupon_id = c.id ORDER BY r.revision DESC LIMIT 1)
-    FROM plans p
-    CROSS JOIN plans o ON o.job_id = p.job_id AND o.settings = p.settings
-    CROSS JOIN coupons c ON c.plan_id = o.id AND NOT c.left_out
-        AND +c.machine = CASE WHEN json_valid(p.job_document)
-            THEN coalesce(json_extract(p.job_document, '$.machine'), '') END
-        AND +c.kit = CASE WHEN json_valid(p.job_document)
-            THEN coalesce(json_extract(p.job_document, '$.kit'), '') END
-    WHERE p.id IN :plans AND EXISTS (SELECT 1 FROM readings r WHERE r.coupon_id = c.id)
-    ORDER BY p.id, c.id
-""").bindparams(bindparam("plans", expanding=True))
-_RUNS = text("""
-    SELECT p.id, count(*)
-    FROM plans p CROSS JOIN part_runs r ON r.job_id = p.job_id AND r.revision = p.revision
-    WHERE p.id IN :plans GROUP BY p.id
-""").bindparams(bindparam("plans", expanding=True))
+
+def is_as(kept: Any, other: Any) -> ColumnElement[bool]:
+    """Whether what was run with one version counts for a kept one; both as tables of a query."""
+    begun = and_(other.from_recipe == kept.recipe_key, _text(other.job_document) == _text(kept.job_document))
+    return and_(_text(other.settings) == _text(kept.settings), or_(other.job_id == kept.job_id, begun))
+
+
+def _text(document: Any) -> Any:
+    return type_coerce(document, Text)
+
+
+@cache
+def _asked() -> tuple[Any, Any]:
+    """The questions for coupons and runs of some kept versions, ``plans``; made once, which takes as long as
+    asking.
+    """
+    kept, ran = aliased(PlanRow), aliased(PlanRow)
+    wanted = kept.id.in_(bindparam("plans", expanding=True))
+    change = (
+        select(_text(ReadingRow.change))
+        .where(ReadingRow.coupon_id == CouponRow.id)
+        .order_by(ReadingRow.revision.desc())
+        .limit(1)
+        .correlate(CouponRow)
+        .scalar_subquery()
+    )
+    coupons = (
+        select(kept.id, _text(kept.job_document), CouponRow.machine, CouponRow.kit, CouponRow.made_at, change)
+        .join(ran, is_as(kept, ran))
+        .join(CouponRow, CouponRow.plan_id == ran.id)
+        .where(wanted, CouponRow.left_out.is_(False))
+        .order_by(kept.id, CouponRow.id)
+    )
+    runs = (
+        select(kept.id, func.count())
+        .join(ran, is_as(kept, ran))
+        .join(PartRunRow, and_(PartRunRow.job_id == ran.job_id, PartRunRow.revision == ran.revision))
+        .where(wanted, or_(ran.id == kept.id, ran.job_id != kept.job_id))
+        .group_by(kept.id)
+    )
+    return coupons, runs
 
 
 def evidence_of(session: Session, plans: Collection[int]) -> dict[int, Evidence]:
     """What stands behind some kept versions, by their numbers."""
-    asked = {"plans": list(plans)}
+    of_coupons, of_runs = _asked()
+    asked, connection = {"plans": list(plans)}, session.connection()
+    pairs = dict[int, tuple[str, str]]()
     coupons: defaultdict[int, list[tuple[datetime, bool]]] = defaultdict(list)
-    for plan, made_at, kind in session.execute(_COUPONS, asked):
-        coupons[plan].append((datetime.fromisoformat(made_at), kind == "keep"))
-    runs: dict[int, int] = {row[0]: row[1] for row in session.execute(_RUNS, asked)}
+    for plan, job, machine, kit, made_at, text in connection.execute(of_coupons, asked).all():
+        if plan not in pairs:
+            pairs[plan] = _pair(job)
+        if text is not None and (machine, kit) == pairs[plan]:
+            coupons[plan].append((made_at, _read(text).get("kind") == "keep"))
+    runs = {row[0]: row[1] for row in connection.execute(of_runs, asked)}
     return {plan: _evidence(coupons[plan], runs.get(plan, 0)) for plan in plans}
+
+
+def _pair(job: str) -> tuple[str, str]:
+    """The machine and kit of a job's document, by name."""
+    said = _read(job)
+    return str(said.get("machine") or ""), str(said.get("kit") or "")
+
+
+def _read(text: str) -> dict[str, Any]:
+    """A document; an empty one where it is damaged."""
+    try:
+        found = json.loads(text)
+    except (ValueError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
 
 
 def _evidence(coupons: list[tuple[datetime, bool]], runs: int) -> Evidence:

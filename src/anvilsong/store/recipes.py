@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import Text, func, select, type_coerce
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, aliased, selectinload
 
 from anvilsong.core.checks import newly_broken
 from anvilsong.core.errors import BadInput
@@ -26,7 +26,7 @@ from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, now
 from anvilsong.store.reading import check_seen, readable, readable_text
 from anvilsong.store.recipe_marks import marks_of, named_otherwise, tags_of
-from anvilsong.store.recipe_proof import evidence_of
+from anvilsong.store.recipe_proof import evidence_of, is_as
 
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
 _NOTE: TypeAdapter[str] = TypeAdapter(Note)
@@ -228,15 +228,16 @@ def _recipe(row: Any, head: Head, mark: RecipeRow | None, behind: Evidence) -> R
 
 
 def coupons_behind(session: Session, plan: PlanRow) -> list[CouponRow]:
-    """Coupons of a version's job run with exactly its settings on its machine and kit, the oldest first."""
-    job = plan.job_document
-    mine = select(type_coerce(PlanRow.settings, Text)).where(PlanRow.id == plan.id).scalar_subquery()
+    """Coupons that count for a version: run with exactly its settings on its machine and kit, in its job or
+    in one that was begun from it; the oldest first.
+    """
+    job, kept = plan.job_document, aliased(PlanRow)
     asked = (
         select(CouponRow)
         .join(PlanRow, PlanRow.id == CouponRow.plan_id)
+        .join(kept, kept.id == plan.id)
         .where(
-            CouponRow.job_id == plan.job_id,
-            type_coerce(PlanRow.settings, Text) == mine,
+            is_as(kept, PlanRow),
             CouponRow.machine == str(job.get("machine") or ""),
             CouponRow.kit == str(job.get("kit") or ""),
             CouponRow.left_out.is_(False),
@@ -268,5 +269,6 @@ def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | N
         said = sentence("store.from_recipe_planned_afresh", recipe=recipe.recipe)
         add_plan(session, row, job, "recipe", said, planned)
     else:
-        add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)
+        begun = add_plan(session, row, job, "recipe", f"From the recipe {recipe.recipe}", settings)
+        begun.from_recipe = recipe.recipe_key
     return row

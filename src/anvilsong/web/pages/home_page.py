@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.machine import Machine
 from anvilsong.core.shop import STATE_WORDS, account, proof_of
 from anvilsong.core.torch.cylinder import gas_left_l
-from anvilsong.store import bench_trials, memories, part_runs, recipes, shop
+from anvilsong.store import bench_trials, memories, part_runs, recipe_marks, recipes, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import MachineRow, now
 from anvilsong.store.reading import readable
@@ -51,8 +51,14 @@ def _shaky(session: Session) -> list[recipes.Recipe]:
     """Of the recipes saved last, those that are offered and that coupons do not bear out as they should."""
     heads = recipes.newest_heads(session, LOOKED_AT)
     behind = evidence_of(session, [head.plan_id for head in heads])
-    doubtful = [head for head in heads if proof_of(behind[head.plan_id]).state == "needs_coupon"]
-    return [one for one in recipes.recipes(session, doubtful) if not one.retired][:MOST_WAITING]
+    marks = recipe_marks.marks_of(session)
+    doubtful = [
+        head
+        for head in heads
+        if proof_of(behind[head.plan_id]).state == "needs_coupon"
+        and not ((mark := marks.get(head.name.lower())) and mark.retired_at)
+    ]
+    return recipes.recipes(session, doubtful[:MOST_WAITING])
 
 
 def _stale(session: Session) -> list[dict[str, Any]]:

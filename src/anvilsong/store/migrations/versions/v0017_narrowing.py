@@ -45,6 +45,8 @@ def upgrade() -> None:
     for name in ("thickness_a_mm", "thickness_b_mm"):
         op.add_column("jobs", sa.Column(name, sa.Double(), nullable=True))
     op.add_column("plans", sa.Column("recipe_key", sa.String(120), nullable=True))
+    op.add_column("plans", sa.Column("from_recipe", sa.String(120), nullable=True))
+    op.create_index("ix_plans_from_recipe", "plans", ["from_recipe"])
     for name in SUMMED:
         op.add_column("part_runs", sa.Column(name, sa.Double(), nullable=True))
     op.drop_index("ix_plans_recipe_at", "plans")
@@ -120,6 +122,8 @@ def downgrade() -> None:
     op.drop_index("ix_plans_recipe_at", "plans")
     op.create_index("ix_plans_recipe", "plans", ["recipe"])
     op.create_index("ix_plans_recipe_at", "plans", ["recipe", "recipe_at"])
+    op.drop_index("ix_plans_from_recipe", "plans")
+    op.execute("ALTER TABLE plans DROP COLUMN from_recipe")
     op.execute("ALTER TABLE plans DROP COLUMN recipe_key")
     for name in reversed(SUMMED):
         op.execute(f"ALTER TABLE part_runs DROP COLUMN {name}")
