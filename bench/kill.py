@@ -80,6 +80,21 @@ def parts(client: httpx.Client, word: str) -> tuple[str, str] | None:
     return "part", answer.headers["location"].rpartition("=")[2]
 
 
+def what_a_shop_keeps(client: httpx.Client, word: str) -> tuple[str, str] | None:
+    """A weld on a part, a memory of a machine, or a coupon in a table; each carries the word."""
+    number = int(word.rpartition("x")[2])
+    if number % 3 == 0:
+        answer = client.post("/jobs/8/runs", data={"serial": word, "seconds": "40"})
+    elif number % 3 == 1:
+        answer = client.post("/jobs/8/store", data={"slot": str(1 + number % 9), "label": word})
+    else:
+        table = f'job,bead width [mm],note\n"Survey raft rail, 1/8 in 6061",6.1,{word}\n'
+        looked = client.post("/book/sheet", files={"file": ("t.csv", table.encode())})
+        shown = dict(re.findall(r'name="(waiting|counted)" value="([^"]*)"', looked.text))
+        answer = client.post("/book/sheet/take", data=shown)
+    return ("word", word) if answer.status_code == 303 else None
+
+
 def write_until_dead(address: str, mark: str, writer: Writer, stored: list[tuple[str, str]]) -> None:
     """Store one thing after another, remembering each that was acknowledged."""
     with httpx.Client(base_url=address, timeout=30) as client, suppress(httpx.HTTPError):
@@ -96,8 +111,12 @@ def found(data: Path) -> set[tuple[str, str]]:
             "SELECT count(*) FROM jobs WHERE id NOT IN (SELECT job_id FROM plans)"
         ).fetchone()[0]
         assert orphans == 0, "a job without a plan: half a write"
+        unsaid = connection.execute("SELECT count(*) FROM jobs WHERE state = '' OR joint = ''").fetchone()[0]
+        assert unsaid == 0, "a job that no list finds: half a write"
         asked = {
-            "word": "SELECT title FROM jobs UNION SELECT json_extract(document, '$.note') FROM readings",
+            "word": "SELECT title FROM jobs UNION SELECT json_extract(document, '$.note') FROM readings"
+            " UNION SELECT json_extract(document, '$.serial') FROM part_runs"
+            " UNION SELECT label FROM memories",
             "photograph": "SELECT id FROM attachments",
             "part": "SELECT id FROM heat_runs",
         }
@@ -143,7 +162,7 @@ def under_load(folder: Path, chance: random.Random) -> tuple[int, int, int, int]
     that lie about after the last start.
     """
     data, stored, failed = folder / "load.sqlite", list[tuple[str, str]](), 0
-    writers: list[Writer] = [jobs_and_coupons, jobs_and_coupons, photographs, parts]
+    writers: list[Writer] = [jobs_and_coupons, what_a_shop_keeps, photographs, parts]
     for kill in range(UNDER_LOAD):
         failed += not killed_among(data, writers, chance, stored, f"k{kill}", 6.0)
     open_database(data).dispose()
@@ -171,7 +190,7 @@ def in_restores(folder: Path, chance: random.Random) -> tuple[int, int, int, int
         files, to = (("a.sqlite", copy), "restore") if word[-1] in "02468" else (("a.json", export), "import")
         client.post(f"/book/{to}", files={"file": files})
 
-    writers: list[Writer] = [jobs_and_coupons] * 4 + [restore_or_import]
+    writers: list[Writer] = [jobs_and_coupons] * 2 + [what_a_shop_keeps] * 2 + [restore_or_import]
     for kill in range(RESTORES):
         failed += not killed_among(data, writers, chance, stored, f"r{kill}", 4.0)
     open_database(data).dispose()
@@ -240,8 +259,9 @@ def main() -> int:
         migrated = during_start(folder, chance, old, MIGRATIONS)
         stop, tracebacks = polite_stop(folder)
     print(
-        f"kills under load (jobs, coupons, photographs, parts): {UNDER_LOAD} kills, {stored} acknowledged "
-        f"writes, {lost} lost, {dead} starts failed, {left} files left behind"
+        "kills under load (jobs, coupons, welds, memories, tables, photographs, parts): "
+        f"{UNDER_LOAD} kills, {stored} acknowledged writes, {lost} lost, {dead} starts failed, "
+        f"{left} files left behind"
     )
     print(
         f"kills in restores and imports: {RESTORES} kills, {written} acknowledged writes, {gone} in neither "

@@ -21,7 +21,6 @@ MANY_FUNCTIONS = {
 MANY_PARAMETERS = {
     "cleaned_width_mm": "a formula with so many symbols",
     "_cleaning_bands": "share and trim differ in all of them",
-    "_line": "the columns of a query",
     "_torch": "everything that hangs on a torch",
     "_labels": "everything that is labelled",
     "_digits": "a control as its owner describes it",

@@ -9,6 +9,7 @@ from sqlalchemy import select, text
 from tests.forms import form_on, sent
 
 from anvilsong.core.bead import Looks
+from anvilsong.core.quantities import parse
 from anvilsong.core.said import in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import brought_to
@@ -389,6 +390,21 @@ def test_what_is_kept_can_be_read_as_json(client, make_session, tank):
     lid = client.get("/api/jobs?q=tank&machine=Heron 320").json()["jobs"][0]
     assert (lid["id"], lid["title"], lid["welder"], lid["coupons"]) == (tank, "Float tank lid", "Ottilie", 3)
     assert lid["settings"]["gas"]["flow_l_min"] > 5
+    assert lid["state"] == "as_wanted"
+    assert [one["id"] for one in client.get("/api/jobs?state=as_wanted").json()["jobs"]] == [tank]
+    thin = client.get("/api/jobs?thickest_mm=1.6").json()["jobs"]
+    assert {one["uid"] for one in thin} == {
+        one["uid"]
+        for one in jobs["jobs"]
+        if min(parse(str(one["job"][side]["thickness"]), "length", "t") for side in "ab") <= 1.6
+    }
+    assert 0 < len(thin) < 10
+    moment = lid["changed_at"]
+    assert moment.endswith("Z")
+    assert tank in {one["id"] for one in client.get(f"/api/jobs?since={moment}").json()["jobs"]}
+    later = moment.replace("Z", "-05:00")  # five hours later
+    assert client.get("/api/jobs", params={"since": later}).json()["count"] == 0
+    assert client.get("/api/jobs?state=lost").status_code == 422
     coupons_of = client.get(f"/api/coupons?job={tank}").json()
     assert [one["number"] for one in coupons_of["coupons"]] == [3, 2, 1]
     assert [one["as_wanted"] for one in coupons_of["coupons"]] == [True, False, False]

@@ -80,7 +80,7 @@ def import_from(
         finally:
             engine.dispose()
         came = take_over(data, aside, version, only_look, as_seen)
-    if only_look:
+    if not came.is_stored:
         return came
     with target.begin() as here:
         catch_up(here)

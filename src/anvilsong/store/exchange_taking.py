@@ -11,7 +11,6 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from anvilsong.core.errors import BadInput
 from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.engines import BUSY_S, lower_like_python
@@ -35,6 +34,8 @@ class Imported:
     names: tuple[str, ...] = ()
     """Those of new machines, kits and welders."""
     together: tuple[Together, ...] = ()
+    is_stored: bool = True
+    """Whether it came in; otherwise this is what would come in."""
 
     @property
     def mark(self) -> str:
@@ -182,11 +183,7 @@ def take_over(
     Parameters
     ----------
     only_look : say what would come of it; nothing is written
-    as_seen : the mark of what somebody saw would come of it
-
-    Raises
-    ------
-    BadInput : something else would come of it now; nothing was written
+    as_seen : the mark of what somebody saw would come of it; where something else would, nothing is written
     """
     with closing(sqlite3.connect(data, timeout=BUSY_S, isolation_level=None)) as here:
         lower_like_python(here)
@@ -221,9 +218,8 @@ def take_over(
                 names=names,
                 together=tuple(merged),
             )
-            if as_seen is not None and as_seen != came.mark:
-                raise BadInput.one("file", "", sentence("store.other_comes_now"))
-            here.execute("ROLLBACK" if only_look else "COMMIT")
+            came.is_stored = not only_look and as_seen in (None, came.mark)
+            here.execute("COMMIT" if came.is_stored else "ROLLBACK")
         except BaseException:
             if here.in_transaction:
                 here.execute("ROLLBACK")

@@ -56,8 +56,12 @@ class BookLine:
     """A job as the book shows it. ``job`` is None where what is stored of it cannot be read."""
 
     job_id: int
+    uid: str
     title: str
     welder: str
+    changed_at: datetime
+    state: str
+    """One of ``JOB_STATES``; empty for a job without a version."""
     revision: int | None
     job: Job | None
     settings: Settings | None
@@ -143,25 +147,28 @@ def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
     newest = select(PlanRow.id).where(PlanRow.job_id == JobRow.id).order_by(PlanRow.revision.desc()).limit(1)
     plan = aliased(PlanRow)
     coupons = select(func.count()).where(CouponRow.job_id == JobRow.id)
-    columns: tuple[ColumnElement[Any] | ScalarSelect[Any] | Any, ...] = (
-        JobRow.id,
-        JobRow.title,
-        WelderRow.name,
-        plan.revision,
-        type_coerce(plan.job_document, Text),
-        type_coerce(plan.settings, Text),
-        type_coerce(plan.machine_document, Text),
-        coupons.scalar_subquery(),
-        _last_change(),
-    )
+    columns: dict[str, Any] = {
+        "job_id": JobRow.id,
+        "uid": JobRow.uid,
+        "title": JobRow.title,
+        "changed_at": JobRow.changed_at,
+        "state": JobRow.state,
+        "welder": WelderRow.name,
+        "revision": plan.revision,
+        "job": type_coerce(plan.job_document, Text),
+        "settings": type_coerce(plan.settings, Text),
+        "machine": type_coerce(plan.machine_document, Text),
+        "coupons": coupons.scalar_subquery(),
+        "change": _last_change(),
+    }
     asked = (
-        select(*columns)
+        select(*(column.label(name) for name, column in columns.items()))
         .select_from(JobRow)
         .outerjoin(plan, plan.id == newest.scalar_subquery())
         .outerjoin(WelderRow, WelderRow.id == JobRow.welder_id)
         .where(JobRow.id.in_(ids))
     )
-    found = {row[0]: _line(*row) for row in session.execute(asked)}
+    found = {row.job_id: _line(row) for row in session.execute(asked)}
     return [found[job_id] for job_id in ids]
 
 
@@ -181,29 +188,23 @@ def _last_change() -> ScalarSelect[Any]:
     )
 
 
-def _line(
-    job_id: int,
-    title: str,
-    welder: str | None,
-    revision: int | None,
-    job: str | None,
-    settings: str | None,
-    machine: str | None,
-    coupons: int,
-    change: str | None,
-) -> BookLine:
-    found = readable_text(Settings, _given(settings))
+def _line(row: Any) -> BookLine:
+    found = readable_text(Settings, _given(row.settings))
+    machine = readable_text(Machine, row.machine) or IDEAL
     return BookLine(
-        job_id=job_id,
-        title=title,
-        welder=welder or "",
-        revision=revision,
-        job=readable_text(Job, job),
+        job_id=row.job_id,
+        uid=row.uid,
+        title=row.title,
+        welder=row.welder or "",
+        changed_at=row.changed_at,
+        state=row.state,
+        revision=row.revision,
+        job=readable_text(Job, row.job),
         settings=found,
-        amps=amps_on_panel(found, readable_text(Machine, machine) or IDEAL) if found is not None else "",
-        refused=revision is not None and _given(settings) is None,
-        coupons=coupons,
-        last_change=_kind_of(change),
+        amps=amps_on_panel(found, machine) if found is not None else "",
+        refused=row.revision is not None and _given(row.settings) is None,
+        coupons=row.coupons,
+        last_change=_kind_of(row.change),
     )
 
 

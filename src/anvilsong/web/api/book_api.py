@@ -18,8 +18,9 @@ from anvilsong.core.shop import PartRun, State
 from anvilsong.core.words import sentence
 from anvilsong.store import part_runs, recipes
 from anvilsong.store.kept_models import PartRunRow
-from anvilsong.store.lines import Narrowed, book_page
+from anvilsong.store.lines import JOB_STATES, Narrowed, book_page
 from anvilsong.store.models import CouponRow
+from anvilsong.store.narrowing import JobState
 from anvilsong.store.reading import readable
 from anvilsong.web.api.bodies import PROBLEMS
 
@@ -28,7 +29,6 @@ router = APIRouter(tags=["logbook"])
 A_PAGE = 50
 PageOf = Annotated[int, Query(ge=1, le=10**6, description=in_units(sentence("web.pages_begin_at_one")))]
 OfJob = Annotated[int | None, Query(ge=1, le=2**53, description=in_units(sentence("web.of_one_job")))]
-Asked = Annotated[str, Query(max_length=200)]
 
 
 class Paged(BaseModel):
@@ -43,8 +43,11 @@ class JobLine(BaseModel):
     """A job as its newest version has it; null where what is stored cannot be read."""
 
     id: int
+    uid: str
     title: str
     welder: str
+    changed_at: datetime
+    state: JobState | None
     revision: int | None
     job: Job | None
     settings: Settings | None
@@ -54,6 +57,35 @@ class JobLine(BaseModel):
 
 class JobLines(Paged):
     jobs: list[JobLine]
+
+
+class JobsAsked(BaseModel):
+    """Which jobs: of a machine, a joint, an alloy, in a state, with a sheet between two thicknesses, changed
+    since a moment (UTC).
+    """
+
+    q: str = Field("", max_length=200)
+    machine: str = Field("", max_length=200)
+    joint: str = Field("", max_length=200)
+    alloy: str = Field("", max_length=200)
+    state: JobState | None = None
+    thinnest_mm: float | None = Field(None, ge=0, le=1000)
+    thickest_mm: float | None = Field(None, ge=0, le=1000)
+    since: datetime | None = None
+    page: int = Field(1, ge=1, le=10**6, description=in_units(sentence("web.pages_begin_at_one")))
+
+    @property
+    def narrowed(self) -> Narrowed:
+        """The same for the logbook's list."""
+        since = self.since
+        return Narrowed(
+            machine=self.machine,
+            joint=self.joint,
+            alloy=self.alloy,
+            since=since.astimezone(UTC).replace(tzinfo=None) if since is not None and since.tzinfo else since,
+            thickness_mm=(self.thinnest_mm, self.thickest_mm),
+            state=self.state,
+        )
 
 
 class CouponLine(BaseModel):
@@ -113,20 +145,15 @@ class RunLines(Paged):
 
 
 @router.get("/api/jobs", response_model=JobLines, responses=PROBLEMS)
-def read_jobs(
-    request: Request,
-    q: Asked = "",
-    machine: Asked = "",
-    joint: Asked = "",
-    alloy: Asked = "",
-    page: PageOf = 1,
-) -> JobLines:
-    """Jobs, newest change first: with every word of ``q``, of a machine, a joint, an alloy."""
+def read_jobs(request: Request, asked: Annotated[JobsAsked, Query()]) -> JobLines:
+    """Jobs, newest change first: with every word of ``q``, and narrowed as the logbook's page is."""
     with request.app.state.sessions() as session:
-        found = book_page(session, q, False, page, Narrowed(machine, joint, alloy))
+        found = book_page(session, asked.q, False, asked.page, asked.narrowed)
     lines = [
         JobLine(
-            id=line.job_id, title=line.title, welder=line.welder, revision=line.revision, job=line.job,
+            id=line.job_id, uid=line.uid, title=line.title, welder=line.welder, revision=line.revision,
+            changed_at=line.changed_at.replace(tzinfo=UTC), job=line.job,
+            state=line.state if line.state in JOB_STATES else None,
             settings=line.settings, refused=line.refused, coupons=line.coupons,
         )
         for line in found.lines

@@ -59,12 +59,11 @@ def bring_in_now(request: Request, form: Fields) -> Response:
     data = database_path(request.app.state.sessions)
     try:
         waiting = found_beside(data, form.get("waiting", ""), "coming")
-        looked: Imported = by_itself(tasks.import_book, data, waiting, True)
-        if looked.mark != form.get("seen"):
-            return _shown(request, looked, waiting, is_other=True)
-        came: Imported = by_itself(tasks.import_book, data, waiting, False, looked.mark)
+        came: Imported = by_itself(tasks.import_book, data, waiting, False, form.get("seen", ""))
     except AnvilsongError as trouble:
         return show_page(request, trouble)
+    if not came.is_stored:
+        return _shown(request, came, waiting, is_other=True)
     waiting.unlink(missing_ok=True)
     return _taken(request, came)
 
