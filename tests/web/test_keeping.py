@@ -14,6 +14,7 @@ from anvilsong.core.said import in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import brought_to
 from anvilsong.store import book, coupons, memories, part_runs, recipe_marks, recipes, shop
+from anvilsong.store.changes import changes
 from anvilsong.store.models import JobRow, MachineRow, PlanRow
 from anvilsong.store.reading import document
 
@@ -445,6 +446,7 @@ def test_a_memory_is_copied_to_another_machine_as_a_job_of_its_own(client, make_
         assert (row.title, row.machine, plan.origin) == ("Float tank lid, Gannet 350", "Gannet 350", "swap")
         assert Settings.model_validate(plan.settings) == wanted.mine
         assert in_units(plan.words) == "From a memory of Heron 320: Float tank lid"
+        assert next((one.what, one.job_id) for _, one in changes(session)) == ("copy_memory", job)
     stores = form_on(client, f"/jobs/{job}/store", f"/jobs/{job}/store")
     assert sent(client, stores, slot="7").headers["location"] == "/shop/machines/6/memories"
     assert "Float tank lid, Gannet 350" in words_of(client.get("/shop/machines/6/memories"))

@@ -16,7 +16,7 @@ from anvilsong.store.database import Sessions, sessions
 from anvilsong.store.models import JobRow
 from anvilsong.web.asgi import Scope
 
-_MAKES_A_JOB = frozenset({"create_job", "use_recipe"})
+_MAKES_A_JOB = frozenset({"copy_memory", "create_job", "use_recipe"})
 _JOB = re.compile(r"^/jobs/(\d{1,18})/")
 
 
