@@ -218,12 +218,22 @@ def test_who_did_what(shop, client):
     assert (
         shop.post(f"/jobs/{job}/coupon", data={"bead_width_mm": "-6"}, headers=HTML).status_code == 422
     )  # stored nothing
+    # A coupon that waited on a phone belongs to who recorded it, not to who is at the phone when it is sent.
+    page = shop.get(f"/jobs/{job}/coupon", headers=HTML).text
+    assert re.search(r'name="recorded_by" value="(.*?)"', page)[1] == "Bram"
+    shop.post("/who", data={"who": "Ottilie", "next": "/"})
+    waited = {"bead_width_mm": "6.1", "seconds": "28", "length_mm": "100"}
+    shop.post(f"/jobs/{job}/coupon", data=waited | {"recorded_by": "Bram"})
+    shop.post(f"/jobs/{job}/coupon", data=waited | {"note": "a", "recorded_by": "Nobody of ours"})
     shop.post("/who", data={"who": "", "next": "/"})
+    assert "recorded_by" not in shop.get(f"/jobs/{job}/coupon", headers=HTML).text
     shop.post(f"/jobs/{job}/put-away", data={})
     with shop.app.state.sessions() as session:
         said = [(one.who, one.what, one.job) for _, one in changes(session, job)]
     assert said == [
         ("", "put_away_job", "Oar lock"),
+        ("Ottilie", "record_coupon", "Oar lock"),
+        ("Bram", "record_coupon", "Oar lock"),
         ("Bram", "record_coupon", "Oar lock"),
         ("Bram", "create_job", "Oar lock"),
     ]

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.store.changes import note_change
 from anvilsong.store.database import Sessions, sessions
-from anvilsong.store.models import JobRow
+from anvilsong.store.models import JobRow, WelderRow
 from anvilsong.web.asgi import Scope
 
 _MAKES_A_JOB = frozenset({"copy_memory", "create_job", "use_recipe"})
@@ -51,6 +51,16 @@ def before_commit(session: Session) -> None:
     if what:
         note_change(session, writing.who, what, _job_of(session, what, writing.scope["path"]))
         writing.is_noted = True
+
+
+def was_by(session: Session, name: str) -> None:
+    """The request was written down by this welder, whoever is at the device now: a coupon that waited for the
+    network belongs to who recorded it. A name that is none of the workshop's changes nothing.
+    """
+    writing = _WRITING.get()
+    known = select(WelderRow.id).where(WelderRow.name == name)
+    if writing is not None and name and session.scalar(known) is not None:
+        writing.who = name
 
 
 def note_now(make: Sessions) -> None:

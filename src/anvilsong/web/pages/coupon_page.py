@@ -34,6 +34,7 @@ from anvilsong.web.job_view import JobView, job_view, opened_view
 from anvilsong.web.known import known_words
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Revision, RowId, found, whole
+from anvilsong.web.who import was_by
 
 router = page_router()
 
@@ -230,6 +231,7 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
     make, system = request.app.state.sessions, units(request)
 
     def record(session: Session) -> None:
+        was_by(session, form.get("recorded_by", ""))
         view = opened_view(session, job_id, form.get("revision"))
         readings = looks_from_form(form, system)
         plan_row = view.plan_row
