@@ -41,7 +41,10 @@ def bodies():
 def test_json_addresses(client, address):
     chance, sound = random.Random(address), bodies()[address]
     asked = [(path, value) for path in places(sound) for value in TYPES]
-    for path, value in chance.sample(asked, min(EACH, len(asked))):
+    each = (
+        EACH // 3 if "photographs" in address else EACH
+    )  # a picture is measured for every one that is sound
+    for path, value in chance.sample(asked, min(each, len(asked))):
         answer = client.post(address, json=with_at(sound, path, value))
         assert answer.status_code in (200, 404, 422), (path, value, answer.text[:300])
     for value in TYPES:

@@ -105,6 +105,6 @@ def test_the_command_looks_and_stores_nothing(run, workshop_file, data_file, tmp
     said = run("import", str(tmp_path / "van.json"), "--look", data=data_file)
     assert said.returncode == 0
     assert "would bring 1 job" in said.stdout
-    assert "would bring" in run("import", str(tmp_path / "van.json"), "--look", data=data_file).stdout
-    assert "1 job" in run("import", str(tmp_path / "van.json"), data=data_file).stdout
-    assert "would bring 0 jobs" in run("import", str(tmp_path / "van.json"), "--look", data=data_file).stdout
+    assert (
+        "1 job" in run("import", str(tmp_path / "van.json"), data=data_file).stdout
+    )  # so nothing was stored before

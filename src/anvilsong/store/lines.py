@@ -91,10 +91,10 @@ def book_page(
     away: bool = False,
     number: int = 1,
     narrowed: Narrowed = ANY,
-    most: int = LINES_A_PAGE,
+    most: int | None = None,
 ) -> BookPage:
     """Jobs that have every word asked, newest change first, so many a page. ``away``: those put away."""
-    question = meant(session, query)
+    question, most = meant(session, query), most or LINES_A_PAGE
     chosen = matching(question, query, away)
     if chosen is None:
         return BookPage([], 0, 1, 1)
