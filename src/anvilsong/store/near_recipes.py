@@ -94,10 +94,13 @@ def _known(session: Session) -> tuple[_Known, list[int]]:
     if missing:
         more = _Known(known.generation)  # others may be reading what is known
         more.traits, more.unreadable = dict(known.traits), set(known.unreadable)
-        for start in range(0, len(missing), AT_ONCE):
-            asked = select(PlanRow.id, type_coerce(PlanRow.job_document, Text))
-            texts = connection.execute(asked.where(PlanRow.id.in_(missing[start : start + AT_ONCE])))
-            more.add((number, text) for number, text in texts)
+        asked = select(PlanRow.id, type_coerce(PlanRow.job_document, Text))
+        pieces = [missing[start : start + AT_ONCE] for start in range(0, len(missing), AT_ONCE)]
+        more.add(
+            (number, text)
+            for piece in pieces
+            for number, text in connection.execute(asked.where(PlanRow.id.in_(piece)))
+        )
         known = _OPEN[connection.engine] = more
     retired = select(RecipeRow.name).where(RecipeRow.retired_at.is_not(None))
     for name in session.scalars(retired):
