@@ -238,14 +238,14 @@ def coupons_behind(session: Session, plan: PlanRow) -> list[CouponRow]:
         .join(kept, kept.id == plan.id)
         .where(
             is_as(kept, PlanRow),
-            CouponRow.machine == str(job.get("machine") or ""),
-            CouponRow.kit == str(job.get("kit") or ""),
             CouponRow.left_out.is_(False),
         )
         .order_by(CouponRow.id)
         .options(selectinload(CouponRow.readings), selectinload(CouponRow.job))
     )
-    return list(session.scalars(asked))
+    # Machine and kit are looked at here: asked for them, the database would read all their coupons.
+    pair = (str(job.get("machine") or ""), str(job.get("kit") or ""))
+    return [row for row in session.scalars(asked) if (row.machine, row.kit) == pair]
 
 
 def start_from(session: Session, recipe: PlanRow, title: str, welder_id: int | None = None) -> JobRow:
