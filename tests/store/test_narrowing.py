@@ -2,12 +2,16 @@
 
 import json
 import shutil
+import sqlite3
+from contextlib import closing
+from datetime import datetime, timedelta
+from pathlib import Path
 
 import pytest
 from sqlalchemy import select, text
 
 from anvilsong.core.bead import Looks
-from anvilsong.store import book, coupons, lines
+from anvilsong.store import book, coupons, lines, part_runs
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.engines import make_engine
 from anvilsong.store.exchange import import_from
@@ -156,3 +160,56 @@ def test_each_question_narrows_to_the_jobs_that_are_so(make_session):
         }
         jobs = session.scalar(text("SELECT count(*) FROM jobs"))
         assert len(set(session.scalars(select(PlanRow.job_id)))) == jobs
+
+
+DAMAGED = [5, b"\xff\x00", "{", "[]", "null", '{"a": [1], "b": {"thickness": 1e999, "alloy": {}}}', '{"a": {"alloy": "\\ud800"}, "joint": 7}',
+           '{"seconds": 1' + "0" * 400 + "}", '{"seconds": NaN, "cost": true}', '{"kind": {"x": 1}}']  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "column",
+    ["plans.job_document", "plans.settings", "plans.recipe", "part_runs.document", "readings.change"],
+)
+def test_an_older_book_with_damage_opens(data_file, column):
+    """What somebody's editor did to a document stops no migration, and gives no figure to a list."""
+    engine = make_engine(data_file, wal=False)
+    step_back(engine, "0016")
+    engine.dispose()
+    before = Path(data_file).read_bytes()
+    table, _, name = column.partition(".")
+    for damage in DAMAGED:
+        for left in Path(data_file).parent.glob("book.sqlite*"):
+            left.unlink()
+        Path(data_file).write_bytes(before)
+        with closing(sqlite3.connect(data_file)) as connection:
+            connection.execute(f"UPDATE {table} SET {name} = ?", (damage,))
+            connection.commit()
+        engine = open_database(Path(data_file))
+        with engine.connect() as connection:
+            sums = connection.execute(text("SELECT count(seconds), count(cost) FROM part_runs")).one()
+            lists = connection.execute(text("SELECT count(*) FROM jobs WHERE state = ''")).scalar()
+        engine.dispose()
+        assert lists == 0
+        assert (sums[0] == 0) == (column == "part_runs.document"), damage
+
+
+def test_each_week_that_is_told_is_whole(make_session):
+    """Of 3 weeks with a gap between, the oldest is counted from its Monday; what lies before is not in it."""
+    monday = datetime(2026, 3, 2)
+    with make_session.begin() as session:
+        session.execute(text("DELETE FROM part_runs"))
+        row = session.scalars(select(JobRow)).first()
+        for day in (0, 2, 6, 14, 16, -1):
+            session.add(
+                PartRunRow(
+                    job_id=row.id,
+                    revision=1,
+                    document={"seconds": 36.0},
+                    made_at=monday + timedelta(days=day),
+                )
+            )
+    with make_session() as session:
+        weeks = part_runs.by_week(session, 3)
+        assert [(week, sums.runs) for week, sums in weeks] == [("2026-W12", 2), ("2026-W10", 3)]
+        assert part_runs.by_week(session, 1) == weeks[:1]
+        assert part_runs.whole(session)[:2] == (6, pytest.approx(0.06))

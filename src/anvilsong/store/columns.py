@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from datetime import datetime
+from math import isfinite
 from typing import Any
 
 from sqlalchemy import JSON, DateTime, String, TypeDecorator
@@ -35,6 +36,26 @@ def is_printable(text: Any, found: Document) -> bool:
     except UnicodeEncodeError:
         return False
     return True
+
+
+def read_document(text: Any) -> Document:
+    """A document from its text; an empty one where it is damaged."""
+    try:
+        found = json.loads(text)
+    except (ValueError, TypeError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def figure(value: Any) -> float | None:
+    """A figure of a document that can be summed; None for anything else."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return None
+    try:
+        found = float(value)
+    except OverflowError:
+        return None
+    return found if isfinite(found) else None
 
 
 class DocumentText(TypeDecorator[Document]):

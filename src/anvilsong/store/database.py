@@ -14,7 +14,6 @@ from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager, suppress
 from functools import cache
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from threading import RLock
 from typing import Any, TypeVar
 from urllib.parse import quote
@@ -154,15 +153,16 @@ def write_empty(path: Path) -> None:
 
 @cache
 def _empty() -> bytes:
-    """The file of an empty logbook: every migration, gone through once a process."""
-    with TemporaryDirectory() as folder:
-        path = Path(folder) / "empty.sqlite"
-        engine = make_engine(path, wal=False)
-        try:
-            migrate(engine)
-        finally:
-            engine.dispose()
-        return path.read_bytes()
+    """The file of an empty logbook: every migration, gone through once a process, in memory."""
+    engine = make_engine(Path(":memory:"), wal=False)
+    try:
+        migrate(engine)
+        with closing(engine.raw_connection()) as connection:  # the one that went through it
+            made = connection.driver_connection
+            assert isinstance(made, sqlite3.Connection)
+            return made.serialize()
+    finally:
+        engine.dispose()
 
 
 def _put(made: Path, path: Path) -> None:

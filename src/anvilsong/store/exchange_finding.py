@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
-from typing import Any
 
+from anvilsong.store.columns import read_document
 from anvilsong.store.narrowing import columns_of
 from anvilsong.store.spelling import terms_of
 from anvilsong.store.words import searchable
@@ -26,22 +25,13 @@ def index_merged(here: sqlite3.Connection, job: int) -> None:
         " WHERE c.job_id = ? ORDER BY c.number, r.revision",
         (job,),
     ).fetchall()
-    kind = str(_read(readings[-1][1]).get("kind") or "") if readings else None
-    found = columns_of(_read(last), settings not in (None, "null"), kind)
+    kind = str(read_document(readings[-1][1]).get("kind") or "") if readings else None
+    found = columns_of(read_document(last), settings not in (None, "null"), kind)
     named = ", ".join(f"{name} = ?" for name in found)
     here.execute(f"UPDATE main.jobs SET {named} WHERE id = ?", (*found.values(), job))
-    notes = [str(note) for reading, _ in readings if (note := _read(reading).get("note"))]
-    words = searchable(title, _read(last), welder or "", notes)
+    notes = [str(note) for reading, _ in readings if (note := read_document(reading).get("note"))]
+    words = searchable(title, read_document(last), welder or "", notes).encode(errors="replace").decode()
     here.execute("DELETE FROM main.words WHERE rowid = ?", (job,))
     here.execute("INSERT INTO main.words (rowid, text) VALUES (?, ?)", (job, words))
     terms = [(term,) for term in sorted(set(terms_of(words)))]
     here.executemany("INSERT OR IGNORE INTO main.terms (term) VALUES (?)", terms)
-
-
-def _read(document: Any) -> dict[str, Any]:
-    """A document; an empty one where it is damaged."""
-    try:
-        found = json.loads(document)
-    except (ValueError, TypeError, RecursionError):
-        return {}
-    return found if isinstance(found, dict) else {}

@@ -88,11 +88,11 @@ def _spelt_like(session: Session, word: str) -> list[str]:
     )
     near.update(session.scalars(same_ends))
     slips = {term: OSA.distance(word, term, score_cutoff=MOST_SLIPS) for term in near}
-    fewest = min(slips.values(), default=MOST_SLIPS + 1)
-    if fewest > min(MOST_SLIPS, len(word) // LETTERS_A_SLIP):
-        return []
-    like = sorted(term for term, count in slips.items() if count == fewest)
-    return [term for term in like[:MOST_NAMED] if _stands(session, f'"{term}"')]
+    for count in range(min(MOST_SLIPS, len(word) // LETTERS_A_SLIP) + 1):
+        like = sorted(term for term, slip in slips.items() if slip == count)
+        if standing := [term for term in like[:MOST_NAMED] if _stands(session, f'"{term}"')]:
+            return standing
+    return []
 
 
 def _holds(column: Any, query: str) -> ColumnElement[bool]:

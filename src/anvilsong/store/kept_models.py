@@ -10,7 +10,7 @@ from sqlalchemy import ForeignKey, String, false
 from sqlalchemy.orm import Mapped, mapped_column, validates
 
 from anvilsong.store.base import Base, fresh_uid, now
-from anvilsong.store.columns import Document
+from anvilsong.store.columns import Document, figure
 
 SUMMED = ("seconds", "gas_l", "rod_mm", "cost")
 
@@ -66,8 +66,7 @@ class PartRunRow(Base):
     @validates("document")
     def _with_sums(self, _name: str, document: Document) -> Document:
         for name in SUMMED:
-            figure = document.get(name)
-            setattr(self, name, float(figure) if isinstance(figure, int | float) else None)
+            setattr(self, name, figure(document.get(name)))
         return document
 
 

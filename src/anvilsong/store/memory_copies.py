@@ -24,13 +24,14 @@ MOST_TITLE = 120
 
 
 class Copied(NamedTuple):
-    """A version on another machine: the job there, what the swap makes of its settings, and why they are not
-    taken; empty where they are.
+    """A version on another machine: the job there, what the swap makes of its settings, why they are not
+    taken (empty where they are), and what to look out for that the plan there has not.
     """
 
     job: Job
     swap: Swap
     against: list[Words]
+    cautions: list[Words]
 
 
 def on_other_machine(session: Session, plan: PlanRow, machine: Machine) -> Copied:
@@ -48,12 +49,13 @@ def on_other_machine(session: Session, plan: PlanRow, machine: Machine) -> Copie
     swap = brought_to(settings, bench.machine, bench.c, job.control)
     planned = worked_out(there, None, *bench).settings
     if planned is None:
-        return Copied(there, swap, [sentence("store.refused_plan_has_no")])
+        return Copied(there, swap, [sentence("store.refused_plan_has_no")], [])
     broken = newly_broken(there, planned, swap.mine, *bench)
     against = [warning.message for warning in broken if warning.level == "stop"]
     if not keeps_heat(settings, swap.mine) or not swap.keeps_heat:
         against.append(sentence("store.heat_does_not_come_along", name=machine.name))
-    return Copied(there, swap, against)
+    cautions = [warning.message for warning in broken if warning.level != "stop"]
+    return Copied(there, swap, against, cautions)
 
 
 def copy_to(session: Session, row: JobRow, plan: PlanRow, machine: Machine) -> JobRow:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from typing import Any
 
 from sqlalchemy import Select, func, select
@@ -103,14 +103,16 @@ def by_week(session: Session, most: int) -> list[tuple[str, Account]]:
     last = session.scalar(select(func.max(PartRunRow.made_at)).where(_COUNTED))
     if last is None:
         return []
+    monday = datetime.combine(last.date() - timedelta(days=last.weekday()), time())
     day = func.date(PartRunRow.made_at)
-    asked = select(day, func.count(), *_TOTALS).where(_COUNTED, PartRunRow.made_at >= last - WEEK * most)
+    first = monday - WEEK * (most - 1)  # so that each week that is told is a whole one
+    asked = select(day, func.count(), *_TOTALS).where(_COUNTED, PartRunRow.made_at >= first)
     found: dict[str, Account] = {}
     for text, *sums in session.execute(asked.group_by(day).order_by(day.desc())):
         week = week_of(datetime.fromisoformat(str(text)))
         before = found.get(week, Account(0, 0.0, 0.0, 0.0, 0.0))
         found[week] = Account(*(one + other for one, other in zip(before, sums, strict=True)))
-    return list(found.items())[:most]
+    return list(found.items())
 
 
 def by_job(session: Session, most: int) -> list[tuple[int, str, Account]]:

@@ -6,7 +6,6 @@ it as the same job.
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
 from collections.abc import Collection
 from datetime import datetime
@@ -17,6 +16,7 @@ from sqlalchemy import ColumnElement, Text, and_, bindparam, func, or_, select, 
 from sqlalchemy.orm import Session, aliased
 
 from anvilsong.core.shop import Evidence
+from anvilsong.store.columns import read_document
 from anvilsong.store.kept_models import PartRunRow
 from anvilsong.store.models import CouponRow, PlanRow, ReadingRow, now
 
@@ -73,24 +73,15 @@ def evidence_of(session: Session, plans: Collection[int]) -> dict[int, Evidence]
         if plan not in pairs:
             pairs[plan] = _pair(job)
         if text is not None and (machine, kit) == pairs[plan]:
-            coupons[plan].append((made_at, _read(text).get("kind") == "keep"))
+            coupons[plan].append((made_at, read_document(text).get("kind") == "keep"))
     runs = {row[0]: row[1] for row in connection.execute(of_runs, asked)}
     return {plan: _evidence(coupons[plan], runs.get(plan, 0)) for plan in plans}
 
 
 def _pair(job: str) -> tuple[str, str]:
     """The machine and kit of a job's document, by name."""
-    said = _read(job)
+    said = read_document(job)
     return str(said.get("machine") or ""), str(said.get("kit") or "")
-
-
-def _read(text: str) -> dict[str, Any]:
-    """A document; an empty one where it is damaged."""
-    try:
-        found = json.loads(text)
-    except (ValueError, RecursionError):
-        return {}
-    return found if isinstance(found, dict) else {}
 
 
 def _evidence(coupons: list[tuple[datetime, bool]], runs: int) -> Evidence:

@@ -5,12 +5,12 @@ letters.
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 import sqlalchemy as sa
 from alembic import op
 
+from anvilsong.store.columns import figure, read_document
 from anvilsong.store.narrowing import columns_of
 from anvilsong.store.spelling import terms_of
 
@@ -77,9 +77,9 @@ def _fill(bind: sa.Connection) -> None:
     after, known = -(2**62), set[str]()
     while rows := bind.execute(_JOBS, {"after": after, "piece": PIECE}).fetchall():
         for number, job, settings, coupon, change, words in rows:
-            found = columns_of(_read(job), settings not in (None, "null"), _kind(coupon, change))
+            found = columns_of(read_document(job), settings not in (None, "null"), _kind(coupon, change))
             bind.execute(_SET, {"id": number, **found})
-            for term in sorted(set(terms_of(words or "")) - known):
+            for term in sorted(set(terms_of(str(words or ""))) - known):
                 known.add(term)
                 bind.execute(sa.text("INSERT INTO terms (term) VALUES (:term)"), {"term": term})
         after = rows[-1][0]
@@ -87,30 +87,19 @@ def _fill(bind: sa.Connection) -> None:
 
 def _fill_recipes(bind: sa.Connection) -> None:
     for number, name in bind.execute(sa.text("SELECT id, recipe FROM plans WHERE recipe IS NOT NULL")).all():
-        bind.execute(
-            sa.text("UPDATE plans SET recipe_key = :key WHERE id = :id"), {"key": name.lower(), "id": number}
-        )
+        given = {"key": str(name).lower(), "id": number}
+        bind.execute(sa.text("UPDATE plans SET recipe_key = :key WHERE id = :id"), given)
 
 
 def _fill_runs(bind: sa.Connection) -> None:
     named = ", ".join(f"{name} = :{name}" for name in SUMMED)
     for number, text in bind.execute(sa.text("SELECT id, document FROM part_runs")).all():
-        said = _read(text)
-        sums = {name: said.get(name) for name in SUMMED}
-        sums = {name: float(one) if isinstance(one, int | float) else None for name, one in sums.items()}
+        sums = {name: figure(read_document(text).get(name)) for name in SUMMED}
         bind.execute(sa.text(f"UPDATE part_runs SET {named} WHERE id = :id"), {"id": number, **sums})
 
 
-def _read(text: Any) -> dict[str, Any]:
-    try:
-        found = json.loads(text)
-    except (ValueError, TypeError, RecursionError):
-        return {}
-    return found if isinstance(found, dict) else {}
-
-
 def _kind(coupon: int | None, change: Any) -> str | None:
-    return None if coupon is None else str(_read(change).get("kind") or "")
+    return None if coupon is None else str(read_document(change).get("kind") or "")
 
 
 def downgrade() -> None:
