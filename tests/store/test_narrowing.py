@@ -131,9 +131,11 @@ def test_a_misspelt_word_is_read_as_one_that_stands(make_session):
         assert meant(session, "loat").match == '("float")'
     with make_session.begin() as session:  # a word that nothing has any longer
         session.add(TermRow(term="flaots"))
+        session.add(TermRow(term="coamingz"))  # nearer to what is typed below than the word that stands
     with make_session() as session:
         assert meant(session, "flaot").read_as == (("flaot", ("flat", "float")),)
         assert meant(session, "laots").match != '("flaots")'
+        assert meant(session, "coamingzz").read_as == (("coamingzz", ("coaming",)),)
 
 
 def test_each_question_narrows_to_the_jobs_that_are_so(make_session):
