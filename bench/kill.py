@@ -31,7 +31,7 @@ from PIL import Image
 from _serve import free_port, start, wait_up
 from anvilsong.store.backup import backup_to
 from anvilsong.store.database import open_database, sessions
-from anvilsong.store.engines import make_engine
+from anvilsong.store.databases import make_engine
 from anvilsong.store.export import export_to
 from anvilsong.store.migrating import step_back
 

@@ -6,7 +6,7 @@ from urllib.parse import urlsplit
 
 from sqlalchemy import inspect
 
-from anvilsong.store.engines import make_engine
+from anvilsong.store.databases import make_engine
 
 HTML = {"accept": "text/html"}
 

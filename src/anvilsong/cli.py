@@ -68,7 +68,7 @@ def passphrase() -> None:
     else:
         given = sys.stdin.readline().strip()
     words = given or fresh_passphrase()
-    set_passphrase(read_config().data, words)
+    set_passphrase(read_config().beside, words)
     _say(sentence("command.passphrase_is", words=words) if not given else sentence("command.passphrase_set"))
 
 
@@ -123,7 +123,7 @@ def _owned(job: Job) -> tuple[Machine, Kit]:
     from anvilsong.store.database import open_database, sessions
 
     data = read_config().data
-    if not data.exists():
+    if isinstance(data, Path) and not data.exists():
         field, name = ("machine", job.machine) if job.machine else ("kit", job.kit)
         raise BadInput.one(
             field, name, sentence("command.no_database_leave_out", place=str(data), field=field)
@@ -136,8 +136,9 @@ def _owned(job: Job) -> tuple[Machine, Kit]:
 def backup(file: Path) -> None:
     """Copy the database, whole and consistent, to FILE; also while it is in use."""
     from anvilsong.store.backup import backup_to
+    from anvilsong.store.places import file_of
 
-    _say(sentence("command.copied", file=str(backup_to(read_config().data, file))))
+    _say(sentence("command.copied", file=str(backup_to(file_of(read_config().data), file))))
 
 
 @app.command()
@@ -146,8 +147,9 @@ def restore(file: Path) -> None:
     kept beside it.
     """
     from anvilsong.store.backup import restore_from
+    from anvilsong.store.places import file_of
 
-    data = read_config().data
+    data = file_of(read_config().data)
     if not data.exists():
         raise CannotRead(
             str(data),

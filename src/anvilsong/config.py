@@ -1,28 +1,38 @@
 """Settings of the program itself, from the environment.
 
-ANVILSONG_DATA (the database file), ANVILSONG_HOST, ANVILSONG_PORT (or PORT), ANVILSONG_HOSTS (more names
-it answers to), ANVILSONG_SHOP and ANVILSONG_HTTPS (as the options of ``anvilsong serve``),
+ANVILSONG_DATA (the database file, or the address of a database on a PostgreSQL server), ANVILSONG_FOLDER
+(with the second: for what belongs to this machine), ANVILSONG_HOST, ANVILSONG_PORT (or PORT),
+ANVILSONG_HOSTS (more names it answers to), ANVILSONG_SHOP and ANVILSONG_HTTPS (as the options of
+``anvilsong serve``),
 ANVILSONG_COPIES (0: no daily copies).
 """
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
+from typing import Any, Self
+from urllib.parse import urlsplit
 
-from pydantic import AliasChoices, Field, ValidationError
+from pydantic import AliasChoices, Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from anvilsong.core.errors import BadInput, Problem, describe
+from anvilsong.core.said import in_units
+from anvilsong.core.words import sentence
+from anvilsong.store.places import SCHEME, OnServer, Place, beside
 
 EVERYWHERE = "0.0.0.0"
 
 
 class Config(BaseSettings):
-    """Where the database file is and where the pages are served."""
+    """Where the logbook is and where the pages are served."""
 
     model_config = SettingsConfigDict(env_prefix="ANVILSONG_", extra="ignore", populate_by_name=True)
 
-    data: Path = Path("data/anvilsong.sqlite")
+    data: Place = Path("data/anvilsong.sqlite")
+    folder: Path = Path("data")
+    """Where the passphrase, the certificate and files that wait lie for a logbook on a server."""
     host: str = "127.0.0.1"
     port: int = Field(8765, ge=1, le=65535, validation_alias=AliasChoices("ANVILSONG_PORT", "PORT"))
     hosts: str = ""
@@ -37,6 +47,27 @@ class Config(BaseSettings):
     """After this long a request is told that it takes too long, and nothing of it is stored."""
     whole_request_within_s: float = Field(20.0, gt=0)
     """A request must have come in whole by then."""
+
+    @field_validator("data", mode="before")
+    @classmethod
+    def _place(cls, given: Any) -> Any:
+        if not isinstance(given, str) or "://" not in given:
+            return given
+        place = OnServer(given, Path("data"))
+        if urlsplit(given).scheme != SCHEME or not place.name:
+            raise ValueError(in_units(sentence("command.address_of_database", scheme=SCHEME)))
+        return place
+
+    @model_validator(mode="after")
+    def _with_folder(self) -> Self:
+        if isinstance(self.data, OnServer):
+            self.data = replace(self.data, folder=self.folder)
+        return self
+
+    @property
+    def beside(self) -> Path:
+        """The name that files of the logbook lie beside."""
+        return beside(self.data)
 
     @property
     def is_local(self) -> bool:

@@ -13,7 +13,7 @@ from anvilsong.core.errors import AnvilsongError, CannotRead
 from anvilsong.store import backup, book
 from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.database import open_database, sessions
-from anvilsong.store.engines import make_engine
+from anvilsong.store.databases import make_engine
 from anvilsong.store.export import export_book
 from anvilsong.store.migrating import step_back
 from anvilsong.store.models import JobRow

@@ -16,7 +16,7 @@ from anvilsong.core.errors import BadInput, CannotRead
 from anvilsong.core.job import read_job
 from anvilsong.store import book
 from anvilsong.store.database import existing_database, open_database, sessions, standing
-from anvilsong.store.engines import make_engine
+from anvilsong.store.databases import make_engine
 from anvilsong.store.migrating import known_revisions, step_back
 
 

@@ -7,8 +7,8 @@ from contextlib import closing
 from anvilsong.core.said import in_units
 from anvilsong.store import book
 from anvilsong.store.database import open_database, sessions
+from anvilsong.store.databases import make_engine
 from anvilsong.store.earlier_words import MARK, words_earlier, words_now
-from anvilsong.store.engines import make_engine
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book
 from anvilsong.store.migrating import step_back

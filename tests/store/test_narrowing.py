@@ -13,7 +13,7 @@ from sqlalchemy import select, text
 from anvilsong.core.bead import Looks
 from anvilsong.store import book, coupons, lines, part_runs
 from anvilsong.store.database import open_database, sessions
-from anvilsong.store.engines import make_engine
+from anvilsong.store.databases import make_engine
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book
 from anvilsong.store.finding import meant

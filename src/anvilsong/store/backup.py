@@ -21,7 +21,8 @@ from anvilsong.core.errors import AnvilsongError, CannotRead
 from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.database import read_only, standing
-from anvilsong.store.engines import BUSY_S, make_engine
+from anvilsong.store.databases import make_engine
+from anvilsong.store.databases.sqlite import BUSY_S
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import own_file, written_whole
 from anvilsong.store.migrating import migrate

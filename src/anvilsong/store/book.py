@@ -197,7 +197,7 @@ def find_jobs(session: Session, query: str = "", limit: int = 200, away: bool = 
     """Jobs that have every word asked, newest change first; all of them when nothing is asked.
     ``away``: those put away.
     """
-    chosen = matching(meant(session, query), query, away)
+    chosen = matching(session, meant(session, query), query, away)
     if chosen is None:
         return []
     rows = select(JobRow).where(JobRow.id.in_(chosen)).options(selectinload(JobRow.welder))

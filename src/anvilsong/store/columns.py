@@ -8,7 +8,7 @@ from datetime import datetime
 from math import isfinite
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, String, TypeDecorator
+from sqlalchemy import JSON, DateTime, String, Text, TypeDecorator
 
 from anvilsong.core.said import Words, plain, read_said
 
@@ -59,15 +59,23 @@ def figure(value: Any) -> float | None:
 
 
 class DocumentText(TypeDecorator[Document]):
-    """JSON text. What cannot be read back is told as such: one damaged row must not take the others down."""
+    """JSON as text, in every database: it can be compared, and stands as it was written. What cannot be read
+    back is told as such: one damaged row must not take the others down.
+    """
 
     impl = JSON
     cache_ok = True
 
     may_be_none = False
 
+    def load_dialect_impl(self, dialect: Any) -> Any:
+        return dialect.type_descriptor(Text() if dialect.name == "postgresql" else JSON())
+
+    def bind_processor(self, dialect: Any) -> Callable[[Any], Any]:
+        return json.dumps
+
     def result_processor(self, dialect: Any, coltype: Any) -> Callable[[Any], Any]:
-        read = _tolerant(super().result_processor(dialect, coltype), UNREADABLE)
+        read = _tolerant(lambda text: None if text is None else json.loads(text), UNREADABLE)
 
         def reading(value: Any) -> Any:
             found = read(value)

@@ -1,4 +1,4 @@
-"""The database file: what may be opened, how it is made, engine and sessions, migrations.
+"""The logbook's database: what may be opened, how it is made, engine and sessions, migrations.
 
 A new file is built beside its place and put there whole, so that a start that is killed leaves either
 nothing or a database.
@@ -24,11 +24,13 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
 from anvilsong.core.words import sentence
-from anvilsong.store.engines import BUSY_S, make_engine
+from anvilsong.store.databases import database_of, make_engine, place_of
+from anvilsong.store.databases.sqlite import BUSY_S
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.migrating import known_revisions, migrate
 from anvilsong.store.models import Base
+from anvilsong.store.places import OnServer, Place
 
 log = logging.getLogger("anvilsong")
 TURN_WITHIN_S = 15.0
@@ -36,21 +38,26 @@ Written = TypeVar("Written")
 OWN_TABLES = frozenset({*Base.metadata.tables, "alembic_version", "words"})
 
 
-def open_database(path: Path) -> Engine:
-    """An engine on this file, made when it is not there and brought to the newest migration.
+def open_database(place: Place | str) -> Engine:
+    """An engine on this file or database, made when it is not there and brought to the newest migration.
 
     Raises
     ------
     CannotRead : the file is no SQLite database, another program's, damaged, or written by a newer version;
-    it is left untouched
+    it is left untouched. So is a database of a server
     """
-    path = Path(path)
+    if isinstance(place, OnServer):
+        return _migrated(make_engine(place))
+    path = Path(place)
     path.parent.mkdir(parents=True, exist_ok=True)
     sweep(path)
     if standing(path) == "new":
         _build(path)
     keep_private(path)
-    engine = make_engine(path)
+    return _migrated(make_engine(path))
+
+
+def _migrated(engine: Engine) -> Engine:
     try:
         migrate(engine)
     except BaseException:
@@ -59,11 +66,11 @@ def open_database(path: Path) -> Engine:
     return engine
 
 
-def existing_database(path: Path) -> Engine:
+def existing_database(place: Place) -> Engine:
     """As ``open_database``, but a file that is not there is an error: most likely its name was mistyped."""
-    if not Path(path).exists():
-        raise CannotRead(str(path), sentence("store.there_no_database_there"))
-    return open_database(path)
+    if not isinstance(place, OnServer) and not Path(place).exists():
+        raise CannotRead(str(place), sentence("store.there_no_database_there"))
+    return open_database(place)
 
 
 def standing(path: Path) -> str:
@@ -246,6 +253,16 @@ class Sessions:
         with self.begin() as session:
             return work(session)
 
+    @property
+    def place(self) -> Place:
+        """Where the logbook is."""
+        return place_of(self.engine)
+
+    def size_bytes(self) -> int:
+        """How much room the logbook takes where it is."""
+        with self.engine.connect() as connection:
+            return database_of(connection).size_bytes(connection)
+
     def generation(self) -> int:
         """Which book this is: another number after each restore."""
         with self.engine.connect() as connection:
@@ -259,4 +276,4 @@ def sessions(engine: Engine, before_commit: Callable[[Session], None] | None = N
 
 def generation_of(connection: Connection) -> int:
     """The number that a restore draws for the book: pages opened before it carry another one."""
-    return int(connection.exec_driver_sql("PRAGMA user_version").scalar() or 0)
+    return database_of(connection).generation(connection)

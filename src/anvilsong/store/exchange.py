@@ -18,7 +18,7 @@ from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import Sessions, sessions, write_empty
-from anvilsong.store.engines import make_engine
+from anvilsong.store.databases import make_engine
 from anvilsong.store.exchange_format import (
     CalibrationEntry,
     GaugeEntry,
@@ -48,6 +48,7 @@ from anvilsong.store.models import (
     MachineRow,
     WelderRow,
 )
+from anvilsong.store.places import beside
 
 FLUSH_EVERY = 100
 
@@ -68,8 +69,7 @@ def import_from(
     CannotRead : the file is no export, or no JSON
     BadInput : an entry cannot be used; the sentence names its place in the file. Nothing was stored
     """
-    data = database_path(target)
-    with own_file(data, "import") as aside:
+    with own_file(beside(target.place), "import") as aside:
         write_empty(aside)
         engine = make_engine(aside, wal=False)
         try:
@@ -79,7 +79,7 @@ def import_from(
                 version = _stage(staged, given, file, known)
         finally:
             engine.dispose()
-        came = take_over(data, aside, version, only_look, as_seen)
+        came = take_over(target.place, aside, version, only_look, as_seen)
     if not came.is_stored:
         return came
     with target.begin() as here:
@@ -100,18 +100,6 @@ def _flushed(staged: Session, name: str, refusal: Words) -> None:
         staged.flush()
     except IntegrityError:
         raise BadInput.one(name, "one of them", refusal) from None
-
-
-def database_path(target: Sessions) -> Path:
-    """The file that sessions work on."""
-    with target() as session:
-        return Path(
-            str(
-                session.connection()
-                .exec_driver_sql("SELECT file FROM pragma_database_list WHERE name = 'main'")
-                .scalar()
-            )
-        )
 
 
 def _known(session: Session) -> Known:

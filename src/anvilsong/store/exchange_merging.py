@@ -9,12 +9,12 @@ together in either direction, both logbooks end with the same newest version, co
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from anvilsong.store.exchange_both import Both
 from anvilsong.store.exchange_finding import index_merged
 from anvilsong.store.exchange_telling import (
     PLAN_COLUMNS,
@@ -46,17 +46,17 @@ class Together:
     both: bool
 
 
-def merge_jobs(here: sqlite3.Connection) -> list[Together]:
-    """Put together what both logbooks have; the other one is attached as ``came``. The jobs that got more."""
-    both = here.execute("SELECT h.id, c.id FROM main.jobs h JOIN came.jobs c ON c.uid = h.uid ORDER BY h.id")
+def merge_jobs(here: Both) -> list[Together]:
+    """Put together what both logbooks have; the other one is ``came``. The jobs that got more."""
+    both = here.rows("SELECT h.id, c.id FROM main.jobs h JOIN came.jobs c ON c.uid = h.uid ORDER BY h.id")
     merged = []
-    for here_id, came_id in both.fetchall():
+    for here_id, came_id in both:
         job = _Job(here, here_id, came_id)
         if job.merge():
             index_merged(here, here_id)
-            (title,) = here.execute("SELECT title FROM main.jobs WHERE id = ?", (here_id,)).fetchone()
+            title = here.first("SELECT title FROM main.jobs WHERE id = ?", (here_id,))
             merged.append(Together(title, dict(job.gained), job.both))
-    here.execute(_ONE_A_SLOT)
+    here.change(_ONE_A_SLOT)
     return merged
 
 
@@ -76,7 +76,7 @@ _ONE_A_SLOT = """
 class _Job:
     """One job of both, by its number here and there, and what numbers of there are here."""
 
-    db: sqlite3.Connection
+    db: Both
     here: int
     came: int
     changed: bool = False
@@ -104,7 +104,7 @@ class _Job:
 
     def _rows(self, book: str, table: str, columns: Iterable[str], order: str) -> list[tuple[Any, ...]]:
         asked = f"SELECT id, {', '.join(columns)} FROM {book}.{table} WHERE job_id = ? ORDER BY {order}"
-        return self.db.execute(asked, (self.here if book == "main" else self.came,)).fetchall()
+        return self.db.rows(asked, (self.here if book == "main" else self.came,))
 
     def _add(self, table: str, columns: Iterable[str], values: Iterable[Any]) -> int:
         """A row of this job; its number."""
@@ -112,8 +112,8 @@ class _Job:
         marks = ", ".join("?" * len(given))
         self.changed = True
         self.gained[table] += 1
-        added = self.db.execute(f"INSERT INTO main.{table} ({', '.join(named)}) VALUES ({marks})", given)
-        return int(added.lastrowid or 0)
+        added = f"INSERT INTO main.{table} ({', '.join(named)}) VALUES ({marks}) RETURNING id"
+        return int(self.db.first(added, given))
 
     def _missing(self, table: str, columns: tuple[str, ...]) -> list[tuple[Any, ...]]:
         """Rows of there whose uid is nowhere here, and that this job has not otherwise: the uid and the
@@ -126,10 +126,10 @@ class _Job:
         )
         asked = (
             f"SELECT uid, {', '.join(columns)} FROM came.{table} c"
-            f" WHERE job_id = :came AND uid NOT IN (SELECT uid FROM main.{table})"
+            f" WHERE job_id = :came AND NOT EXISTS (SELECT 1 FROM main.{table} k WHERE k.uid = c.uid)"
             f"{alike if told_by else ''} ORDER BY id"
         )
-        return self.db.execute(asked, {"came": self.came, "here": self.here}).fetchall()
+        return self.db.rows(asked, {"came": self.came, "here": self.here})
 
     def _plans(self) -> None:
         mine = self._rows("main", "plans", PLAN_COLUMNS, "revision")
@@ -165,14 +165,14 @@ class _Job:
             if uid in mine:
                 here_id, at = mine[uid][0], mine[uid][3]
                 self._readings(here_id, came_id)
-            elif self.db.execute("SELECT 1 FROM main.coupons WHERE uid = ?", (uid,)).fetchone():
+            elif self.db.first("SELECT 1 FROM main.coupons WHERE uid = ?", (uid,)):
                 continue  # another job's, here
             else:
                 at = number if number not in numbers else max(numbers) + 1
                 numbers.add(at)
                 here_id = self._add("coupons", columns, (uid, self.plans[plan_id], at, *rest))
                 named = ", ".join(READING_COLUMNS)
-                self.db.execute(
+                self.db.change(
                     f"INSERT INTO main.readings (coupon_id, {named}) SELECT ?, {named} FROM came.readings"
                     " WHERE coupon_id = ? ORDER BY revision",
                     (here_id, came_id),
@@ -183,10 +183,10 @@ class _Job:
         """Whether two coupons were first read alike."""
         first = "SELECT document FROM {}.readings WHERE coupon_id = ? ORDER BY revision LIMIT 1"
         found = (
-            self.db.execute(first.format(book), (number,)).fetchone()
+            self.db.first(first.format(book), (number,))
             for book, number in (("main", here_id), ("came", came_id))
         )
-        mine, theirs = (plain(row[0]) if row else "" for row in found)
+        mine, theirs = (plain(text) if text is not None else "" for text in found)
         return mine == theirs
 
     def _readings(self, here_id: int, came_id: int) -> None:
@@ -195,7 +195,7 @@ class _Job:
 
         def of(book: str, coupon: int) -> list[tuple[Any, ...]]:
             asked = f"SELECT {named} FROM {book}.readings WHERE coupon_id = ? ORDER BY revision"
-            return self.db.execute(asked, (coupon,)).fetchall()
+            return self.db.rows(asked, (coupon,))
 
         mine = of("main", here_id)
         theirs = of("came", came_id)
@@ -206,7 +206,7 @@ class _Job:
             fresh.append(next(row for row in (*mine, *theirs) if of_reading(row) == last_of_both))
         marks = ", ".join("?" * (1 + len(READING_COLUMNS)))
         for revision, row in enumerate(fresh, len(mine) + 1):
-            self.db.execute(
+            self.db.change(
                 f"INSERT INTO main.readings (coupon_id, {named}) VALUES ({marks})",
                 (here_id, revision, *row[1:]),
             )
@@ -224,18 +224,18 @@ class _Job:
         for uid, machine, kind, document, made_at in self._missing("trials", columns):
             renamed = json.dumps(self._renamed(json.loads(document)))
             self._add("trials", ("uid", *columns), (uid, machine, kind, renamed, made_at))
-        both = self.db.execute(
+        both = self.db.rows(
             "SELECT h.id, h.document, c.document FROM main.trials h JOIN came.trials c ON c.uid = h.uid"
             " WHERE h.job_id = ? AND c.job_id = ?",
             (self.here, self.came),
         )
-        for number, mine, theirs in both.fetchall():
+        for number, mine, theirs in both:
             stands = json.loads(plain(mine))
             if not isinstance(stands, dict):
                 continue  # damaged here
             document = json.dumps(of_both(stands, self._renamed(json.loads(theirs))), sort_keys=True)
             if document != plain(mine):
-                self.db.execute("UPDATE main.trials SET document = ? WHERE id = ?", (document, number))
+                self.db.change("UPDATE main.trials SET document = ? WHERE id = ?", (document, number))
                 self.changed = True
 
     def _renamed(self, document: dict[str, Any]) -> dict[str, Any]:
@@ -250,32 +250,33 @@ class _Job:
 
     def _one_gone_is_gone(self) -> None:
         """A memory that was cleared in one of both is cleared."""
-        gone = self.db.execute(
+        gone = self.db.change(
             "UPDATE main.memories"
             " SET gone_at = (SELECT c.gone_at FROM came.memories c WHERE c.uid = memories.uid)"
             " WHERE job_id = ? AND gone_at IS NULL AND uid IN"
             " (SELECT uid FROM came.memories WHERE gone_at IS NOT NULL)",
             (self.here,),
         )
-        self.changed |= gone.rowcount > 0
+        self.changed |= gone > 0
 
     def _ticks(self) -> None:
-        added = self.db.execute(
+        added = self.db.change(
             "INSERT INTO main.ticks (job_id, step, done_at) SELECT ?, step, done_at FROM came.ticks"
             " WHERE job_id = ? AND step NOT IN (SELECT step FROM main.ticks WHERE job_id = ?)",
             (self.here, self.came, self.here),
         )
-        self.changed |= added.rowcount > 0
+        self.changed |= added > 0
 
     def _head(self) -> None:
         """Title, welder and whether it is archived, from where the job was changed or archived last."""
-        moment = "max(changed_at, coalesce(put_away_at, ''))"
-        newer = self.db.execute(
+        moment = "CASE WHEN put_away_at > changed_at THEN put_away_at ELSE changed_at END"
+        newer = self.db.change(
             "UPDATE main.jobs SET (title, welder_id, put_away_at, changed_at) ="
             " (SELECT c.title, (SELECT h.id FROM main.welders h JOIN came.welders w ON w.name = h.name"
-            " WHERE w.id = c.welder_id), c.put_away_at, max(c.changed_at, jobs.changed_at)"
+            " WHERE w.id = c.welder_id), c.put_away_at,"
+            " CASE WHEN c.changed_at > jobs.changed_at THEN c.changed_at ELSE jobs.changed_at END"
             " FROM came.jobs c WHERE c.id = ?)"
             f" WHERE id = ? AND {moment} < (SELECT {moment} FROM came.jobs WHERE id = ?)",
             (self.came, self.here, self.came),
         )
-        self.changed |= newer.rowcount > 0
+        self.changed |= newer > 0

@@ -5,17 +5,15 @@ the book.
 from __future__ import annotations
 
 import hashlib
-import os
-import sqlite3
-from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
 from anvilsong.core.said import Words, joined
 from anvilsong.core.words import sentence
-from anvilsong.store.engines import BUSY_S, lower_like_python
+from anvilsong.store.exchange_both import Both, both_logbooks
 from anvilsong.store.exchange_merging import Together, merge_jobs
 from anvilsong.store.narrowing import FOUND_BY
+from anvilsong.store.places import Place
 
 
 @dataclass
@@ -175,7 +173,7 @@ _JOBS = (
 
 
 def take_over(
-    data: Path, aside: Path, version: int, only_look: bool = False, as_seen: str | None = None
+    place: Place, aside: Path, version: int, only_look: bool = False, as_seen: str | None = None
 ) -> Imported:
     """The staged rows into the book, in one transaction. What stands in both is put together where the export
     tells every version by its moment and every coupon by its uid, as those of today do.
@@ -185,43 +183,40 @@ def take_over(
     only_look : say what would come of it; nothing is written
     as_seen : the mark of what somebody saw would come of it; where something else would, nothing is written
     """
-    with closing(sqlite3.connect(data, timeout=BUSY_S, isolation_level=None)) as here:
-        lower_like_python(here)
-        here.execute("PRAGMA foreign_keys = ON")
-        here.execute("ATTACH ? AS came", (os.fspath(aside),))
-        here.execute("CREATE TEMP TABLE taken (id INTEGER PRIMARY KEY)")
-        here.execute("BEGIN IMMEDIATE")
-        try:
-            names = tuple(row[0] for row in here.execute(_NEW_NAMES))
-            machines, kits, welders = (here.execute(statement).rowcount for statement in _SHOP)
-            for statement in _BESIDE:
-                here.execute(statement)
-            numbers = {
-                table: here.execute(f"SELECT coalesce(max(id), 0) FROM main.{table}").fetchone()[0]
-                for table in ("jobs", "plans", "coupons")
-            }
-            here.execute(f"INSERT INTO taken {_COMING}")
-            titles = here.execute("SELECT title FROM came.jobs WHERE id IN (SELECT id FROM taken)").fetchall()
-            whole = here.execute("SELECT count(*) FROM came.jobs").fetchone()[0]
-            for statement in _JOBS:
-                here.execute(statement, numbers)
-            merged = merge_jobs(here) if version >= MERGED_FROM else []
-            here.execute(_CALIBRATIONS)
-            came = Imported(
-                jobs=len(titles),
-                machines=machines,
-                kits=kits,
-                welders=welders,
-                here_already=whole - len(titles) - len(merged),
-                merged=len(merged),
-                titles=tuple(row[0] for row in titles),
-                names=names,
-                together=tuple(merged),
-            )
-            came.is_stored = not only_look and as_seen in (None, came.mark)
-            here.execute("COMMIT" if came.is_stored else "ROLLBACK")
-        except BaseException:
-            if here.in_transaction:
-                here.execute("ROLLBACK")
-            raise
+    with both_logbooks(place, aside) as here:
+        came = _taken(here, version)
+        came.is_stored = not only_look and as_seen in (None, came.mark)
+        if not came.is_stored:
+            here.undo()
         return came
+
+
+def _taken(here: Both, version: int) -> Imported:
+    names = tuple(row[0] for row in here.rows(_NEW_NAMES))
+    machines, kits, welders = (here.change(statement) for statement in _SHOP)
+    for statement in _BESIDE:
+        here.change(statement)
+    numbers = {
+        table: here.first(f"SELECT coalesce(max(id), 0) FROM main.{table}")
+        for table in ("jobs", "plans", "coupons")
+    }
+    here.change("CREATE TEMP TABLE taken (id INTEGER PRIMARY KEY)")
+    here.change(f"INSERT INTO taken {_COMING}")
+    titles = here.rows("SELECT title FROM came.jobs WHERE id IN (SELECT id FROM taken) ORDER BY id")
+    whole = here.first("SELECT count(*) FROM came.jobs")
+    for statement in _JOBS:
+        here.change(statement, numbers)
+    here.number_on(numbers)
+    merged = merge_jobs(here) if version >= MERGED_FROM else []
+    here.change(_CALIBRATIONS)
+    return Imported(
+        jobs=len(titles),
+        machines=machines,
+        kits=kits,
+        welders=welders,
+        here_already=whole - len(titles) - len(merged),
+        merged=len(merged),
+        titles=tuple(row[0] for row in titles),
+        names=names,
+        together=tuple(merged),
+    )

@@ -10,12 +10,13 @@ from pathlib import Path
 from typing import IO, Any
 
 from pydantic import ValidationError
-from sqlalchemy import select
+from sqlalchemy import Text, select, type_coerce
 from sqlalchemy.orm import Session
 
 from anvilsong.core.job import Job
 from anvilsong.core.machine import Machine
 from anvilsong.core.torch.kit import Kit
+from anvilsong.store.columns import read_document
 from anvilsong.store.exchange_format import (
     FORMAT,
     FORMAT_VERSION,
@@ -147,10 +148,10 @@ def _entry(
 def _stand_ins(session: Session, here: set[str]) -> list[dict[str, Any]]:
     """Machines that jobs name and the shop cannot give: as a plan of such a job keeps them."""
     found = []
-    name_of = PlanRow.job_document["machine"].as_string()
-    for row in session.scalars(
-        select(PlanRow).where(name_of.is_not(None), name_of.not_in(here)).order_by(PlanRow.id.desc())
-    ):
+    for number, name in _named(session, "machine"):
+        row = session.get(PlanRow, number) if name not in here else None
+        if row is None:
+            continue
         job, machine = readable(Job, row.job_document), readable(Machine, row.machine_document)
         if job is not None and job.machine and job.machine not in here and machine is not None:
             here.add(job.machine)
@@ -167,6 +168,14 @@ def _stand_ins(session: Session, here: set[str]) -> list[dict[str, Any]]:
 
 def _kits_named(session: Session, here: set[str]) -> list[str]:
     """Kits that jobs name and the shop cannot give."""
-    name_of = PlanRow.job_document["kit"].as_string()
-    named = session.scalars(select(name_of).where(name_of.is_not(None), name_of.not_in(here)).distinct())
-    return [name for name in named if readable(Kit, {"name": name}) is not None]
+    named = dict.fromkeys(name for _, name in _named(session, "kit"))
+    return [name for name in named if name not in here and readable(Kit, {"name": name}) is not None]
+
+
+def _named(session: Session, key: str) -> Iterator[tuple[int, str]]:
+    """Plans by their numbers, the newest first, whose jobs name something under a key, and the name."""
+    asked = select(PlanRow.id, type_coerce(PlanRow.job_document, Text)).order_by(PlanRow.id.desc())
+    for number, text in session.execute(asked.execution_options(yield_per=1000)):
+        name = read_document(text).get(key)
+        if isinstance(name, str):
+            yield number, name

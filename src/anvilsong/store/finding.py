@@ -6,12 +6,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 from rapidfuzz.distance import OSA
-from sqlalchemy import ColumnElement, func, select, text
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
+from anvilsong.store.databases import database_of
 from anvilsong.store.models import MachineRow, PlanRow, TermRow
 from anvilsong.store.spelling import terms_of
 
@@ -34,10 +34,10 @@ def meant(session: Session, query: str) -> Meant:
     words = terms_of(query)[:MOST_WORDS]
     if not words:
         return Meant(None)
-    parts, read_as = [], []
+    database, parts, read_as = database_of(session), [], []
     for word in words:
-        if _stands(session, f'"{word}"*'):
-            parts.append(f'"{word}"*')
+        if _stands(session, database.begins(word)):
+            parts.append(database.begins(word))
             continue
         terms = _holding(session, word)
         if not terms:
@@ -45,24 +45,19 @@ def meant(session: Session, query: str) -> Meant:
             if not terms:
                 return Meant(None)
             read_as.append((word, tuple(terms)))
-        parts.append("(" + " OR ".join(f'"{term}"' for term in terms) + ")")
-    return Meant(" AND ".join(parts), tuple(read_as))
+        parts.append(database.any_of(terms))
+    return Meant(database.all_of(parts), tuple(read_as))
 
 
-def _stands(session: Session, match: str) -> bool:
-    """Whether any job has such words."""
-    asked = text("SELECT 1 FROM words WHERE words MATCH :match LIMIT 1")
-    return session.execute(asked, {"match": match}).first() is not None
+def _stands(session: Session, question: str) -> bool:
+    """Whether any job fits a question."""
+    fitting = database_of(session).fitting(question)
+    return session.execute(text(f"{fitting.text} LIMIT 1"), fitting.compile().params).first() is not None
 
 
 def _with_pieces(session: Session, pieces: Iterable[str]) -> list[str]:
     """Terms that have one of some pieces of three letters or more within them, the shortest first."""
-    match = " OR ".join(f'"{piece}"' for piece in sorted(pieces))
-    asked = text(
-        "SELECT t.term FROM terms t WHERE t.id IN"
-        " (SELECT rowid FROM words_pieces WHERE words_pieces MATCH :match) ORDER BY length(t.term), t.term"
-    )
-    return list(session.scalars(asked, {"match": match}))
+    return list(session.scalars(database_of(session).with_pieces(pieces)))
 
 
 def _holding(session: Session, word: str) -> list[str]:
@@ -70,7 +65,7 @@ def _holding(session: Session, word: str) -> list[str]:
     if len(word) < PIECE:
         return []
     found = _with_pieces(session, [word])[:MOST_TERMS]
-    return found if found and _stands(session, " OR ".join(f'"{term}"' for term in found)) else []
+    return found if found and _stands(session, database_of(session).any_of(found)) else []
 
 
 def _spelt_like(session: Session, word: str) -> list[str]:
@@ -87,18 +82,13 @@ def _spelt_like(session: Session, word: str) -> list[str]:
         letters.between(len(word) - MOST_SLIPS, len(word) + MOST_SLIPS),
     )
     near.update(session.scalars(same_ends))
+    database = database_of(session)
     slips = {term: OSA.distance(word, term, score_cutoff=MOST_SLIPS) for term in near}
     for count in range(min(MOST_SLIPS, len(word) // LETTERS_A_SLIP) + 1):
         like = sorted(term for term, slip in slips.items() if slip == count)
-        if standing := [term for term in like[:MOST_NAMED] if _stands(session, f'"{term}"')]:
+        if standing := [term for term in like[:MOST_NAMED] if _stands(session, database.any_of([term]))]:
             return standing
     return []
-
-
-def _holds(column: Any, query: str) -> ColumnElement[bool]:
-    """Whether a name holds a query, in letters of any size."""
-    held: ColumnElement[bool] = func.lower(column).contains(query.lower(), autoescape=True)
-    return held
 
 
 def named_recipes(session: Session, query: str) -> list[tuple[int, str]]:
@@ -118,7 +108,7 @@ def named_machines(session: Session, query: str) -> list[tuple[int, str]]:
         select(MachineRow.id, MachineRow.name)
         .where(
             MachineRow.put_away_at.is_(None),
-            _holds(MachineRow.name, query),
+            database_of(session).lowered(MachineRow.name).contains(query.lower(), autoescape=True),
         )
         .limit(MOST_NAMED)
     )

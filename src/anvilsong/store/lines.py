@@ -11,12 +11,13 @@ from datetime import datetime
 from functools import cache
 from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, or_, select, text, type_coerce
+from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, or_, select, type_coerce
 from sqlalchemy.orm import Session, aliased
 
 from anvilsong.core.job import Job
 from anvilsong.core.machine import IDEAL, Machine, amps_on_panel
 from anvilsong.core.settings import Settings
+from anvilsong.store.databases import database_of
 from anvilsong.store.finding import Meant, meant
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, WelderRow
 from anvilsong.store.narrowing import JobState
@@ -95,7 +96,7 @@ def book_page(
 ) -> BookPage:
     """Jobs that have every word asked, newest change first, so many a page. ``away``: those put away."""
     question, most = meant(session, query), most or LINES_A_PAGE
-    chosen = matching(question, query, away)
+    chosen = matching(session, question, query, away)
     if chosen is None:
         return BookPage([], 0, 1, 1)
     chosen = _narrowed(chosen, narrowed)
@@ -107,14 +108,13 @@ def book_page(
     return BookPage(_lines(session, ids), jobs, number, pages, question.read_as)
 
 
-def matching(question: Meant, query: str, away: bool = False) -> Select[int] | None:
+def matching(session: Session, question: Meant, query: str, away: bool = False) -> Select[int] | None:
     """The numbers of the jobs that fit, in no order; None when nothing can fit."""
     here = JobRow.put_away_at.is_not(None) if away else JobRow.put_away_at.is_(None)
     chosen = select(JobRow.id).where(here)
     if question.match is None:
         return None if query.strip() else chosen
-    fits = text("SELECT rowid FROM words WHERE words MATCH :match").bindparams(match=question.match)
-    return chosen.where(JobRow.id.in_(fits))
+    return chosen.where(JobRow.id.in_(database_of(session).fitting(question.match)))
 
 
 def _narrowed(chosen: Select[int], narrowed: Narrowed) -> Select[int]:

@@ -155,6 +155,8 @@ def _newest_like(session: Session, plan: PlanRow) -> PlanRow | None:
     """The version that holds now: of its recipe where it is one, else of its job."""
     if plan.recipe is not None:
         of_recipe = select(PlanRow).where(PlanRow.recipe_key == plan.recipe.lower())
-        return session.scalar(of_recipe.order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc()).limit(1))
+        return session.scalar(
+            of_recipe.order_by(PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc()).limit(1)
+        )
     of_job = select(PlanRow).where(PlanRow.job_id == plan.job_id)
     return session.scalar(of_job.order_by(PlanRow.revision.desc()).limit(1))

@@ -6,7 +6,15 @@ from functools import cache
 from importlib.resources import files
 from typing import Literal
 
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine, inspect
+
+from anvilsong.core.errors import CannotRead
+from anvilsong.core.words import sentence
+from anvilsong.store.databases import place_of
+from anvilsong.store.models import Base
+
+# A logbook on a server begins with the tables of this version; migrations after it run on both databases.
+FIRST_ON_SERVER = "0017"
 
 
 @cache
@@ -21,13 +29,39 @@ def known_revisions() -> tuple[str, ...]:
 def migrate(engine: Engine) -> None:
     """Bring the schema up to date, in one transaction; nothing is written when it is."""
     with engine.connect() as connection:
-        has = connection.exec_driver_sql("SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'").first()
-        version = (
-            connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() if has else ""
-        )
+        version = _version(connection)
     if version == known_revisions()[0]:
         return
     _walk(engine, "upgrade", "head")
+
+
+def _version(connection: Connection) -> str:
+    """The schema's version; empty where there is none."""
+    if not inspect(connection).has_table("alembic_version"):
+        return ""
+    return str(connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() or "")
+
+
+def _begin_on_server(connection: Connection) -> bool:
+    """Make the tables in an empty database of a server; False where they are there.
+
+    Raises
+    ------
+    CannotRead : it holds another program's tables, or those of a newer version
+    """
+    from anvilsong.store.databases.postgres import make_words, tables_in
+
+    version, tables = _version(connection), tables_in(connection)
+    place = str(place_of(connection.engine))
+    if version:
+        if version not in known_revisions():
+            raise CannotRead(place, sentence("store.was_written_newer_version", version=version))
+        return False
+    if tables:
+        raise CannotRead(place, sentence("store.another_programs_database_was"))
+    Base.metadata.create_all(connection)
+    make_words(connection)
+    return True
 
 
 def step_back(engine: Engine, revision: str) -> None:
@@ -44,4 +78,6 @@ def _walk(engine: Engine, way: Literal["upgrade", "downgrade"], revision: str) -
     config.set_main_option("script_location", "anvilsong.store:migrations")
     with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
+        if connection.dialect.name == "postgresql" and _begin_on_server(connection):
+            command.stamp(config, FIRST_ON_SERVER)
         getattr(command, way)(config, revision)

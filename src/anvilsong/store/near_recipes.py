@@ -111,7 +111,7 @@ def _known(session: Session) -> tuple[_Known, list[int]]:
 _NEWEST_FIRST = (
     select(PlanRow.recipe_key, PlanRow.id)
     .where(PlanRow.recipe_key.is_not(None))
-    .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
+    .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
 )
 
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from sqlalchemy import func, select, update
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.words import sentence
+from anvilsong.store.databases import database_of
 from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import PlanRow, now
 from anvilsong.store.reading import check_seen
@@ -27,7 +28,9 @@ def named_otherwise(session: Session, was: str, name: str | None) -> None:
 
 
 def _mark(session: Session, name: str) -> RecipeRow | None:
-    return session.scalar(select(RecipeRow).where(func.lower(RecipeRow.name) == name.lower()))
+    return session.scalar(
+        select(RecipeRow).where(database_of(session).lowered(RecipeRow.name) == name.lower())
+    )
 
 
 def marks_of(session: Session) -> dict[str, RecipeRow]:

@@ -125,7 +125,7 @@ def versions_of(session: Session, name: str) -> list[tuple[PlanRow, str]]:
         select(PlanRow, JobRow.title)
         .join(JobRow, JobRow.id == PlanRow.job_id)
         .where(PlanRow.recipe_key == name.lower())
-        .order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc())
+        .order_by(PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
     )
     return [(plan, title) for plan, title in session.execute(asked)]
 
@@ -148,7 +148,7 @@ def _heads(session: Session, keys: Collection[str] | None = None) -> list[Head]:
     asked = (
         select(PlanRow.recipe_key, PlanRow.id, PlanRow.recipe)
         .where(PlanRow.recipe_key.is_not(None) if keys is None else PlanRow.recipe_key.in_(keys))
-        .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc(), PlanRow.id.desc())
+        .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
     )
     newest = dict[str | None, Any]()
     versions = Counter[str | None]()
@@ -166,7 +166,7 @@ def head_of(session: Session, name: str) -> Head | None:
 def newest_heads(session: Session, most: int) -> list[Head]:
     """The recipes that were kept last."""
     asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None))
-    last = asked.order_by(PlanRow.recipe_at.desc(), PlanRow.id.desc())
+    last = asked.order_by(PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
     keys = dict[str, None]()
     for key in session.scalars(last.limit(most * VERSIONS_LOOKED_AT)):
         if key is not None and len(keys) < most:

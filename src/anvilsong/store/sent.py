@@ -34,9 +34,10 @@ def note_sent(session: Session, uid: str, mark: str) -> None:
     ------
     SentBefore : it is there already
     """
-    fresh = insert(SentRow).values(mark=mark, uid=uid, made_at=now()).prefix_with("OR IGNORE")
-    if session.connection().execute(fresh).rowcount == 0:
+    connection = session.connection()  # in a writer's turn: nobody else stores it in between
+    if connection.execute(select(SentRow.mark).where(SentRow.mark == mark)).first() is not None:
         raise SentBefore(mark)
+    connection.execute(insert(SentRow).values(mark=mark, uid=uid, made_at=now()))
 
 
 def marks_sent(session: Session, uid: str) -> set[str]:

@@ -37,12 +37,12 @@ def index_words(session: Session, row: JobRow) -> None:
         )
         if reading.get("note")
     ]
-    text_of = searchable(row.title, job, row.welder.name if row.welder else "", notes)
+    terms = terms_of(searchable(row.title, job, row.welder.name if row.welder else "", notes))
     session.execute(text("DELETE FROM words WHERE rowid = :id"), {"id": row.id})
     session.execute(
-        text("INSERT INTO words (rowid, text) VALUES (:id, :text)"), {"id": row.id, "text": text_of}
+        text("INSERT INTO words (rowid, text) VALUES (:id, :text)"), {"id": row.id, "text": " ".join(terms)}
     )
-    add_terms(session, terms_of(text_of))
+    add_terms(session, terms)
 
 
 def _last_kind(session: Session, job_id: int) -> str | None:

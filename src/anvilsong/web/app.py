@@ -6,6 +6,7 @@ import gc
 import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from pathlib import Path
 from threading import Timer
 
 from fastapi import FastAPI
@@ -184,7 +185,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         first = Timer(FIRST_PLAN_AFTER_S, _first_plan)
         first.daemon = True
         first.start()
-        copying = Copying(config.data) if config.copies else None
+        copying = Copying(config.data) if config.copies and isinstance(config.data, Path) else None
         yield
         first.cancel()
         if copying is not None:
@@ -204,7 +205,7 @@ def create_app(config: Config | None = None) -> FastAPI:
     register_errors(app)
     describe_api(app)
     app.state.config = config
-    app.state.keeper = keeper = Keeper(config.data) if config.asks_who else None
+    app.state.keeper = keeper = Keeper(config.beside) if config.asks_who else None
     app.state.guesses = Guesses()
     app.add_middleware(Guards, config=config, keeper=keeper)
     for module in PARTS:

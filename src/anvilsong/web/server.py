@@ -127,12 +127,12 @@ def run(config: Config, say: Callable[[str], None]) -> None:
     open_database(config.data).dispose()  # what is wrong with the file is said before anything is served
     listening = bound(config)
     address = addresses(config)[0] if config.asks_who else f"{config.scheme}://{config.host}:{config.port}"
-    other, mark = noticed_other(config.data, address)
+    other, mark = noticed_other(config.data, address) if isinstance(config.data, Path) else ("", None)
     if other:
         say(in_units(sentence("web.another_anvilsong_already_serves", other=other)))
     if config.asks_who:
         _tell_the_shop(config, say)
-    certificate = certificate_of(config.data) if config.https else None
+    certificate = certificate_of(config.beside) if config.https else None
     say(f"Anvilsong: {address}  (database {config.data})")
     PatientProtocol.head_within_s = config.whole_request_within_s
     options = uvicorn.Config(
@@ -164,9 +164,9 @@ def _tell_the_shop(config: Config, say: Callable[[str], None]) -> None:
     """
     for each in addresses(config):
         say(in_units(sentence("web.on_other_devices", address=each)))
-    if lock_of(config.data) is None:
+    if lock_of(config.beside) is None:
         words = fresh_passphrase()
-        set_passphrase(config.data, words)
+        set_passphrase(config.beside, words)
         say(in_units(sentence("web.passphrase_invented", words=words)))
     else:
         say(in_units(sentence("web.passphrase_as_set")))

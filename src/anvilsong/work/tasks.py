@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from anvilsong.instruments.outlines import Drawing
     from anvilsong.store.exchange_taking import Imported
     from anvilsong.store.export_jobs import Written
+    from anvilsong.store.places import Place
     from anvilsong.store.sheets.columns import Kind
     from anvilsong.store.sheets.files import Form, Sheet
 
@@ -58,13 +59,13 @@ def weld(
     return result, packed(film)
 
 
-def export_book(data: Path, target: Path) -> Written:
-    """Everything in the book at ``data`` as JSON in a file."""
+def export_book(place: Place, target: Path) -> Written:
+    """Everything in the book at ``place`` as JSON in a file."""
     from anvilsong.store.database import sessions
-    from anvilsong.store.engines import make_engine
+    from anvilsong.store.databases import make_engine
     from anvilsong.store.export import export_to
 
-    engine = make_engine(data)
+    engine = make_engine(place)
     try:
         with sessions(engine)() as session:
             return export_to(session, target)
@@ -72,25 +73,25 @@ def export_book(data: Path, target: Path) -> Written:
         engine.dispose()
 
 
-def import_book(data: Path, file: Path, only_look: bool = False, as_seen: str | None = None) -> Imported:
-    """An export into the book at ``data``, or what would come of it."""
+def import_book(place: Place, file: Path, only_look: bool = False, as_seen: str | None = None) -> Imported:
+    """An export into the book at ``place``, or what would come of it."""
     from anvilsong.store.database import sessions
-    from anvilsong.store.engines import make_engine
+    from anvilsong.store.databases import make_engine
     from anvilsong.store.exchange import import_from
 
-    engine = make_engine(data)
+    engine = make_engine(place)
     try:
         return import_from(sessions(engine), file, only_look, as_seen)
     finally:
         engine.dispose()
 
 
-def write_sheet(data: Path, kind: Kind, form: Form, target: Path) -> int:
-    """A table of the book at ``data`` in a file; how many rows it has."""
+def write_sheet(place: Place, kind: Kind, form: Form, target: Path) -> int:
+    """A table of the book at ``place`` in a file; how many rows it has."""
     from anvilsong.store.database import existing_database, sessions
     from anvilsong.store.sheets import write_sheet
 
-    engine = existing_database(data)
+    engine = existing_database(place)
     try:
         with sessions(engine)() as session:
             return write_sheet(session, kind, form, target)

@@ -17,7 +17,7 @@ from anvilsong.web.asgi import App, Message, Receive, Scope, Send
 from anvilsong.web.errors import answer
 
 log = logging.getLogger("anvilsong")
-STATUS = {"busy": 503, "full": 507, "read_only": 503, "damaged": 503, "clash": 409, "other": 503}
+STATUS = {"busy": 503, "full": 507, "read_only": 503, "damaged": 503, "clash": 409, "away": 503, "other": 503}
 
 
 class FaultGuard:
@@ -48,7 +48,7 @@ def told(request: Request, error: Exception) -> Response:
     if fault is not None:
         log.warning("%s %s: %s (%s)", request.method, request.url.path, fault.title, error)
         response = answer(request, STATUS[fault.kind], fault.title, fault.said)
-        if fault.kind == "busy":
+        if fault.kind in ("busy", "away"):
             response.headers["retry-after"] = "2"
         return response
     if isinstance(error, AnvilsongError):

@@ -19,10 +19,10 @@ from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
 from anvilsong.store.copies import copies_of
-from anvilsong.store.exchange import database_path
 from anvilsong.store.export_jobs import Written
 from anvilsong.store.files import aside, forget_beside, found_beside, own_file
 from anvilsong.store.models import now
+from anvilsong.store.places import file_of
 from anvilsong.web.errors import wants_page
 from anvilsong.web.frame import render, see_other
 from anvilsong.web.heavy import done_now
@@ -37,10 +37,14 @@ router = page_router()
 def show_page(request: Request, trouble: AnvilsongError | None = None, **more: Any) -> HTMLResponse:
     problems = trouble.problems if isinstance(trouble, BadInput) else ()
     status = 422 if trouble else 200
-    data = database_path(request.app.state.sessions)
-    place = {"path": data.absolute(), "mb": data.stat().st_size / 1e6, "copies": copies_of(data)}
+    sessions = request.app.state.sessions
+    if isinstance(sessions.place, Path):
+        data = sessions.place
+        lies = {"path": data.absolute(), "mb": data.stat().st_size / 1e6, "copies": copies_of(data)}
+    else:
+        lies = {"server": sessions.place, "mb": sessions.size_bytes() / 1e6}
     return render(
-        request, "care.html", status, trouble=trouble, problems=problems, here="care", place=place, **more
+        request, "care.html", status, trouble=trouble, problems=problems, here="care", place=lies, **more
     )
 
 
@@ -59,7 +63,7 @@ def _handed_out(path: Path, name: str, media_type: str) -> FileResponse:
 @router.get("/book/backup")
 def download_backup(request: Request) -> FileResponse:
     """A whole, consistent copy of the database."""
-    data = database_path(request.app.state.sessions)
+    data = file_of(request.app.state.config.data)
     made = backup_to(data, aside(data, "backup"))
     return _handed_out(made, f"anvilsong-{now():%Y%m%d-%H%M}.sqlite", "application/vnd.sqlite3")
 
@@ -67,9 +71,9 @@ def download_backup(request: Request) -> FileResponse:
 @router.get("/book/export.json", response_model=None)
 def download_export(request: Request, damaged: str = "") -> Response:
     """Everything as JSON. Where something is damaged, a person is told what is missing before it is saved."""
-    data = database_path(request.app.state.sessions)
+    data = request.app.state.config.beside
     made = aside(data, "export")
-    written: Written = by_itself(tasks.export_book, data, made)
+    written: Written = by_itself(tasks.export_book, request.app.state.config.data, made)
     if written.damaged and wants_page(request) and damaged != "left-out":
         made.unlink(missing_ok=True)
         return show_page(request, written=written)
@@ -102,7 +106,7 @@ def uploaded(uploads: dict[str, UploadFile], data: Path, words: str) -> Iterator
 @router.post("/book/restore")
 def put_back(request: Request, uploads: Uploads) -> Response:
     """Put a backup in the book's place, or ask a person first: so much would be replaced by so much."""
-    data = database_path(request.app.state.sessions)
+    data = file_of(request.app.state.config.data)
     try:
         with uploaded(uploads, data, "The backup") as path:
             if not wants_page(request):
@@ -120,7 +124,7 @@ def put_back(request: Request, uploads: Uploads) -> Response:
 @router.post("/book/restore/copy")
 def put_back_copy(request: Request, form: Fields) -> Response:
     """Put a daily copy in the book's place; a person is asked first."""
-    data = database_path(request.app.state.sessions)
+    data = file_of(request.app.state.config.data)
     try:
         copy = next((one for one in copies_of(data) if one.day.isoformat() == form.get("day")), None)
         if copy is None:
@@ -136,7 +140,7 @@ def put_back_copy(request: Request, form: Fields) -> Response:
 @router.post("/book/restore/now")
 def put_back_now(request: Request, form: Fields) -> Response:
     """Put the backup that waits in the book's place; the book as it was stays beside it, one tap away."""
-    data = database_path(request.app.state.sessions)
+    data = file_of(request.app.state.config.data)
     try:
         waiting = found_beside(data, form.get("waiting", ""), "waiting")
         restored = restore_from(data, waiting)
@@ -151,7 +155,7 @@ def put_back_now(request: Request, form: Fields) -> Response:
 @router.post("/book/restore/back")
 def put_back_again(request: Request, kept: str) -> Response:
     """Undo a restore: the book that stands beside comes back, and the one that replaced it goes beside."""
-    data = database_path(request.app.state.sessions)
+    data = file_of(request.app.state.config.data)
     try:
         restore_from(data, _before_restore(data, kept))
     except AnvilsongError as trouble:

@@ -161,7 +161,7 @@ def hand_out_authority(request: Request) -> Response:
     config = request.app.state.config
     found(config.https or None)
     return FileResponse(
-        certificate_of(config.data).authority,
+        certificate_of(config.beside).authority,
         filename="anvilsong-authority.crt",
         media_type="application/x-x509-ca-cert",
     )

@@ -10,7 +10,6 @@ from fastapi.responses import HTMLResponse, Response
 
 from anvilsong.core import say
 from anvilsong.core.errors import AnvilsongError
-from anvilsong.store.exchange import database_path
 from anvilsong.store.exchange_taking import Imported
 from anvilsong.store.files import aside, forget_beside, found_beside
 from anvilsong.web.errors import wants_page
@@ -39,11 +38,11 @@ KINDS = {
 @router.post("/book/import")
 def bring_in(request: Request, uploads: Uploads) -> Response:
     """Read an export: a script's at once, all of it or nothing; a person sees first what would come of it."""
-    data = database_path(request.app.state.sessions)
+    data = request.app.state.config.beside
     asks = wants_page(request)
     try:
         with uploaded(uploads, data, "The file") as path:
-            came: Imported = by_itself(tasks.import_book, data, path, asks)
+            came: Imported = by_itself(tasks.import_book, request.app.state.config.data, path, asks)
             if asks:
                 forget_beside(data, "coming")
                 waiting = aside(data, "coming")
@@ -56,10 +55,12 @@ def bring_in(request: Request, uploads: Uploads) -> Response:
 @router.post("/book/import/now")
 def bring_in_now(request: Request, form: Fields) -> Response:
     """Bring in the export that waits as it was shown; where something else would come of it, look again."""
-    data = database_path(request.app.state.sessions)
+    data = request.app.state.config.beside
     try:
         waiting = found_beside(data, form.get("waiting", ""), "coming")
-        came: Imported = by_itself(tasks.import_book, data, waiting, False, form.get("seen", ""))
+        came: Imported = by_itself(
+            tasks.import_book, request.app.state.config.data, waiting, False, form.get("seen", "")
+        )
     except AnvilsongError as trouble:
         return show_page(request, trouble)
     if not came.is_stored:

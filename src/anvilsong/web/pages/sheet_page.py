@@ -15,7 +15,6 @@ from starlette.background import BackgroundTask
 
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.words import sentence
-from anvilsong.store.exchange import database_path
 from anvilsong.store.files import aside, forget_beside, found_beside, make_private
 from anvilsong.store.models import now
 from anvilsong.store.sheets import KINDS, Kind, Looked, Sheet, look_at, take
@@ -42,9 +41,9 @@ def download_sheet(request: Request, name: str, decimal: Literal["point", "comma
     kind: Kind = found(next((each for each in KINDS if each == kind_of), None))
     found(TYPES.get(ending))
     form: Form = "xlsx" if ending == "xlsx" else "csv-comma" if decimal == "comma" else "csv"
-    data = database_path(request.app.state.sessions)
+    data = request.app.state.config.beside
     made = aside(data, "export")
-    by_itself(tasks.write_sheet, data, kind, form, made)
+    by_itself(tasks.write_sheet, request.app.state.config.data, kind, form, made)
     return FileResponse(
         made,
         filename=f"anvilsong-{kind}-{now():%Y%m%d}.{ending}",
@@ -56,7 +55,7 @@ def download_sheet(request: Request, name: str, decimal: Literal["point", "comma
 @router.post("/book/sheet")
 def look_at_sheet(request: Request, uploads: Uploads) -> Response:
     """What a table would do to the logbook, row by row; it waits until it is taken."""
-    data = database_path(request.app.state.sessions)
+    data = request.app.state.config.beside
     try:
         with uploaded(uploads, data, "The table") as path:
             sheet: Sheet = by_itself(tasks.read_sheet, path)
@@ -110,7 +109,7 @@ def take_sheet(request: Request, form: Fields) -> Response:
     """Take the table that waits, all of it; where it would do something else than was shown, look again."""
     make = request.app.state.sessions
     try:
-        place, sheet = _waiting(database_path(make), form.get("waiting", ""))
+        place, sheet = _waiting(request.app.state.config.beside, form.get("waiting", ""))
 
         def write(session: Session) -> Looked:
             looked = take(session, sheet)
