@@ -23,6 +23,7 @@ from anvilsong.config import Config
 from anvilsong.demo.workshop import load_demo
 from anvilsong.store.database import open_database, sessions
 from anvilsong.web.app import create_app
+from tests.server import Server
 
 # No timed tests, and the same cases on every machine.
 settings.register_profile("shop", deadline=None, derandomize=True)
@@ -149,6 +150,25 @@ def job_id(workshop_file):
     with closing(sqlite3.connect(workshop_file)) as connection:
         ids = dict(connection.execute("SELECT title, id FROM jobs").fetchall())
     return lambda start: next(found for title, found in ids.items() if title.startswith(start))
+
+
+@pytest.fixture(scope="session")
+def database_server():
+    """A PostgreSQL server for the tests of this process."""
+    server = Server()
+    yield server
+    server.close()
+
+
+@pytest.fixture(scope="session")
+def workshop_on_server(database_server, tmp_path_factory):
+    """A database with the demo workshop, made once; another is made like it to be changed."""
+    place = database_server.place(tmp_path_factory.mktemp("on_server"))
+    engine = open_database(place)
+    with sessions(engine).begin() as session:
+        assert load_demo(session)
+    engine.dispose()
+    return place
 
 
 @pytest.fixture

@@ -26,9 +26,11 @@ def test_migrations_make_what_the_models_say(make_session):
     with make_session() as session:
         context = MigrationContext.configure(
             session.connection(),
-            opts={"include_name": lambda name, kind, _: not (kind == "table" and name.startswith("words"))},
+            opts={"include_name": lambda name, kind, _: not (kind == "table" and name.startswith("words")) and name != "ix_terms_pieces"},
         )
         assert compare_metadata(context, Base.metadata) == []
+        if session.connection().dialect.name == "postgresql":
+            return
         assert session.scalar(text("PRAGMA foreign_keys")) == 1
         assert session.scalar(text("PRAGMA journal_mode")) == "wal"
 

@@ -62,11 +62,6 @@ def whole(make_session):
         return export_book(session)
 
 
-@pytest.fixture
-def fresh(tmp_path):
-    return sessions(open_database(tmp_path / "fresh.sqlite"))
-
-
 def written(tmp_path, data):
     file = tmp_path / "in.json"
     file.write_text(

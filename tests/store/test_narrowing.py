@@ -13,7 +13,7 @@ from sqlalchemy import select, text
 from anvilsong.core.bead import Looks
 from anvilsong.store import book, coupons, lines, part_runs
 from anvilsong.store.database import open_database, sessions
-from anvilsong.store.databases import make_engine
+from anvilsong.store.databases import database_of, make_engine
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book
 from anvilsong.store.finding import meant
@@ -128,7 +128,7 @@ def test_a_misspelt_word_is_read_as_one_that_stands(make_session):
     with make_session() as session:
         assert meant(session, "flaot").read_as == (("flaot", ("flat", "float")),)
         assert meant(session, "FLÖAT").read_as == ()
-        assert meant(session, "loat").match == '("float")'
+        assert meant(session, "loat").match == database_of(session).any_of(["float"])
     with make_session.begin() as session:  # a word that nothing has any longer
         session.add(TermRow(term="flaots"))
         session.add(TermRow(term="coamingz"))  # nearer to what is typed below than the word that stands

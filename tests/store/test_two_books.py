@@ -22,12 +22,6 @@ from anvilsong.store.models import CouponRow, JobRow, MachineRow, PlanRow
 LID = "Float tank lid"
 
 
-@pytest.fixture
-def van(data_file, tmp_path):
-    """A copy of the workshop's logbook, as it was taken along."""
-    return sessions(open_database(shutil.copy(data_file, tmp_path / "van.sqlite")))
-
-
 def lid(session):
     return session.scalar(select(JobRow).where(JobRow.title == LID))
 
