@@ -18,12 +18,12 @@ import pytest
 import uvicorn
 from fastapi.testclient import TestClient
 from hypothesis import settings
+from tests.server import Server
 
 from anvilsong.config import Config
 from anvilsong.demo.workshop import load_demo
 from anvilsong.store.database import open_database, sessions
 from anvilsong.web.app import create_app
-from tests.server import Server
 
 # No timed tests, and the same cases on every machine.
 settings.register_profile("shop", deadline=None, derandomize=True)

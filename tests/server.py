@@ -32,17 +32,34 @@ class Server:
         if self.as_user:
             shutil.chown(self.folder, ADMIN)
         self._names = itertools.count()
-        self._run("initdb", "-D", self.folder / "data", "-A", "trust", "-U", ADMIN, "-E", "UTF8", "--locale=C.UTF-8")
+        self._run(
+            "initdb", "-D", self.folder / "data", "-A", "trust", "-U", ADMIN, "-E", "UTF8", "--locale=C.UTF-8"
+        )
         with (self.folder / "data" / "postgresql.conf").open("a") as conf:
-            conf.write("listen_addresses = '127.0.0.1'\nunix_socket_directories = ''\nmax_connections = 200\n")
-            conf.write("shared_buffers = 64MB\n" + ("" if is_safe else "fsync = off\nfull_page_writes = off\n"))
+            conf.write(
+                "listen_addresses = '127.0.0.1'\nunix_socket_directories = ''\nmax_connections = 200\n"
+            )
+            conf.write(
+                "shared_buffers = 64MB\n" + ("" if is_safe else "fsync = off\nfull_page_writes = off\n")
+            )
         self.start()
 
     def start(self):
         for _ in range(20):
             self.port = random.SystemRandom().randrange(20_000, 32_000)
             options = f"-p {self.port}"
-            if self._run("pg_ctl", "-D", self.folder / "data", "-o", options, "-l", self.folder / "log", "-w", "start", check=False):
+            if self._run(
+                "pg_ctl",
+                "-D",
+                self.folder / "data",
+                "-o",
+                options,
+                "-l",
+                self.folder / "log",
+                "-w",
+                "start",
+                check=False,
+            ):
                 return
         raise AssertionError((self.folder / "log").read_text())
 

@@ -87,6 +87,20 @@ def demo() -> None:
 
 
 @app.command()
+def work() -> None:
+    """Compute what the servers of a logbook on PostgreSQL ask for: parts, photographs, exports. Start as many
+    as the machines bear; one that is stopped leaves its work to the others.
+    """
+    from anvilsong.store.places import OnServer
+    from anvilsong.work.queue.doing import work as work_for
+
+    place = read_config().data
+    if not isinstance(place, OnServer):
+        raise CannotRead(str(place), sentence("command.works_beside_server"))
+    work_for(place, typer.echo)
+
+
+@app.command()
 def plan(
     job_file: Annotated[
         str, typer.Argument(metavar="JOB.json", help=say.in_units(sentence("command.job_file")))

@@ -20,8 +20,10 @@ def logbook(logbook_in, request, tmp_path):
     """Makes logbooks of a kind: empty, or with the workshop in it."""
     engines, places = [], []
 
-    def make(name, is_empty=False):
-        if logbook_in == "file":
+    def make(name, is_empty=False, at=None):
+        if at is not None:
+            place = at
+        elif logbook_in == "file":
             place = tmp_path / f"{name}.sqlite"
             if not is_empty:
                 shutil.copy(request.getfixturevalue("workshop_file"), place)
@@ -42,11 +44,10 @@ def logbook(logbook_in, request, tmp_path):
 
 @pytest.fixture
 def make_session(logbook, request):
-    if "data_file" in request.fixturenames:
-        engine = open_database(request.getfixturevalue("data_file"))
-        request.addfinalizer(engine.dispose)
-        return sessions(engine)
-    return logbook("book")
+    """The workshop's logbook; in a test that asks for its file too, that of the file."""
+    return logbook(
+        "book", at=request.getfixturevalue("data_file") if "data_file" in request.fixturenames else None
+    )
 
 
 @pytest.fixture

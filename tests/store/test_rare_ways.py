@@ -237,7 +237,9 @@ def test_a_taking_over_that_fails_half_way_takes_nothing(whole, fresh, tmp_path)
     with fresh.begin() as session:
         for table in ("jobs", "plans", "coupons", "machines", "welders", "gauge_readings"):
             assert session.scalar(text(f"SELECT count(*) FROM {table}")) == 0
-        session.execute(text("DROP TRIGGER full" if on_file else "ALTER TABLE coupons DROP CONSTRAINT it_is_full"))
+        session.execute(
+            text("DROP TRIGGER full" if on_file else "ALTER TABLE coupons DROP CONSTRAINT it_is_full")
+        )
     assert came(fresh, tmp_path, whole).jobs == len(whole["jobs"])
 
 

@@ -5,7 +5,6 @@ import json
 import shutil
 from datetime import datetime, timedelta
 
-import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select

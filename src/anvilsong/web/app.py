@@ -6,18 +6,18 @@ import gc
 import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from pathlib import Path
 from threading import Timer
 
 from fastapi import FastAPI
 from sqlalchemy.orm import Session
 
-from anvilsong import __version__
+from anvilsong import __version__, work
 from anvilsong.config import Config
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
 from anvilsong.store.calibrations import catch_up
 from anvilsong.store.database import Sessions, open_database, sessions
+from anvilsong.store.places import OnServer
 from anvilsong.store.sent import forget_old
 from anvilsong.web.api import book_api, docs_api, drawing_api, plan_api
 from anvilsong.web.api.docs_api import describe_api
@@ -26,7 +26,7 @@ from anvilsong.web.door import Guesses, Keeper
 from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards, patience
-from anvilsong.web.heat_works import HeatWorks
+from anvilsong.web.heat_works import HeatWorks, QueuedHeatWorks
 from anvilsong.web.once import Answers
 from anvilsong.web.once import before_commit as note_form
 from anvilsong.web.pages import (
@@ -80,6 +80,7 @@ from anvilsong.web.pages import (
     wrong_page,
 )
 from anvilsong.web.who import before_commit as note_change
+from anvilsong.work.queue import Queue
 
 # Two paths that begin alike are told apart by their order here.
 PARTS = (
@@ -180,17 +181,22 @@ def create_app(config: Config | None = None) -> FastAPI:
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.freeze()
         gc.enable()
-        app.state.heat_works = HeatWorks()
+        queue = Queue(config.data) if isinstance(config.data, OnServer) else None
+        work.through(queue)
+        app.state.heat_works = HeatWorks() if queue is None else QueuedHeatWorks(queue)
         # The first plan reads every table; neither the start nor a visitor has to wait for that.
         first = Timer(FIRST_PLAN_AFTER_S, _first_plan)
         first.daemon = True
         first.start()
-        copying = Copying(config.data) if config.copies and isinstance(config.data, Path) else None
+        copying = Copying(config.data) if config.copies and not isinstance(config.data, OnServer) else None
         yield
         first.cancel()
         if copying is not None:
             copying.end()
         app.state.heat_works.close()
+        if queue is not None:
+            work.through(None)
+            queue.close()
         engine.dispose()
 
     app = FastAPI(

@@ -1,5 +1,5 @@
-"""Parts being computed: one at a time, in a process of their own, with how far each has come and a way to
-stop it.
+"""Parts being computed, with how far each has come and a way to stop it: one at a time in a process of their
+own, or by the workers of a logbook on a server.
 """
 
 from __future__ import annotations
@@ -17,7 +17,9 @@ from anvilsong.core.said import Words, in_units, joined
 from anvilsong.core.words import sentence
 from anvilsong.store.faults import store_fault
 from anvilsong.web.heavy import asked_for
-from anvilsong.work import PARTS, Stopped, Task, result_of
+from anvilsong.work import PARTS, NoRoom, Stopped, Task, result_of
+from anvilsong.work.queue.asking import Queue, QueuedTask, failure_of
+from anvilsong.work.queue.rows import WorkRow, Works
 
 log = logging.getLogger(__name__)
 MOST_KEPT = 64
@@ -30,7 +32,7 @@ STOPPED = sentence("web.stopped_drawing_saved")
 class Work:
     """One of them, as its page asks for it."""
 
-    task: Task
+    task: Task | QueuedTask
     ended: Literal["done", "stopped", "failed"] | None = None
     said: Words = ""
 
@@ -43,6 +45,10 @@ class Work:
     def share(self) -> float:
         """How far it has come, 0 to 1."""
         return 1.0 if self.ended == "done" else self.task.share
+
+    def stop(self) -> None:
+        """Stop it at its next step."""
+        self.task.stop()
 
 
 class HeatWorks:
@@ -107,3 +113,74 @@ class HeatWorks:
                 log.error("Part %s could not be computed", uid, exc_info=error)
             said = fault.said if fault else sentence("web.part_could_not_computed")
             work.said, work.ended = joined(said, sentence("web.drawing_kept")), "failed"
+
+
+@dataclass
+class QueuedPart:
+    """One that a worker computes, as its page asks for it."""
+
+    works: Works
+    row: WorkRow
+
+    @property
+    def state(self) -> State:
+        """Where it stands."""
+        return self.row.state
+
+    @property
+    def share(self) -> float:
+        """How far it has come, 0 to 1."""
+        return self.row.share
+
+    @property
+    def said(self) -> Words:
+        """Why it did not come to its end."""
+        if self.row.state == "stopped":
+            return STOPPED
+        if self.row.state != "failed":
+            return ""
+        return joined(failure_of(self.row).words, sentence("web.drawing_kept"))
+
+    def stop(self) -> None:
+        """Stop it at its next step."""
+        self.works.stop(self.row.id)
+
+
+class QueuedHeatWorks:
+    """The parts that the workers of a logbook compute and keep, whichever server process was asked."""
+
+    def __init__(self, queue: Queue) -> None:
+        self._queue = queue
+
+    def start(self, uid: str, keep: object, function: Callable[..., Any], *given: Any) -> None:
+        """Ask for a part; the worker keeps what comes of it.
+
+        Raises
+        ------
+        HTTPException : 503, too many wait, or no worker is there
+        """
+        try:
+            self._queue.submit(PARTS, function, *given, part=uid)
+        except NoRoom as full:
+            raise HTTPException(503, str(full), {"retry-after": "5"}) from None
+
+    @property
+    def is_full(self) -> bool:
+        """Whether no more may wait.
+
+        Raises
+        ------
+        HTTPException : 503, no worker is there
+        """
+        try:
+            self._queue.check(PARTS)
+        except NoRoom as full:
+            raise HTTPException(503, str(full), {"retry-after": "5"}) from None
+        return False
+
+    def find(self, uid: str) -> QueuedPart | None:
+        row = self._queue.works.of_part(uid)
+        return QueuedPart(self._queue.works, row) if row is not None else None
+
+    def close(self) -> None:
+        """The server ends: its workers go on."""

@@ -5,7 +5,7 @@ those alone who ask for the same.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fastapi import HTTPException
 
@@ -14,10 +14,13 @@ from anvilsong.core.words import sentence
 from anvilsong.web.guard.patience import when_given_up
 from anvilsong.work import NoRoom, Room, Stopped, Task, result_of, submit
 
+if TYPE_CHECKING:
+    from anvilsong.work.queue import QueuedTask
+
 SUPERSEDED = in_units(sentence("web.newer_request_same_page"))
 
 
-def asked_for(room: Room, function: Callable[..., Any], *given: Any, page: str = "") -> Task:
+def asked_for(room: Room, function: Callable[..., Any], *given: Any, page: str = "") -> Task | QueuedTask:
     """Work that goes on after the answer.
 
     Raises

@@ -14,41 +14,14 @@ from dataclasses import dataclass, field
 from threading import Lock
 from typing import TYPE_CHECKING, Any
 
-from anvilsong.core.errors import AnvilsongError
 from anvilsong.core.words import sentence
 from anvilsong.work.inside import begin, computed
+from anvilsong.work.limits import Ended, NoRoom, Room, Stopped
 
 if TYPE_CHECKING:
     from pebble import ProcessFuture, ProcessPool
 
 log = logging.getLogger("anvilsong")
-
-
-class NoRoom(AnvilsongError):
-    """As many as may wait are waiting already."""
-
-
-class Ended(AnvilsongError):
-    """The work took more time or memory than it may, or was given up, and was ended."""
-
-
-class Stopped(AnvilsongError):
-    """Somebody stopped it, or asked again from the same page."""
-
-
-@dataclass(frozen=True)
-class Room:
-    """What may be asked of one process: for how long [s], with how much memory [MB], how many waiting."""
-
-    words: str
-    seconds: float
-    megabytes: int
-    most: int
-
-
-PICTURES = Room("Pictures and drawings", seconds=60, megabytes=1500, most=8)
-PARTS = Room("Parts", seconds=1800, megabytes=3000, most=4)
-BOOK = Room("Exports", seconds=1800, megabytes=1500, most=4)
 
 
 @dataclass
@@ -75,6 +48,20 @@ class Task:
     def has_begun(self) -> bool:
         """Whether it is being computed."""
         return bool(self.desk.shared[0] == self.number)
+
+    def result(self) -> Any:
+        """What came of it, as ``result_of``."""
+        from pebble import ProcessExpired
+
+        try:
+            return self.future.result()
+        except CancelledError:
+            raise Stopped(sentence("work.was_stopped_before_end")) from None
+        except TimeoutError:
+            raise Ended(sentence("work.took_longer_than_s", seconds=self.room.seconds)) from None
+        except (MemoryError, ProcessExpired) as error:
+            log.warning("%s: ended by %r", self.room.words, error)
+            raise Ended(sentence("work.takes_more_than_mb", megabytes=self.room.megabytes)) from None
 
     @property
     def share(self) -> float:
@@ -119,27 +106,6 @@ def submit(room: Room, function: Callable[..., Any], *given: Any, page: str = ""
         future = desk.pool.schedule(computed, args=[number, function, *given], timeout=room.seconds)
         task = desk.tasks[number] = Task(room, number, page, future, desk)
     return task
-
-
-def result_of(task: Task) -> Any:
-    """What came of it; whatever the work itself refuses is raised as it was there.
-
-    Raises
-    ------
-    Ended : it took too long or too much memory, or was ended
-    Stopped : it was stopped before its end
-    """
-    from pebble import ProcessExpired
-
-    try:
-        return task.future.result()
-    except CancelledError:
-        raise Stopped(sentence("work.was_stopped_before_end")) from None
-    except TimeoutError:
-        raise Ended(sentence("work.took_longer_than_s", seconds=task.room.seconds)) from None
-    except (MemoryError, ProcessExpired) as error:
-        log.warning("%s: ended by %r", task.room.words, error)
-        raise Ended(sentence("work.takes_more_than_mb", megabytes=task.room.megabytes)) from None
 
 
 def close() -> None:

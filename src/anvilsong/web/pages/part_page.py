@@ -275,7 +275,7 @@ def stop(request: Request, job_id: RowId, run_id: RowId) -> Response:
             raise HTTPException(404)
     work = request.app.state.heat_works.find(row.uid)
     if work is not None:
-        work.task.stop()
+        work.stop()
     return see_other(f"/jobs/{job_id}/part?run={run_id}")
 
 
