@@ -6,7 +6,7 @@ export ANVILSONG_PORT := $(PORT)
 STAMP := $(VENV)/.installed
 STAMP_DEV := $(VENV)/.installed-dev
 
-.PHONY: demo test check bench mutants screenshots words clean browser
+.PHONY: demo test check bench mutants screenshots words clean browser server
 
 $(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
@@ -16,7 +16,7 @@ $(STAMP): $(VENV)/bin/python pyproject.toml constraints.txt
 	@touch $@
 
 $(STAMP_DEV): $(STAMP)
-	$(VENV)/bin/pip install --quiet --disable-pip-version-check --constraint constraints.txt --editable ".[dev]"
+	$(VENV)/bin/pip install --quiet --disable-pip-version-check --constraint constraints.txt --editable ".[dev,postgres]"
 	@touch $@
 
 demo: $(STAMP)  ## the invented workshop, in its own database file, served
@@ -25,13 +25,16 @@ demo: $(STAMP)  ## the invented workshop, in its own database file, served
 browser:  ## Chromium, which the browser tests drive
 	@sh scripts/ensure_browser.sh
 
+server:  ## PostgreSQL, of which the tests start one of their own
+	@sh scripts/ensure_postgres.sh
+
 check: $(STAMP_DEV)  ## lint, format, types, import contracts
 	$(VENV)/bin/ruff check src tests bench scripts
 	$(VENV)/bin/ruff format --check src tests bench scripts
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
 
-test: $(STAMP_DEV) browser check  ## everything
+test: $(STAMP_DEV) browser server check  ## everything
 	$(VENV)/bin/pytest -n 3  # browsers wait a good part of their time
 
 bench: $(STAMP_DEV)  ## one line a figure

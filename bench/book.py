@@ -71,21 +71,26 @@ def made(folder: Path, jobs: int) -> Path:
     return data
 
 
+def calls(client: httpx.Client, address: str) -> dict[str, Callable[[int], httpx.Response]]:
+    """What is measured, by name."""
+    recipe = client.get("/api/recipes").json()["recipes"][0]["id"]
+    found: dict[str, Callable[[int], httpx.Response]] = {
+        name: lambda _n, path=path: client.get(path) for name, path in PAGES.items()
+    }
+    found["a recipe"] = lambda _n: client.get(f"/recipes/{recipe}")
+    found["nearest recipe"] = lambda _n: client.post(
+        "/api/recipes/nearest", data=JOB, headers={"origin": address}
+    )
+    return found
+
+
 def measured(data: Path) -> tuple[dict[str, float], float]:
     """Milliseconds of processor time of each page, and the memory that the server came to, MB."""
     found = {}
     with serving(data) as address, httpx.Client(base_url=address, timeout=120) as client:
         process = serving.process  # type: ignore[attr-defined]
         pid = process.pid
-        recipe = client.get("/api/recipes").json()["recipes"][0]["id"]
-        calls: dict[str, Callable[[int], httpx.Response]] = {
-            name: lambda _n, path=path: client.get(path) for name, path in PAGES.items()
-        }
-        calls["a recipe"] = lambda _n: client.get(f"/recipes/{recipe}")
-        calls["nearest recipe"] = lambda _n: client.post(
-            "/api/recipes/nearest", data=JOB, headers={"origin": address}
-        )
-        for name, call in calls.items():
+        for name, call in calls(client, address).items():
             call(0).raise_for_status()
             found[name] = cpu_ms(pid, call)
         return found, memory_mb(process)

@@ -24,7 +24,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from anvilsong.core.errors import CannotRead
 from anvilsong.core.words import sentence
-from anvilsong.store.databases import database_of, make_engine, place_of
+from anvilsong.store.databases import database_of, make_engine, place_of, reading, writing
 from anvilsong.store.databases.sqlite import BUSY_S
 from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
@@ -208,9 +208,11 @@ class Sessions:
 
     def __init__(self, engine: Engine, before_commit: Callable[[Session], None] | None = None) -> None:
         self.engine = engine
-        self._reading = sessionmaker(engine, expire_on_commit=False)
-        self._writing = sessionmaker(engine.execution_options(writes=True), expire_on_commit=False)
-        self._rehearsing = sessionmaker(engine, expire_on_commit=False, class_=Rehearsal, autoflush=False)
+        self._reading = sessionmaker(reading(engine), expire_on_commit=False)
+        self._writing = sessionmaker(writing(engine), expire_on_commit=False)
+        self._rehearsing = sessionmaker(
+            reading(engine), expire_on_commit=False, class_=Rehearsal, autoflush=False
+        )
         self._turn = RLock()
         if before_commit is not None:
             event.listen(self._writing, "before_commit", before_commit)

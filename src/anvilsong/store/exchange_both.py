@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlalchemy import Column, Connection, CursorResult, MetaData, RootTransaction, Table, select
 
-from anvilsong.store.databases import database_of, make_engine
+from anvilsong.store.databases import database_of, make_engine, writing
 from anvilsong.store.models import Base
 from anvilsong.store.places import OnServer, Place
 
@@ -61,7 +61,7 @@ def both_logbooks(place: Place, aside: Path) -> Iterator[Both]:
     """A transaction on a logbook that is committed at the end of the block, unless it was undone."""
     engine = make_engine(place)
     try:
-        with engine.execution_options(writes=True).connect() as connection:
+        with writing(engine).connect() as connection:
             if isinstance(place, Path):
                 driver = connection.connection.driver_connection
                 assert isinstance(driver, sqlite3.Connection)

@@ -10,7 +10,7 @@ from sqlalchemy import Connection, Engine, inspect
 
 from anvilsong.core.errors import CannotRead
 from anvilsong.core.words import sentence
-from anvilsong.store.databases import place_of
+from anvilsong.store.databases import place_of, writing
 from anvilsong.store.models import Base
 
 # A logbook on a server begins with the tables of this version; migrations after it run on both databases.
@@ -76,7 +76,7 @@ def _walk(engine: Engine, way: Literal["upgrade", "downgrade"], revision: str) -
 
     config = AlembicConfig()
     config.set_main_option("script_location", "anvilsong.store:migrations")
-    with engine.execution_options(writes=True).begin() as connection:
+    with writing(engine).begin() as connection:
         config.attributes["connection"] = connection
         if connection.dialect.name == "postgresql" and _begin_on_server(connection):
             command.stamp(config, FIRST_ON_SERVER)

@@ -63,6 +63,20 @@ def make_engine(place: Place, wal: bool = True) -> Engine:
     return on_server(place)
 
 
+def writing(engine: Engine) -> Engine:
+    """The same engine for those who write: each waits for its turn when it begins."""
+    return engine.execution_options(writes=True)
+
+
+def reading(engine: Engine) -> Engine:
+    """The same engine for those who only read: each sees the logbook as it stood when it began."""
+    if engine.dialect.name == "sqlite":
+        return engine
+    from anvilsong.store.databases.postgres import READS
+
+    return engine.execution_options(**READS)
+
+
 def place_of(engine: Engine) -> Place:
     """Where the logbook of an engine is."""
     place: Place = engine.get_execution_options()["place"]

@@ -38,8 +38,8 @@ TURN = 7_205_759_403  # names the writers' turn among the server's locks
 
 # A reader sees the logbook as it stood when it began, as of a file; writers come one after another, and each
 # sees what the one before it wrote.
-_READS = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY"
-_WRITES = f"SET LOCAL lock_timeout = '{WAITS_S:.0f}s'; SELECT pg_advisory_xact_lock({TURN})"
+READS = {"isolation_level": "REPEATABLE READ", "postgresql_readonly": True}
+_TURN = f"SET LOCAL lock_timeout = '{WAITS_S:.0f}s'; SELECT pg_advisory_xact_lock({TURN})"
 
 # What the models do not say: words are asked by lexemes, and pieces of three letters find the terms. Jobs are
 # named as in the file's index of words, so that the same statements fill both.
@@ -71,7 +71,6 @@ def make_engine(place: OnServer) -> Engine:
             pool_size=10,
             max_overflow=50,
             pool_timeout=WAITS_S,
-            pool_pre_ping=True,
             connect_args={"connect_timeout": int(WAITS_S), "application_name": "anvilsong"},
             execution_options={"place": place},
         )
@@ -96,8 +95,8 @@ def _prepare(connection: Any, _record: Any) -> None:
 
 
 def _begin(connection: Connection) -> None:
-    writes = connection.get_execution_options().get("writes")
-    connection.exec_driver_sql(_WRITES if writes else _READS)
+    if connection.get_execution_options().get("writes"):
+        connection.exec_driver_sql(_TURN)
 
 
 def make_words(connection: Connection) -> None:

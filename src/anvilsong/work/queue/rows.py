@@ -13,7 +13,7 @@ from typing import Any, Literal
 
 from sqlalchemy import Engine, create_engine, inspect, text
 
-from anvilsong.store.databases import make_engine
+from anvilsong.store.databases import make_engine, writing
 from anvilsong.store.places import OnServer
 
 State = Literal["waits", "runs", "done", "stopped", "failed"]
@@ -55,7 +55,7 @@ def prepare(place: OnServer) -> None:
 
     engine = make_engine(place)
     try:
-        with engine.execution_options(writes=True).begin() as connection:
+        with writing(engine).begin() as connection:
             if inspect(connection).has_table("works"):
                 connection.exec_driver_sql(f"DELETE FROM works WHERE made_at < now() - interval '{KEPT_FOR}'")
                 return
