@@ -169,9 +169,8 @@ def killed(place: OnServer, client: httpx.Client) -> bool:
         uid = connection.execute(text("SELECT uid FROM heat_runs WHERE id = :run"), {"run": run}).scalar()
         rows = connection.execute(text("SELECT turn, state FROM works WHERE part = :uid"), {"uid": uid}).all()
     engine.dispose()
-    print(
-        f"killed worker: its part was begun {rows[0][0]} times and ended once, {took:.0f} s later (ratio to one: 1)"
-    )
+    turns = rows[0][0]
+    print(f"killed worker: its part begun {turns} times, ended in {took:.0f} s (ratio to one: {len(rows)})")
     return [tuple(row) for row in rows] == [(2, "done")]
 
 

@@ -12,7 +12,6 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, Self
-from urllib.parse import urlsplit
 
 from pydantic import AliasChoices, Field, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -54,7 +53,7 @@ class Config(BaseSettings):
         if not isinstance(given, str) or "://" not in given:
             return given
         place = OnServer(given, Path("data"))
-        if urlsplit(given).scheme != SCHEME or not place.name:
+        if not place.is_sound:
             raise ValueError(in_units(sentence("command.address_of_database", scheme=SCHEME)))
         return place
 

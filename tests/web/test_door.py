@@ -5,6 +5,7 @@ import re
 import ssl
 import stat
 import threading
+from pathlib import Path
 
 import httpx
 import pytest
@@ -82,7 +83,12 @@ def test_nothing_is_served_before_somebody_came_in(shop, data_file):
         assert answer.status_code == 200, path
         assert "Ottilie" not in answer.text
     # A note that was not signed here, one of another passphrase, and a half one are none.
-    for note in ("", "x", Visits("0" * 64).note(Visit("1")), Visits(lock_of(data_file).secret).ticket()):
+    for note in (
+        "",
+        "x",
+        Visits("0" * 64, data_file).note(Visit("1")),
+        Visits(lock_of(data_file).secret, data_file).ticket(),
+    ):
         assert shop.get("/book", headers=HTML | {"cookie": f"visit={note}"}).status_code == 303
     come_in(shop)
     assert shop.get("/book", headers=HTML).status_code == 200
@@ -182,8 +188,9 @@ def test_the_passphrase_is_kept_as_a_hash(data_file):
 @given(st.text(max_size=200))
 @settings(max_examples=60)
 def test_no_text_is_a_visit(text):
-    assert Visits("0" * 64).read(text) is None
-    assert Visits("0" * 64).take(text) is None
+    visits = Visits("0" * 64, Path("nowhere"))
+    assert visits.read(text) is None
+    assert visits.take(text) is None
 
 
 def test_a_ticket_lets_one_phone_in_once(shop):

@@ -30,7 +30,7 @@ from anvilsong.store.faults import store_fault
 from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.migrating import known_revisions, migrate
 from anvilsong.store.models import Base
-from anvilsong.store.places import OnServer, Place
+from anvilsong.store.places import OnServer, Place, beside
 
 log = logging.getLogger("anvilsong")
 TURN_WITHIN_S = 15.0
@@ -47,6 +47,7 @@ def open_database(place: Place | str) -> Engine:
     it is left untouched. So is a database of a server
     """
     if isinstance(place, OnServer):
+        sweep(beside(place), is_shared=True)
         return _migrated(make_engine(place))
     path = Path(place)
     path.parent.mkdir(parents=True, exist_ok=True)

@@ -71,18 +71,26 @@ def remove_beside(path: Path) -> None:
             left.unlink(missing_ok=True)
 
 
-def sweep(place: Path) -> None:
-    """Remove what work that was killed left beside a place; what is still being worked on stays."""
+def sweep(place: Path, is_shared: bool = False) -> None:
+    """Remove what work that was killed left beside a place; what is still being worked on stays. In a folder
+    that machines share only what is old goes: the numbers of processes mean others there.
+    """
     with suppress(OSError):
         for left in list(place.parent.iterdir()):
             found = _OURS.match(left.name, len(place.name) + 1)
-            if found and left.name.startswith(f".{place.name}.") and _is_left(left, int(found["pid"])):
+            if (
+                found
+                and left.name.startswith(f".{place.name}.")
+                and _is_left(left, None if is_shared else int(found["pid"]))
+            ):
                 left.unlink(missing_ok=True)
 
 
-def _is_left(file: Path, pid: int) -> bool:
+def _is_left(file: Path, pid: int | None) -> bool:
     if time.time() - file.stat().st_mtime > OLDEST_S:
         return True
+    if pid is None:
+        return False
     try:
         os.kill(pid, 0)
     except ProcessLookupError:

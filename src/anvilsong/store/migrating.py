@@ -13,9 +13,6 @@ from anvilsong.core.words import sentence
 from anvilsong.store.databases import place_of, writing
 from anvilsong.store.models import Base
 
-# A logbook on a server begins with the tables of this version; migrations after it run on both databases.
-FIRST_ON_SERVER = "0017"
-
 
 @cache
 def known_revisions() -> tuple[str, ...]:
@@ -43,14 +40,16 @@ def _version(connection: Connection) -> str:
 
 
 def _begin_on_server(connection: Connection) -> bool:
-    """Make the tables in an empty database of a server; False where they are there.
+    """Make the tables of this version in an empty database of a server; False where they are there, to be
+    brought up to date as those of a file are.
 
     Raises
     ------
     CannotRead : it holds another program's tables, or those of a newer version
     """
-    from anvilsong.store.databases.postgres import make_words, tables_in
+    from anvilsong.store.databases.postgres import check_server, make_words, tables_in
 
+    check_server(connection)
     version, tables = _version(connection), tables_in(connection)
     place = str(place_of(connection.engine))
     if version:
@@ -79,5 +78,6 @@ def _walk(engine: Engine, way: Literal["upgrade", "downgrade"], revision: str) -
     with writing(engine).begin() as connection:
         config.attributes["connection"] = connection
         if connection.dialect.name == "postgresql" and _begin_on_server(connection):
-            command.stamp(config, FIRST_ON_SERVER)
-        getattr(command, way)(config, revision)
+            command.stamp(config, "head")
+        else:
+            getattr(command, way)(config, revision)

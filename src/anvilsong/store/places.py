@@ -31,6 +31,14 @@ class OnServer:
         """The name of the database."""
         return urlsplit(self.url).path.strip("/")
 
+    @property
+    def is_sound(self) -> bool:
+        """Whether it is the address of a database."""
+        try:
+            return urlsplit(self.url).scheme == SCHEME and bool(self.name) and bool(str(self))
+        except ValueError:  # a port of letters, or brackets that do not close
+            return False
+
     def __str__(self) -> str:
         """Where it is, for a person: without the password."""
         parts = urlsplit(self.url)

@@ -34,6 +34,7 @@ from anvilsong.core.words import sentence
 from anvilsong.store.places import OnServer
 
 WAITS_S = 5.0  # patience with another writer, and with a server that does not answer
+LEAST_VERSION = (13,)  # extensions that an owner of a database may make
 TURN = 7_205_759_403  # names the writers' turn among the server's locks
 
 # A reader sees the logbook as it stood when it began, as of a file; writers come one after another, and each
@@ -69,7 +70,7 @@ def make_engine(place: OnServer) -> Engine:
         engine = create_engine(
             place.url,
             pool_size=10,
-            max_overflow=50,
+            max_overflow=10,
             pool_timeout=WAITS_S,
             connect_args={"connect_timeout": int(WAITS_S), "application_name": "anvilsong"},
             execution_options={"place": place},
@@ -103,6 +104,21 @@ def make_words(connection: Connection) -> None:
     """The index of words, beside the tables of the models."""
     for statement in _WORDS:
         connection.exec_driver_sql(statement)
+
+
+def check_server(connection: Connection) -> None:
+    """That a logbook can be kept there.
+
+    Raises
+    ------
+    CannotRead : the server is too old, or its texts are not in UTF-8
+    """
+    place = str(connection.engine.get_execution_options()["place"])
+    version = connection.dialect.server_version_info or (0,)
+    if version < LEAST_VERSION:
+        raise CannotRead(place, sentence("store.server_too_old", least=LEAST_VERSION[0], version=version[0]))
+    if connection.exec_driver_sql("SHOW server_encoding").scalar() != "UTF8":
+        raise CannotRead(place, sentence("store.server_not_utf8"))
 
 
 def tables_in(connection: Connection) -> set[str]:

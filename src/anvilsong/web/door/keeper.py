@@ -31,7 +31,7 @@ class Keeper:
                 self._lock = lock_of(self._data)
             except CannotRead:
                 self._lock = None
-            self._visits = Visits(self._lock.secret) if self._lock else None
+            self._visits = Visits(self._lock.secret, self._data) if self._lock else None
             self._seen = seen
         return self._lock
 

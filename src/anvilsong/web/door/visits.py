@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import re
 import secrets
+import time
+from contextlib import suppress
 from dataclasses import dataclass
-from threading import Lock as Turn
+from pathlib import Path
 from typing import Any
 
 from itsdangerous import BadData, URLSafeTimedSerializer
+
+from anvilsong.store.files import OWNER_ONLY
 
 VISIT_COOKIE, WHO_COOKIE = "visit", "who"
 VISIT_S = 60 * 24 * 3600
@@ -26,11 +31,10 @@ class Visit:
 class Visits:
     """Signs visits and tickets with the lock's secret, and reads them."""
 
-    def __init__(self, secret: str) -> None:
+    def __init__(self, secret: str, beside: Path) -> None:
         self._visits = URLSafeTimedSerializer(secret, salt="visit")
         self._tickets = URLSafeTimedSerializer(secret, salt="ticket")
-        self._used: set[str] = set()
-        self._turn = Turn()
+        self._beside = beside
 
     def note(self, visit: Visit) -> str:
         """A visit as the text of a cookie."""
@@ -51,11 +55,22 @@ class Visits:
         visit = _loaded(self._tickets, ticket, TICKET_S)
         if visit is None:
             return None
-        with self._turn:
-            if visit.number in self._used:
-                return None
-            self._used.add(visit.number)
-        return fresh(visit.who)
+        return fresh(visit.who) if self._is_first(visit.number) else None
+
+    def _is_first(self, number: str) -> bool:
+        """Whether a ticket was taken by nobody, of whichever process that serves the logbook: a file of its
+        number stands there from then on, for as long as it would hold.
+        """
+        mark = re.compile(rf"\.{re.escape(self._beside.name)}\.[0-9a-f]{{16}}\.ticket")
+        for taken in self._beside.parent.iterdir():
+            with suppress(FileNotFoundError):  # another process was quicker
+                if mark.fullmatch(taken.name) and time.time() - taken.stat().st_mtime > TICKET_S:
+                    taken.unlink()
+        try:
+            self._beside.with_name(f".{self._beside.name}.{number}.ticket").touch(OWNER_ONLY, exist_ok=False)
+        except FileExistsError:
+            return False
+        return True
 
 
 def fresh(who: str = "") -> Visit:

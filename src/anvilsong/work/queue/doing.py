@@ -10,9 +10,10 @@ import time
 from collections.abc import Callable
 from contextlib import ExitStack
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import text
+from sqlalchemy.exc import SQLAlchemyError
 
 from anvilsong.core.errors import AnvilsongError
 from anvilsong.core.words import sentence
@@ -42,37 +43,43 @@ def work(place: OnServer, say: Callable[[str], None]) -> None:
 
 
 async def _serve(worker: Worker) -> None:
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        asyncio.get_running_loop().add_signal_handler(sign, os._exit, 0)
+    while True:
+        try:
+            await _serve_while_there(worker)
+        except Exception as error:  # the database of the logbook went away: it will come again
+            log.warning("The queue cannot be read just now: %s", error)
+            await asyncio.sleep(BEAT_S)
+
+
+async def _serve_while_there(worker: Worker) -> None:
     from procrastinate import App, PsycopgConnector
 
     app = App(connector=PsycopgConnector(conninfo=address_of(worker.place), min_size=2, max_size=8))
     app.task(name=TASK)(worker.do)
-    for sign in (signal.SIGTERM, signal.SIGINT):
-        asyncio.get_running_loop().add_signal_handler(sign, os._exit, 0)
-    async with app.open_async():
+    async with app.open_async(), asyncio.TaskGroup() as group:
+        group.create_task(_take_up_again(app))
         # One of each kind at a time: a photograph does not wait for a part.
-        loops = [
-            app.run_worker_async(
-                queues=[room],
-                name=room,
-                install_signal_handlers=False,
-                update_heartbeat_interval=BEAT_S,
-                stalled_worker_timeout=STALLED_S,
-                delete_jobs="always",
+        for room in ROOMS:
+            group.create_task(
+                app.run_worker_async(
+                    queues=[room],
+                    name=room,
+                    install_signal_handlers=False,
+                    update_heartbeat_interval=BEAT_S,
+                    stalled_worker_timeout=STALLED_S,
+                    delete_jobs="always",
+                )
             )
-            for room in ROOMS
-        ]
-        await asyncio.gather(*loops, _take_up_again(app))
 
 
 async def _take_up_again(app: Any) -> None:
     """What a worker that is gone was doing is asked for again."""
     while True:
         await asyncio.sleep(BEAT_S)
-        try:
-            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
-                await app.job_manager.retry_job(job)
-        except Exception as error:  # the server of the logbook is away; the next look may find it
-            log.warning("Works of others could not be looked after: %s", error)
+        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
+            await app.job_manager.retry_job(job)
 
 
 class Worker:
@@ -127,12 +134,18 @@ class Worker:
         task = rooms.submit(ROOMS[row.room], function, *given)
         while not task.future.done():
             time.sleep(LOOKS_EVERY_S)
-            now = self.works.goes_on(row, task.share)
+            now = self._goes_on(row, task.share)
             if now == "stops" and row.part is not None:
                 task.stop()
             elif now != "on":
                 task.end()
         return task.result()
+
+    def _goes_on(self, row: WorkRow, share: float) -> Literal["on", "stops", "lost"]:
+        try:
+            return self.works.goes_on(row, share)
+        except SQLAlchemyError:  # the database went away: the work goes on meanwhile
+            return "on"
 
     def _keep(self, row: WorkRow, part: str, found: Any) -> None:
         """A part's result into the logbook, in the transaction that ends the work: once, whoever else did

@@ -92,7 +92,7 @@ class Works:
     def __init__(self, place: OnServer) -> None:
         self.place = place
         self.engine: Engine = create_engine(
-            place.url, isolation_level="AUTOCOMMIT", pool_size=5, max_overflow=60, pool_pre_ping=True
+            place.url, isolation_level="AUTOCOMMIT", pool_size=5, max_overflow=10, pool_pre_ping=True
         )
 
     def close(self) -> None:
