@@ -44,9 +44,10 @@ class Server:
             )
         self.start()
 
-    def start(self):
+    def start(self, port=None):
+        """Start it, at a port of its own or at one that it had before."""
         for _ in range(20):
-            self.port = random.SystemRandom().randrange(20_000, 32_000)
+            self.port = port or random.SystemRandom().randrange(20_000, 32_000)
             options = f"-p {self.port}"
             if self._run(
                 "pg_ctl",

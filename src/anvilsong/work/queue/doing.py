@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 import logging
 import os
 import signal
@@ -42,9 +43,16 @@ def work(place: OnServer, say: Callable[[str], None]) -> None:
     asyncio.run(_serve(Worker(place, sessions(engine))))
 
 
+def _leave() -> None:
+    """End at once, with what is being computed: another worker does it."""
+    rooms.close()
+    gc.collect()
+    os._exit(0)
+
+
 async def _serve(worker: Worker) -> None:
     for sign in (signal.SIGTERM, signal.SIGINT):
-        asyncio.get_running_loop().add_signal_handler(sign, os._exit, 0)
+        asyncio.get_running_loop().add_signal_handler(sign, _leave)
     while True:
         try:
             await _serve_while_there(worker)
