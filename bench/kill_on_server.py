@@ -128,7 +128,6 @@ def unended(place: OnServer, runs: list[str]) -> int:
                 break
         time.sleep(0.5)
     with engine.connect() as connection:
-        # Of a job only the newest hundred parts are kept.
         done = set(connection.execute(text("SELECT id FROM heat_runs WHERE result IS NOT NULL")).scalars())
         there = set(connection.execute(text("SELECT id FROM heat_runs")).scalars())
     engine.dispose()
@@ -170,7 +169,10 @@ def main() -> int:
         late = unended(place, [mark for kind, mark in stored if kind == "part"])
         house.end()
         marks = found(place)
-        lost = [mark for mark in set(stored) if not marks[mark]]
+        # Of a job the newest hundred parts are kept: an older one is not lost.
+        oldest = min(int(number) for kind, number in marks if kind == "part")
+        dropped = {mark for mark in stored if mark[0] == "part" and int(mark[1]) < oldest}
+        lost = [mark for mark in set(stored) - dropped if not marks[mark]]
         twice = [mark for mark in set(stored) if marks[mark] > 1]
         left = [each.name for each in Path(folder).iterdir() if each.name.endswith(".work")]
     of_each = Counter(kind for kind, _ in stored)
@@ -178,7 +180,8 @@ def main() -> int:
     kills = ", ".join(f"{count} {name}" for name, count in killed.items())
     print(
         f"kills on a server ({kills}): {len(stored)} acknowledged writes, {len(lost)} lost,"
-        f" {len(twice)} twice, {late} parts without an end, {house.failed} starts failed, {len(left)} files left behind"
+        f" {len(twice)} twice, {late} parts without an end, {house.failed} starts failed,"
+        f" {len(left)} files left behind"
     )
     return int(bool(lost or twice or late or house.failed))
 

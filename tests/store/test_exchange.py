@@ -406,6 +406,7 @@ def natural(session):
         "job_id": dict(session.execute(text("SELECT id, uid FROM jobs")).all()),
         "coupon_id": dict(session.execute(text("SELECT id, uid FROM coupons")).all()),
         "welder_id": dict(session.execute(text("SELECT id, name FROM welders")).all()),
+        "part_run_id": dict(session.execute(text("SELECT id, uid FROM part_runs")).all()),
         "plan_id": {
             number: f"{uid} {revision}"
             for number, uid, revision in session.execute(
@@ -493,6 +494,10 @@ def test_every_column_of_every_table_comes_back(workshop_file, database_server, 
         for table in (MemoryRow, PartRunRow):
             for row in session.scalars(select(table)):
                 row.made_at = moment()
+        for row in session.scalars(select(AttachmentRow)):
+            ran = session.scalar(select(PartRunRow.id).where(PartRunRow.job_id == row.job_id).limit(1))
+            if chance.random() < 0.5 and ran is not None:
+                row.coupon_id, row.part_run_id = None, ran
         for row in session.scalars(select(MemoryRow)):
             row.gone_at = moment() if row.gone_at else None
         session.flush()

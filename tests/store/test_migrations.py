@@ -2,8 +2,18 @@
 
 import json
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from alembic.operations import Operations
+from sqlalchemy import inspect
+from sqlalchemy.exc import ProgrammingError
+
+from anvilsong.core.errors import CannotRead
+from anvilsong.core.job import read_job
 from anvilsong.core.said import in_units
 from anvilsong.store import book
 from anvilsong.store.database import open_database, sessions
@@ -11,7 +21,9 @@ from anvilsong.store.databases import make_engine
 from anvilsong.store.earlier_words import MARK, words_earlier, words_now
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book
-from anvilsong.store.migrating import step_back
+from anvilsong.store.faults import store_fault
+from anvilsong.store.migrating import known_revisions, migrate, step_back
+from anvilsong.store.models import Base
 
 TEXTS = {
     "plans": ("plan", "words"),
@@ -110,3 +122,86 @@ def test_an_export_of_the_version_before_comes_in(make_session, tmp_path):
     assert words_earlier(came["jobs"]) == old["jobs"]
     assert came["version"] == 4
     assert words_now("plain") == "plain"
+
+
+def test_migrations_run_on_both_databases(logbook):
+    """A logbook of version 0017, on a file and on a server: brought up to date it has what a new one has, and loses nothing."""
+    make = logbook("book")
+    with make() as session:
+        before = export_book(session)
+    step_back(make.engine, "0017")
+    assert "part_run_id" not in columns_of(make)
+    migrate(make.engine)
+    assert "part_run_id" in columns_of(make)
+    with make() as session:
+        assert export_book(session) | {"made_at": ""} == before | {"made_at": ""}
+        context = MigrationContext.configure(
+            session.connection(),
+            opts={
+                "include_name": lambda name, kind, _: not str(name).startswith(("words", "ix_terms_pieces"))
+            },
+        )
+        assert compare_metadata(context, Base.metadata) == []
+
+
+def columns_of(make):
+    return {column["name"] for column in inspect(make.engine).get_columns("attachments")}
+
+
+def test_a_migration_that_fails_on_a_server_leaves_the_schema_as_it_was(
+    database_server, tmp_path, monkeypatch
+):
+    place = database_server.place(tmp_path)
+    engine = open_database(place)
+    step_back(engine, "0017")
+    monkeypatch.setattr(Operations, "create_index", broken)
+    with pytest.raises(RuntimeError, match="half way"):
+        migrate(engine)
+    assert "part_run_id" not in columns_of(sessions(engine))
+    monkeypatch.undo()
+    migrate(engine)
+    engine.dispose()
+    database_server.ask("UPDATE alembic_version SET version_num = '9999'", place.name)
+    with pytest.raises(CannotRead, match="newer version"):
+        open_database(place)
+    database_server.drop(place)
+
+
+def broken(*_given, **_more):
+    raise RuntimeError("half way")
+
+
+@pytest.mark.parametrize(
+    ("prepared", "said"),
+    [
+        ("CREATE TABLE theirs (id INTEGER)", "another program's database"),
+        ("ALTER TABLE terms RENAME TO words_of_old", None),
+    ],
+)
+def test_what_a_server_must_have(database_server, tmp_path, prepared, said):
+    """Another program's tables are left as they are; where a table is missing it is said, not mended by guesses."""
+    place = database_server.place(tmp_path)
+    if said is None:
+        open_database(place).dispose()
+    database_server.ask(prepared, place.name)
+    if said is None:
+        with pytest.raises(ProgrammingError) as trouble, sessions(open_database(place)).begin() as session:
+            book.add_job(session, "Lid", read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt"}))
+        fault = store_fault(trouble.value)
+        assert (fault.kind, "Ask whoever keeps" in in_units(fault.said)) == ("damaged", True)
+    else:
+        with pytest.raises(CannotRead, match=said):
+            open_database(place)
+        assert database_server.ask("SELECT count(*) FROM theirs", place.name) == [(0,)]
+    database_server.drop(place)
+
+
+def test_two_first_starts_on_a_server_at_once_both_end_well(database_server, tmp_path):
+    place = database_server.place(tmp_path)
+    with ThreadPoolExecutor(6) as pool:
+        for engine in pool.map(lambda _: open_database(place), range(6)):
+            engine.dispose()
+    assert database_server.ask("SELECT version_num FROM alembic_version", place.name) == [
+        (known_revisions()[0],)
+    ]
+    database_server.drop(place)

@@ -1,5 +1,6 @@
 """The van's logbook and the workshop's: brought together in either direction nothing is lost, nothing stands twice, and both end alike."""
 
+import io
 import itertools
 import json
 import shutil
@@ -7,16 +8,19 @@ from datetime import datetime, timedelta
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from sqlalchemy import select
 
 from anvilsong.core.bead import Looks, Readings
 from anvilsong.core.machine import Machine
 from anvilsong.core.shop import PartRun
-from anvilsong.store import book, coupons, memories, part_runs, shop
+from anvilsong.instruments import open_picture
+from anvilsong.store import attachments, book, coupons, memories, part_runs, shop
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.exchange import import_from
 from anvilsong.store.export import export_book
-from anvilsong.store.models import CouponRow, JobRow, MachineRow, PlanRow
+from anvilsong.store.kept_models import PartRunRow
+from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, MachineRow, PlanRow
 
 LID = "Float tank lid"
 
@@ -75,6 +79,14 @@ def told(make):
                 "coupons": {one.uid: (one.readings[-1].document, one.plan.made_at) for one in row.coupons},
                 "numbers": len({one.number for one in row.coupons}),
                 "runs": {run.uid: run.document for run in row.part_runs},
+                "pictures": {
+                    shown.uid: session.get(PartRunRow, shown.part_run_id).uid
+                    for shown in session.scalars(
+                        select(AttachmentRow).where(
+                            AttachmentRow.job_id == row.id, AttachmentRow.part_run_id.is_not(None)
+                        )
+                    )
+                },
                 "memories": {one.uid: (one.slot, one.gone_at is None) for one in row.memories},
                 "ticks": {tick.step for tick in row.ticks},
                 "trials": {
@@ -106,13 +118,17 @@ def both_ways(one, other, tmp_path):
 
 
 def test_what_each_added_is_in_both(make_session, van, tmp_path):
+    file = io.BytesIO()
+    Image.new("RGB", (64, 48), "grey").save(file, "PNG")
+    picture = open_picture(file.getvalue())
     before = told(van)
     ours, theirs = coupon(make_session, 6.2, "in the workshop"), coupon(van, 6.6, "in the van")
     with van.begin() as session:
         row = lid(session)
-        part_runs.add_run(
+        ran = part_runs.add_run(
             session, row, book.find_plan(session, row.id), PartRun(seconds=40, part="Lid", serial="V-1")
         )
+        attachments.add_photograph(session, row, picture).part_run_id = ran.id
         book.tick(session, row, "prep:degrease", True)
         row.title = LID
     came = brought(make_session, van, tmp_path)
@@ -121,6 +137,7 @@ def test_what_each_added_is_in_both(make_session, van, tmp_path):
     stands = both_ways(make_session, van, tmp_path)
     uid = next(uid for uid, one in stands.items() if one["title"] == LID)
     assert {ours, theirs} <= set(stands[uid]["coupons"])
+    assert len(stands[uid]["pictures"]) == 1
     assert stands[uid]["numbers"] == len(stands[uid]["coupons"]) == len(before[uid]["coupons"]) + 2
     with make_session() as session:
         assert lid(session).id in [

@@ -5,6 +5,7 @@ import io
 import re
 
 import pytest
+from PIL import Image
 from sqlalchemy import select, text
 from tests.forms import form_on, sent
 
@@ -13,9 +14,9 @@ from anvilsong.core.quantities import parse
 from anvilsong.core.said import in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import brought_to
-from anvilsong.store import book, coupons, memories, part_runs, recipe_marks, recipes, shop
+from anvilsong.store import attachments, book, coupons, memories, part_runs, recipe_marks, recipes, shop
 from anvilsong.store.changes import changes
-from anvilsong.store.models import JobRow, MachineRow, PlanRow
+from anvilsong.store.models import AttachmentRow, JobRow, MachineRow, PlanRow
 from anvilsong.store.reading import document
 
 
@@ -258,6 +259,36 @@ def test_a_run_and_a_coupon_belong_to_the_version_that_was_welded(client, make_s
     with make_session() as session:
         assert part_runs.runs(session, tank)[0][0].revision == ran
         assert coupons.find_coupons(session, tank, 1)[0].plan.revision == ran
+
+
+def test_a_weld_on_a_part_is_photographed(client, make_session, tank):
+    """The picture belongs to the run and to no coupon; a bad one logs nothing."""
+    page, picture = f"/jobs/{tank}/runs", io.BytesIO()
+    Image.new("RGB", (640, 480), "grey").save(picture, "PNG")
+    waited = client.get(f"/jobs/{tank}/coupon").text.count("/picture")
+    taken = {"file": ("lid.png", picture.getvalue(), "image/png")}
+    answer = client.post(page, data={"seconds": "30", "part": "Lid", "serial": "7"}, files=taken)
+    assert answer.status_code == 303
+    with make_session() as session:
+        (row, _, run), *_ = logged = part_runs.runs(session, tank)
+        (shown,) = attachments.of_runs(session, [row.id]).values()
+        assert run.serial == "7"
+    picture_address = f"/jobs/{tank}/photographs/{shown}/picture"
+    assert f'src="{picture_address}"' in client.get(page).text
+    assert 'alt="Photograph of Lid 7"' in client.get(page).text
+    assert client.get(picture_address).headers["content-type"] == "image/jpeg"
+    assert client.get(f"/jobs/{tank}/coupon").text.count("/picture") == waited
+    with make_session.begin() as session:
+        attachment, newest_coupon = (
+            session.get(AttachmentRow, shown),
+            coupons.find_coupons(session, tank, 1)[0],
+        )
+        attachments.give_to(session, attachment, newest_coupon)
+        assert attachment.coupon_id is None
+    bad = client.post(page, data={"seconds": "30"}, files={"file": ("lid.png", b"no picture", "image/png")})
+    assert (bad.status_code, 'id="problem-photograph"' in bad.text) == (422, True)
+    with make_session() as session:
+        assert len(part_runs.runs(session, tank)) == len(logged)
 
 
 def test_welds_on_parts_in_two_taps(client, make_session, tank):

@@ -5,6 +5,7 @@ commits.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -13,6 +14,9 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.words import sentence
 from anvilsong.store.columns import Document
 from anvilsong.store.models import AttachmentRow, CouponRow, JobRow, fresh_uid, now
+
+if TYPE_CHECKING:  # what reads pictures brings libraries along
+    from anvilsong.instruments import Picture
 
 PHOTOGRAPH = "photograph"
 MOST_OF_A_JOB = 200
@@ -37,6 +41,19 @@ def add_attachment(
     )
     session.add(row)
     job.changed_at = now()
+    session.flush()
+    return row
+
+
+def add_photograph(session: Session, job: JobRow, picture: Picture) -> AttachmentRow:
+    """Keep a photograph with its job.
+
+    Raises
+    ------
+    BadInput : the job has as many as one may
+    """
+    row = add_attachment(session, job, PHOTOGRAPH, "image/jpeg", picture.jpeg)
+    row.document = {"width_px": picture.width_px, "height_px": picture.height_px}
     session.flush()
     return row
 
@@ -96,6 +113,21 @@ def of_coupons(session: Session, coupon_ids: Iterable[int]) -> dict[int, list[At
     return found
 
 
+def waiting(session: Session, job_id: int) -> list[AttachmentRow]:
+    """Photographs of a job that belong to no coupon and no weld on a part yet, oldest first."""
+    return [
+        row for row in attachments_of(session, job_id) if row.coupon_id is None and row.part_run_id is None
+    ]
+
+
+def of_runs(session: Session, run_ids: Iterable[int]) -> dict[int, int]:
+    """The numbers of photographs by the welds on parts that they show."""
+    asked = select(AttachmentRow.part_run_id, AttachmentRow.id).where(
+        AttachmentRow.part_run_id.in_(list(run_ids)), AttachmentRow.put_away_at.is_(None)
+    )
+    return {int(run or 0): number for run, number in session.execute(asked)}
+
+
 def keep_reading(row: AttachmentRow, document: Document) -> None:
     """What was read from it, in place of what was read before."""
     row.document = document
@@ -103,6 +135,6 @@ def keep_reading(row: AttachmentRow, document: Document) -> None:
 
 def give_to(session: Session, row: AttachmentRow, coupon: CouponRow) -> None:
     """The attachment belongs to a coupon of its job from now on; one that has a coupon keeps it."""
-    if row.coupon_id is None and row.job_id == coupon.job_id:
+    if row.coupon_id is None and row.part_run_id is None and row.job_id == coupon.job_id:
         row.coupon_id = coupon.id
         session.flush()

@@ -138,6 +138,7 @@ class PhotographEntry(Value):
     uid: Uid
     job: Uid
     coupon: Uid | None = None
+    run: Uid | None = None
     content: Base64Bytes = Field(min_length=100, max_length=MOST_PICTURE)
     width_px: int = Field(ge=1, le=20_000)
     height_px: int = Field(ge=1, le=20_000)

@@ -91,12 +91,12 @@ class _Job:
         """Everything of the job; whether anything came of it."""
         self._plans()
         self._coupons()
-        self._attachments()
         self._trials()
         for table, columns in _OF_A_VERSION:
             for uid, revision, *rest in self._missing(table, ("revision", *columns)):
                 at = self.revisions.get(revision, revision)
                 self._add(table, ("uid", "revision", *columns), (uid, at, *rest))
+        self._attachments()
         self._one_gone_is_gone()
         self._ticks()
         self._head()
@@ -214,9 +214,17 @@ class _Job:
             self.gained["readings"] += 1
 
     def _attachments(self) -> None:
-        columns = ("coupon_id", "kind", "media_type", "content", "document", "made_at", "put_away_at")
-        for uid, coupon, *rest in self._missing("attachments", columns):
-            self._add("attachments", ("uid", *columns), (uid, self.coupons.get(coupon), *rest))
+        columns = (
+            "coupon_id", "part_run_id", "kind", "media_type", "content", "document", "made_at", "put_away_at"
+        )  # fmt: skip
+        both = (
+            "SELECT c.id, h.id FROM came.part_runs c JOIN main.part_runs h ON h.uid = c.uid"
+            " WHERE c.job_id = ?"
+        )
+        runs = dict(self.db.rows(both, (self.came,)))
+        for uid, coupon, run, *rest in self._missing("attachments", columns):
+            whose = (self.coupons.get(coupon), runs.get(run))
+            self._add("attachments", ("uid", *columns), (uid, *whose, *rest))
 
     def _trials(self) -> None:
         """Series and blind comparisons; in one of both, coupons and answers of both."""

@@ -17,6 +17,7 @@ from anvilsong.core.words import sentence
 from anvilsong.store.attachments import PHOTOGRAPH
 from anvilsong.store.exchange_format import PhotographEntry
 from anvilsong.store.exchange_reading import as_now, checked_entry
+from anvilsong.store.kept_models import PartRunRow
 from anvilsong.store.models import AttachmentRow, CouponRow, JobRow
 
 MOST_PHOTOGRAPHS = 100_000
@@ -27,22 +28,23 @@ def picture_pieces(session: Session, coupons_of: dict[str, set[str]]) -> Iterato
     row is damaged.
     """
     rows = (
-        select(AttachmentRow.id, JobRow.uid, CouponRow.uid)
+        select(AttachmentRow.id, JobRow.uid, CouponRow.uid, PartRunRow.uid)
         .join(JobRow, JobRow.id == AttachmentRow.job_id)
         .outerjoin(CouponRow, CouponRow.id == AttachmentRow.coupon_id)
+        .outerjoin(PartRunRow, PartRunRow.id == AttachmentRow.part_run_id)
         .where(AttachmentRow.kind == PHOTOGRAPH)
         .order_by(AttachmentRow.id)
     )
-    for number, job, coupon in session.execute(rows).all():
+    for number, job, coupon, run in session.execute(rows).all():
         if job in coupons_of:
             row = session.get_one(AttachmentRow, number)
-            yield _piece(row, job, coupon if coupon in coupons_of[job] else None)
+            yield _piece(row, job, coupon if coupon in coupons_of[job] else None, run)
             session.expunge(row)
 
 
-def _piece(row: AttachmentRow, job: str, coupon: str | None) -> str | None:
+def _piece(row: AttachmentRow, job: str, coupon: str | None, run: str | None) -> str | None:
     given = {name: row.document.get(name) for name in ("width_px", "height_px", "bead")}
-    head = {"uid": row.uid, "job": job, "coupon": coupon}
+    head = {"uid": row.uid, "job": job, "coupon": coupon, "run": run}
     when = {"made_at": row.made_at, "put_away_at": row.put_away_at}
     try:
         entry = PhotographEntry.model_validate({**head, **when, **given, "content": b64encode(row.content)})
@@ -83,6 +85,13 @@ def _stage(staged: Session, entry: PhotographEntry, place: str) -> None:
         )
         if coupon is None:
             raise BadInput.one(f"{place}.coupon", entry.coupon, sentence("store.coupon_not_one_job"))
+    run = None
+    if entry.run is not None:
+        run = staged.scalar(
+            select(PartRunRow.id).where(PartRunRow.uid == entry.run, PartRunRow.job_id == job)
+        )
+        if run is None or coupon is not None:
+            raise BadInput.one(f"{place}.run", entry.run, sentence("store.run_not_one_job"))
     if staged.scalar(select(AttachmentRow.id).where(AttachmentRow.uid == entry.uid)):
         raise BadInput.one(f"{place}.uid", entry.uid, sentence("store.stands_twice_file"))
     if not is_kept(entry.content, entry.width_px, entry.height_px):
@@ -94,6 +103,7 @@ def _stage(staged: Session, entry: PhotographEntry, place: str) -> None:
         uid=entry.uid,
         job_id=job,
         coupon_id=coupon,
+        part_run_id=run,
         kind=PHOTOGRAPH,
         media_type="image/jpeg",
         content=entry.content,

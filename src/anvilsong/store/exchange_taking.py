@@ -90,14 +90,14 @@ def _own_uid(table: str) -> str:
     return f"CASE WHEN uid IN (SELECT uid FROM main.{table}) THEN lower(hex(randomblob(16))) ELSE uid END"
 
 
-def _of_jobs(table: str, columns: str, coupon: str = "") -> str:
-    """Rows with uids that belong to the jobs that are taken; ``coupon`` is a column that gives the number of
-    one, which moves with those of the book.
+def _of_jobs(table: str, columns: str, **moved: str) -> str:
+    """Rows with uids that belong to the jobs that are taken. ``moved``: columns that give numbers of other
+    rows, by the tables of those; they move with them.
     """
-    into = f"uid, job_id, {coupon + ', ' if coupon else ''}{columns}"
-    moved = f"{coupon} + :coupons, " if coupon else ""
+    into = ", ".join(("uid", "job_id", *moved, columns))
+    numbers = "".join(f"{column} + :{table}, " for column, table in moved.items())
     return (
-        f"INSERT INTO {table} ({into}) SELECT {_own_uid(table)}, job_id + :jobs, {moved}{columns}"
+        f"INSERT INTO {table} ({into}) SELECT {_own_uid(table)}, job_id + :jobs, {numbers}{columns}"
         f" FROM came.{table} WHERE job_id IN (SELECT id FROM taken) ORDER BY id"
     )
 
@@ -157,11 +157,16 @@ _JOBS = (
         " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id"
         " WHERE c.job_id IN (SELECT id FROM taken)"
     ),
-    _of_jobs("attachments", "kind, media_type, content, document, made_at, put_away_at", "coupon_id"),
+    _of_jobs("part_runs", "revision, document, seconds, gas_l, rod_mm, cost, made_at", id="part_runs"),
+    _of_jobs(
+        "attachments",
+        "kind, media_type, content, document, made_at, put_away_at",
+        coupon_id="coupons",
+        part_run_id="part_runs",
+    ),
     _of_jobs("heat_runs", "revision, part, result, made_at"),
     _of_jobs("trials", "machine, kind, document, made_at"),
     _of_jobs("memories", "revision, machine, slot, label, gone_at, panel, made_at"),
-    _of_jobs("part_runs", "revision, document, seconds, gas_l, rod_mm, cost, made_at"),
     (
         "INSERT INTO ticks (job_id, step, done_at) SELECT job_id + :jobs, step, done_at FROM came.ticks"
         " WHERE job_id IN (SELECT id FROM taken)"
@@ -198,7 +203,7 @@ def _taken(here: Both, version: int) -> Imported:
         here.change(statement)
     numbers = {
         table: here.first(f"SELECT coalesce(max(id), 0) FROM main.{table}")
-        for table in ("jobs", "plans", "coupons")
+        for table in ("jobs", "plans", "coupons", "part_runs")
     }
     here.change("CREATE TEMP TABLE taken (id INTEGER PRIMARY KEY)")
     here.change(f"INSERT INTO taken {_COMING}")

@@ -219,6 +219,8 @@ class AttachmentRow(PutAway, Base):
     uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     coupon_id: Mapped[int | None] = mapped_column(ForeignKey("coupons.id"), index=True)
+    part_run_id: Mapped[int | None] = mapped_column(ForeignKey("part_runs.id"), index=True)
+    """The weld on a part that it shows, where it shows one; then it belongs to no coupon."""
     kind: Mapped[str] = mapped_column(String(20))
     media_type: Mapped[str] = mapped_column(String(40))
     # Large, and wanted one at a time.

@@ -167,7 +167,7 @@ def places_along(bead: BeadOnPicture) -> list[list[float]]:
 
 def waiting(session: Session, job_id: int) -> list[AttachmentRow]:
     """Photographs of a job that no coupon has yet, oldest first."""
-    return [row for row in attachments.attachments_of(session, job_id) if row.coupon_id is None]
+    return attachments.waiting(session, job_id)
 
 
 def choices(session: Session, job_id: int, system: UnitSystem) -> list[tuple[int, Words]]:

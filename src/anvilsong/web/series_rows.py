@@ -70,6 +70,6 @@ def _said(series: Series, form: Mapping[str, str]) -> Iterator[tuple[int, str, d
 def _of_picture(session: Session, job_id: int, picture: int | None, system: UnitSystem) -> dict[str, str]:
     """The figures of a photograph that no coupon has yet, as a person would type them."""
     row = attachments.find_attachment(session, job_id, picture) if picture else None
-    if row is None or row.coupon_id is not None:
+    if row is None or row.coupon_id is not None or row.part_run_id is not None:
         return {}
     return {name: as_typed(value, "length", system) for name, value in measuring.typed_from(row).items()}

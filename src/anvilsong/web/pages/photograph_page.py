@@ -45,9 +45,7 @@ def send_photograph(request: Request, job_id: RowId, uploads: Uploads, form: Fie
     picture = measuring.taken_in(upload.file.read(PICTURE_BYTES + 1))
     with request.app.state.sessions.begin() as session:
         job = found(session.get(JobRow, job_id))
-        row = attachments.add_attachment(session, job, attachments.PHOTOGRAPH, "image/jpeg", picture.jpeg)
-        row.document = {"width_px": picture.width_px, "height_px": picture.height_px}
-        kept = row.id
+        kept = attachments.add_photograph(session, job, picture).id
     return see_other(f"/jobs/{job_id}/photographs/{kept}")
 
 

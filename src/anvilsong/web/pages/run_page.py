@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
@@ -17,13 +17,18 @@ from anvilsong.core.torch.cylinder import gas_account, gas_used_l
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
-from anvilsong.store import book, part_runs
+from anvilsong.instruments.limits import PICTURE_BYTES
+from anvilsong.store import attachments, book, part_runs
 from anvilsong.store.models import now
+from anvilsong.web import measuring
 from anvilsong.web.forms import field_of
 from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, Revision, RowId, found
+from anvilsong.web.requests import Fields, Revision, RowId, Uploads, found
+
+if TYPE_CHECKING:
+    from anvilsong.instruments import Picture
 
 router = page_router()
 
@@ -75,6 +80,7 @@ def _page(
         "seconds": f"{planned.get('seconds', 0):.0f}",
     }
     every = part_runs.runs(session, view.row.id)
+    pictures = attachments.of_runs(session, [row.id for row, *_ in every[:SHOWN]])
     return render(
         request,
         "runs.html",
@@ -84,6 +90,7 @@ def _page(
         form=first | form,
         planned=planned,
         runs=every[:SHOWN],
+        pictures=pictures,
         whole=account(run for *_, run in every),
         trouble=trouble,
         problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
@@ -98,20 +105,27 @@ def show_runs(request: Request, job_id: RowId, revision: Revision = None) -> HTM
 
 
 @router.post("/jobs/{job_id}/runs")
-def log_run(request: Request, job_id: RowId, form: Fields) -> Response:
+def log_run(request: Request, job_id: RowId, form: Fields, uploads: Uploads) -> Response:
     """One more run of the version that the form was opened on; gas and rod as the seconds make them, unless
-    typed.
+    typed. A photograph of it is kept with it.
     """
     make, system = request.app.state.sessions, units(request)
+    picture: Picture | None = None
 
     def write(session: Session) -> None:
         view = opened_view(session, job_id, form.get("revision"), system)
         if view.plan.refused:
             raise BadInput.one("seconds", view.row.title, sentence("web.job_refused_has_no"))
         plan = found(book.find_plan(session, job_id, view.plan_row.revision))
-        part_runs.add_run(session, view.row, plan, _run_of(session, view, form, system))
+        run = part_runs.add_run(session, view.row, plan, _run_of(session, view, form, system))
+        if picture is not None:
+            row = attachments.add_photograph(session, view.row, picture)
+            row.part_run_id = run.id
 
     try:
+        upload = uploads.get("file")
+        if upload is not None and upload.filename:
+            picture = measuring.taken_in(upload.file.read(PICTURE_BYTES + 1))
         make.write(write)
     except BadInput as trouble:
         with make() as session:
