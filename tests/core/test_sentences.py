@@ -19,7 +19,7 @@ KEYS = [f"{room}.{name}" for room in rooms() for name in table(room)]
 ITS_OWN = {"demo", "config.py"}
 FOR_PROGRAMMERS = {"said.py", "formula.py", "roots.py"}
 NO_SENTENCE = re.compile(
-    r"SELECT |CREATE |INSERT |UPDATE |DELETE |PRAGMA |REPLACE |WHERE |GROUP BY |ELSE uid|\w+_at$|^revision, |[<{]|class|-src |\(\?P<|^/|[a-z_]+_[a-z_]+.*[*/]|%s"
+    r"SELECT |CASE WHEN |ORDER BY |CREATE |INSERT |UPDATE |DELETE |PRAGMA |REPLACE |WHERE |GROUP BY |ELSE uid|\w+_at$|^revision, |[<{]|class|-src |\(\?P<|^/|[a-z_]+_[a-z_]+.*[*/]|%s"
 )
 WORDS = 5
 

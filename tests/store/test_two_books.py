@@ -119,7 +119,7 @@ def both_ways(one, other, tmp_path):
 
 def test_what_each_added_is_in_both(make_session, van, tmp_path):
     file = io.BytesIO()
-    Image.new("RGB", (64, 48), "grey").save(file, "PNG")
+    Image.new("RGB", (320, 240), "grey").save(file, "PNG")
     picture = open_picture(file.getvalue())
     before = told(van)
     ours, theirs = coupon(make_session, 6.2, "in the workshop"), coupon(van, 6.6, "in the van")

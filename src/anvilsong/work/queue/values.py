@@ -26,9 +26,12 @@ _AS_JSON = ConfigDict(
 class Local(Enum):
     """What is not sent as a value."""
 
-    LOGBOOK = "the place of the logbook: the worker's own"
-    SENT = "a file that is sent to the worker"
-    MADE = "a file that the worker makes and sends back"
+    LOGBOOK = "logbook"
+    """The place of the logbook: the worker has its own."""
+    SENT = "sent"
+    """A file that is sent to the worker."""
+    MADE = "made"
+    """A file that the worker makes and sends back."""
 
 
 @dataclass(frozen=True)
