@@ -27,7 +27,7 @@ from anvilsong.store import heat_runs
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.export import export_to
 from anvilsong.web.app import create_app
-from anvilsong.work import PARTS, PICTURES, NoRoom, Stopped, rooms, tasks
+from anvilsong.work import PARTS, PICTURES, Ended, NoRoom, Stopped, rooms, tasks
 from anvilsong.work.queue import Queue, Works, prepare
 from anvilsong.work.queue.values import (
     Local,
@@ -134,6 +134,7 @@ def test_what_is_sent_comes_as_it_was():
         BadInput.one("photograph", "a\nb", "choose a picture"),
         CannotRead("The file", "it is empty"),
         AnvilsongError("Not now."),
+        Ended("It took too long."),
     ],
 )
 def test_a_refusal_comes_as_it_was(refused):
@@ -177,6 +178,8 @@ def test_parts_photographs_exports_and_refusals_go_through_a_worker(asks, worker
     assert same | {"made_at": ""} == own | {"made_at": ""}
     looked = asks.post("/book/import", files={"file": ("own.json", io.BytesIO(exported.content))})
     assert looked.status_code == 303
+    torn = asks.post("/book/import", files={"file": ("own.json", b"{torn")})
+    assert (torn.status_code, "The file cannot be read" in torn.text) == (422, True)
     picture = io.BytesIO()
     Image.new("RGB", (640, 480), "grey").save(picture, "PNG")
     taken = asks.post(f"/jobs/{job}/photographs", files={"file": ("bead.png", picture.getvalue())})

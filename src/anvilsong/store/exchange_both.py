@@ -88,7 +88,7 @@ def _send(server: Connection, aside: Path) -> None:
         rows = file.execute("SELECT rowid, text FROM words")
         while piece := rows.fetchmany(ROWS_AT_ONCE):
             server.exec_driver_sql("INSERT INTO came_words (rowid, text) VALUES (%s, %s)", piece)
-    server.exec_driver_sql("ANALYZE")
+    server.exec_driver_sql("ANALYZE " + ", ".join(f"came_{name}" for name in (*CAME, "words")))
 
 
 def _send_table(server: Connection, came: Connection, table: Table) -> None:

@@ -11,6 +11,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.said import in_units
 from anvilsong.core.words import sentence
 from anvilsong.store.faults import store_fault
 from anvilsong.web.asgi import App, Message, Receive, Scope, Send
@@ -46,7 +47,7 @@ def told(request: Request, error: Exception) -> Response:
     """The answer to an error that no page handled."""
     fault = store_fault(error)
     if fault is not None:
-        log.warning("%s %s: %s (%s)", request.method, request.url.path, fault.title, error)
+        log.warning("%s %s: %s (%s)", request.method, request.url.path, in_units(fault.title), error)
         response = answer(request, STATUS[fault.kind], fault.title, fault.said)
         if fault.kind in ("busy", "away"):
             response.headers["retry-after"] = "2"

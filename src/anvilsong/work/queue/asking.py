@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.errors import AnvilsongError, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.places import OnServer
 from anvilsong.work.limits import Ended, NoRoom, Room, Stopped
@@ -118,7 +118,10 @@ class QueuedTask:
 
     def _found(self, row: WorkRow) -> Any:
         if row.state == "failed":
-            raise failure_of(row)
+            failed = failure_of(row)
+            if isinstance(failed, CannotRead) and failed.what == Local.SENT.value:
+                failed = CannotRead(str(self.files[Local.SENT]), failed.why)
+            raise failed
         if Local.MADE in self.files:
             self.works.fetch(self.number, "made", self.files[Local.MADE])
         return read_found(self.function, row.found or "")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import gc
+import itertools
 import logging
 import os
 import signal
@@ -16,7 +17,7 @@ from typing import Any, Literal
 from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
-from anvilsong.core.errors import AnvilsongError
+from anvilsong.core.errors import AnvilsongError, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.database import Sessions, open_database, sessions
 from anvilsong.store.files import aside, own_file, remove_beside
@@ -30,6 +31,7 @@ from anvilsong.work.queue.values import Local, found_json, read_given, refusal_j
 log = logging.getLogger("anvilsong")
 ROOMS = {room.words: room for room in (PICTURES, PARTS, BOOK)}
 LOOKS_EVERY_S = 0.25
+BEATS_A_TIDYING = 1800
 MOST_TURNS = 3  # what was begun so often and never ended takes its workers down
 
 
@@ -67,7 +69,7 @@ async def _serve_while_there(worker: Worker) -> None:
     app = App(connector=PsycopgConnector(conninfo=address_of(worker.place), min_size=2, max_size=8))
     app.task(name=TASK)(worker.do)
     async with app.open_async(), asyncio.TaskGroup() as group:
-        group.create_task(_take_up_again(app))
+        group.create_task(_take_up_again(app, worker.works))
         # One of each kind at a time: a photograph does not wait for a part.
         for room in ROOMS:
             group.create_task(
@@ -82,9 +84,11 @@ async def _serve_while_there(worker: Worker) -> None:
             )
 
 
-async def _take_up_again(app: Any) -> None:
-    """What a worker that is gone was doing is asked for again."""
-    while True:
+async def _take_up_again(app: Any, works: Works) -> None:
+    """What a worker that is gone was doing is asked for again, and what nobody fetched is forgotten."""
+    for beat in itertools.count():
+        if beat % BEATS_A_TIDYING == 0:
+            await asyncio.to_thread(works.forget_old)
         await asyncio.sleep(BEAT_S)
         for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
             await app.job_manager.retry_job(job)
@@ -130,6 +134,8 @@ class Worker:
         except Stopped:
             self.works.finish(row, "stopped", None)
         except AnvilsongError as refused:
+            if isinstance(refused, CannotRead) and refused.what == str(local.get(Local.SENT)):
+                refused = CannotRead(Local.SENT.value, refused.why)  # its name here tells nobody anything
             self.works.finish(row, "failed", refusal_json(refused))
         except Exception as error:
             log.error("%s could not be done", row.function, exc_info=error)

@@ -50,14 +50,13 @@ def address_of(place: OnServer) -> str:
 
 
 def prepare(place: OnServer) -> None:
-    """Make the queue's tables beside the logbook's, where they are not there yet; drop works of long ago."""
+    """Make the queue's tables beside the logbook's, where they are not there yet."""
     from procrastinate.schema import SchemaManager
 
     engine = make_engine(place)
     try:
         with writing(engine).begin() as connection:
             if inspect(connection).has_table("works"):
-                connection.exec_driver_sql(f"DELETE FROM works WHERE made_at < now() - interval '{KEPT_FOR}'")
                 return
             for statement in _TABLES:
                 connection.exec_driver_sql(statement)
@@ -191,6 +190,10 @@ class Works:
     def drop(self, number: int) -> None:
         """What came of it was taken; nobody asks again."""
         self._ask("DELETE FROM works WHERE id = :number", number=number)
+
+    def forget_old(self) -> None:
+        """Works of long ago that nobody fetched go."""
+        self._ask(f"DELETE FROM works WHERE made_at < now() - interval '{KEPT_FOR}'")
 
     def send(self, number: int, side: str, file: Path) -> None:
         """A file into pieces of a work."""

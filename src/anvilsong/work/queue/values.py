@@ -14,6 +14,7 @@ from pydantic import ConfigDict, TypeAdapter
 
 from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead, Problem
 from anvilsong.core.said import Words
+from anvilsong.work.limits import Ended
 
 _AS_JSON = ConfigDict(
     ser_json_bytes="base64",
@@ -133,7 +134,7 @@ def refusal_json(refused: AnvilsongError) -> str:
     elif isinstance(refused, CannotRead):
         kind, said = "read", [("", refused.what), ("", refused.why)]
     else:
-        kind, said = "", [("", refused.words)]
+        kind, said = "ended" if isinstance(refused, Ended) else "", [("", refused.words)]
     return _adapter(*_REFUSAL).dump_json((kind, said)).decode()
 
 
@@ -145,4 +146,4 @@ def read_refusal(text: str) -> AnvilsongError:
         return BadInput(*(Problem(field, given, words) for field, _, given, words in named))
     if kind == "read":
         return CannotRead(said[0][1], said[1][1])
-    return AnvilsongError(said[0][1])
+    return (Ended if kind == "ended" else AnvilsongError)(said[0][1])
