@@ -103,18 +103,18 @@ class QueuedTask:
         return row.share if row is not None else 0.0
 
     def result(self) -> Any:
-        """What came of it, as ``work.result_of``."""
-        wait_s = FIRST_LOOK_S
-        while (row := self.works.find(self.number)) is not None and row.state in ("waits", "runs"):
-            if row.stops:
+        """What came of it, as ``work.result_of``. Nothing of the work stays."""
+        try:
+            row, wait_s = self.works.find(self.number), FIRST_LOOK_S
+            while row is not None and row.state in ("waits", "runs") and not row.stops:
+                time.sleep(wait_s)
+                wait_s = min(2 * wait_s, LATER_LOOKS_S)
+                row = self.works.find(self.number)
+            if row is None or row.stops or row.state == "stopped":
                 raise Stopped(sentence("work.was_stopped_before_end"))
-            time.sleep(wait_s)
-            wait_s = min(2 * wait_s, LATER_LOOKS_S)
-        if row is None or row.state == "stopped":
-            raise Stopped(sentence("work.was_stopped_before_end"))
-        found = self._found(row)
-        self.works.drop(self.number)
-        return found
+            return self._found(row)
+        finally:
+            self.works.drop(self.number)
 
     def _found(self, row: WorkRow) -> Any:
         if row.state == "failed":
