@@ -38,8 +38,8 @@ def draw(page, tool, begin, end):
 def weld(page):
     with page.expect_navigation(
         url=re.compile(r"run=\d+"), timeout=400_000
-    ):  # the first one reads the solver
-        page.click("#weld")
+    ):  # the first one reads the solver; by key, since the drawing that is drawn anew may move the button
+        page.locator("#weld").press("Enter")
 
 
 def test_a_part_from_nothing_to_its_foot(desk, job_id):

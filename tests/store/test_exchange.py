@@ -151,6 +151,7 @@ def bent(data, path, value):
     return data
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize(
     ("path", "value", "said"),
     [
@@ -204,6 +205,7 @@ def test_no_job_stands_twice(whole, fresh, tmp_path):
         assert book.find_jobs(session) == []
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize("what", ["machine", "kit"])
 def test_a_job_names_machines_and_kits_that_are_somewhere(whole, fresh, tmp_path, what):
     place = ["jobs", 3, "plans", 0]
@@ -214,6 +216,7 @@ def test_a_job_names_machines_and_kits_that_are_somewhere(whole, fresh, tmp_path
         import_from(fresh, written(tmp_path, other))
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 def test_as_many_as_are_granted_come_in(whole, fresh, tmp_path):
     """Five hundred machines, and two hundred corrections of a coupon."""
     readings = whole["jobs"][9]["coupons"][0]["readings"] * 200
@@ -225,6 +228,7 @@ def test_as_many_as_are_granted_come_in(whole, fresh, tmp_path):
         assert len(book.find_jobs(session, "float tank")[0].coupons[0].readings) == 200
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize(
     ("text", "said"),
     [("[1]", r"it does not say format anvilsong-book\.$"), ('{"a": ' + "[" * 41 + "]" * 41 + "}", "deeper than any export")],
@@ -234,6 +238,7 @@ def test_what_is_wrong_with_a_file_is_said(fresh, tmp_path, text, said):
         import_from(fresh, written(tmp_path, text))
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize("text", ["", "{", "[]", "null", "[" * 100_000, '{"format": "anvilsong-book"', '{"a": 1e999}', "\ud800", '{"format": "anvilsong-book", "version": 2, "machines": NaN}'])  # fmt: skip
 def test_what_is_no_export_is_a_sentence(fresh, tmp_path, text):
     with pytest.raises(AnvilsongError):
@@ -292,6 +297,7 @@ def test_what_was_exported_is_always_accepted(make_session, fresh, tmp_path):
         assert [plan.revision for plan in book.find_jobs(session, "tank")[0].plans] == [1, 3]
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize("kind", ["coupons", "heat_runs", "trials", "machine_trials", "photographs"])
 def test_a_name_that_stands_twice_is_refused(make_session, fresh, tmp_path, kind):
     """Whatever has a name of its own: the second one is a sentence with its place, and nothing is stored."""
@@ -336,6 +342,7 @@ def test_a_trial_of_nothing_known_is_refused(make_session, fresh, tmp_path):
         import_from(fresh, written(tmp_path, data))
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
     """8 MB of jobs raise this process's peak by far less than the file's size."""
     head = {key: value for key, value in whole.items() if key not in ("jobs", "photographs")}
@@ -363,6 +370,7 @@ def test_a_large_file_needs_no_large_memory(whole, fresh, tmp_path):
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 40_000  # kilobytes
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize("seed", range(4))
 def test_the_parts_of_a_file_stand_in_any_order(whole, fresh, tmp_path, seed):
     """Jobs before what they name, photographs before their jobs; what is none of ours is passed over."""
@@ -375,6 +383,7 @@ def test_the_parts_of_a_file_stand_in_any_order(whole, fresh, tmp_path, seed):
         assert without_date(export_book(session)) == without_date(whole)
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 @pytest.mark.parametrize("left_out", ["kits", "gauge_readings", "fault_trials", "photographs"])
 def test_what_may_be_missing(whole, fresh, tmp_path, left_out):
     less = {key: value for key, value in whole.items() if key != left_out}
@@ -389,6 +398,7 @@ def test_what_may_be_missing(whole, fresh, tmp_path, left_out):
     assert again["welders"] == whole["welders"]
 
 
+@pytest.mark.on_file  # the file is read into a database aside before the logbook is asked
 def test_the_deepest_that_is_read(whole, fresh, tmp_path):
     """Forty in one another are read, forty-one are none of any export's."""
     for depth, fits in ((39, True), (40, False)):

@@ -42,6 +42,7 @@ def job_of(data, title):
     return next(place for place, job in enumerate(data["jobs"]) if job["title"] == title)
 
 
+@pytest.mark.on_file
 def test_a_revision_is_of_one_piece(whole, fresh, tmp_path):
     tank, refused = job_of(whole, "Float tank lid"), job_of(whole, "Refused")
     again = json.loads(json.dumps(whole))
@@ -67,6 +68,7 @@ def test_a_revision_is_of_one_piece(whole, fresh, tmp_path):
         assert book.find_jobs(session) == []
 
 
+@pytest.mark.on_file
 def test_a_photograph_stands_once(whole, fresh, tmp_path):
     twice = whole | {"photographs": whole["photographs"] * 2}
     with pytest.raises(BadInput, match=r"photographs.1.uid: .* it stands twice in the file"):
@@ -75,6 +77,7 @@ def test_a_photograph_stands_once(whole, fresh, tmp_path):
         assert book.find_jobs(session) == []
 
 
+@pytest.mark.on_file
 @pytest.mark.parametrize("limit", ["jobs", "photographs"])
 def test_more_than_one_may_bring(whole, fresh, tmp_path, monkeypatch, limit):
     """With limits lowered to one, since a million jobs take an hour."""

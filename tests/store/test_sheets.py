@@ -65,6 +65,7 @@ def counts(make_session):
         return [session.scalar(select(func.count()).select_from(table)) for table in (CouponRow, PartRunRow)]
 
 
+@pytest.mark.on_file
 @pytest.mark.parametrize("form", FORMS)
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_table_has_its_heads_and_rows(written, kind, form):

@@ -100,7 +100,10 @@ def book_page(
     if chosen is None:
         return BookPage([], 0, 1, 1)
     chosen = _narrowed(chosen, narrowed)
-    jobs = session.scalar(select(func.count()).select_from(chosen.subquery())) or 0
+    counted: Any = select(func.count()).select_from(chosen.subquery())
+    if question.match is not None and narrowed == ANY:
+        counted = database_of(session).count_fitting(question.match, away)
+    jobs = session.scalar(counted) or 0
     pages = max(1, -(-jobs // most))
     number = min(max(number, 1), pages)
     newest_first = chosen.order_by(JobRow.changed_at.desc(), JobRow.id.desc())

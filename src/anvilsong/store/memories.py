@@ -4,10 +4,10 @@ caller commits.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Select, select
+from sqlalchemy import Select, and_, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
@@ -101,11 +101,29 @@ def _here(machine: str) -> Select[MemoryRow]:
 
 def memories_of(session: Session, machine: Machine) -> dict[int, Stored]:
     """What lies in the memories that a machine has, by their numbers; of two that claim one the newer."""
-    asked = _here(machine.name).where(MemoryRow.slot <= machine.memory_slots)
-    found: dict[int, Stored] = {}
-    for row in session.scalars(asked.order_by(MemoryRow.made_at, MemoryRow.id)):
-        found[row.slot] = _stored(session, machine, row)
-    return dict(sorted(found.items()))
+    return memories_of_each(session, [machine])[machine.name]
+
+
+def memories_of_each(session: Session, machines: Iterable[Machine]) -> dict[str, dict[int, Stored]]:
+    """The same of some machines, by their names."""
+    known = {machine.name: machine for machine in machines}
+    asked = (
+        select(MemoryRow, JobRow.title, PlanRow)
+        .join(JobRow, JobRow.id == MemoryRow.job_id)
+        .outerjoin(PlanRow, and_(PlanRow.job_id == MemoryRow.job_id, PlanRow.revision == MemoryRow.revision))
+        .where(MemoryRow.machine.in_(known), MemoryRow.gone_at.is_(None))
+        .order_by(MemoryRow.made_at, MemoryRow.id)
+    )
+    rows = {
+        (row.machine, row.slot): (row, title, plan)
+        for row, title, plan in session.execute(asked)
+        if row.slot <= known[row.machine].memory_slots
+    }
+    newest = _newest_like(session, [plan for *_, plan in rows.values() if plan is not None])
+    found: dict[str, dict[int, Stored]] = {name: {} for name in known}
+    for (name, slot), (row, title, plan) in sorted(rows.items(), key=lambda one: one[0]):
+        found[name][slot] = _stored(known[name], row, title, plan, newest)
+    return found
 
 
 def of_job(session: Session, job_id: int) -> list[MemoryRow]:
@@ -114,21 +132,20 @@ def of_job(session: Session, job_id: int) -> list[MemoryRow]:
     return list(session.scalars(asked.order_by(MemoryRow.machine, MemoryRow.slot)))
 
 
-def _stored(session: Session, machine: Machine, row: MemoryRow) -> Stored:
-    plan = session.scalar(
-        select(PlanRow).where(PlanRow.job_id == row.job_id, PlanRow.revision == row.revision)
-    )
-    job, settings = session.get_one(JobRow, row.job_id), _settings_of(plan)
+def _stored(
+    machine: Machine, row: MemoryRow, title: str, plan: PlanRow | None, newest_of: dict[int, PlanRow]
+) -> Stored:
+    settings = _settings_of(plan)
     if plan is None or settings is None:
-        return Stored(row, job.title, None, [], None, [])
+        return Stored(row, title, None, [], None, [])
     panel = readable(Panel, row.panel) if row.panel else None
     lines = (panel or show_on_panel(settings, machine)).lines
-    newest = _newest_like(session, plan) or plan
+    newest = newest_of.get(plan.id, plan)
     wanted = _settings_of(newest)
     is_of_it = str(newest.job_document.get("machine") or "") == machine.name
     return Stored(
         row=row,
-        title=job.title,
+        title=title,
         recipe=plan.recipe,
         lines=lines,
         newest=newest,
@@ -151,12 +168,27 @@ def _figure(line: PanelLine) -> str:
     return f"{line.shown} {line.unit}".strip()
 
 
-def _newest_like(session: Session, plan: PlanRow) -> PlanRow | None:
-    """The version that holds now: of its recipe where it is one, else of its job."""
-    if plan.recipe is not None:
-        of_recipe = select(PlanRow).where(PlanRow.recipe_key == plan.recipe.lower())
-        return session.scalar(
-            of_recipe.order_by(PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc()).limit(1)
+def _newest_like(session: Session, plans: Collection[PlanRow]) -> dict[int, PlanRow]:
+    """The versions that hold now, by the numbers of some: of its recipe where it is one, else of its job."""
+    keys = {plan.recipe_key for plan in plans if plan.recipe_key is not None}
+    jobs = {plan.job_id for plan in plans if plan.recipe_key is None}
+    of_recipes, of_jobs = dict[str | None, int](), dict[int, int]()
+    if keys:
+        by_recipe = (
+            select(PlanRow.recipe_key, PlanRow.id)
+            .where(PlanRow.recipe_key.in_(keys))
+            .order_by(PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
         )
-    of_job = select(PlanRow).where(PlanRow.job_id == plan.job_id)
-    return session.scalar(of_job.order_by(PlanRow.revision.desc()).limit(1))
+        for key, number in session.execute(by_recipe):
+            of_recipes.setdefault(key, number)
+    if jobs:
+        by_job = select(PlanRow.job_id, PlanRow.id).where(PlanRow.job_id.in_(jobs))
+        for job, number in session.execute(by_job.order_by(PlanRow.revision.desc())):
+            of_jobs.setdefault(job, number)
+    wanted = {
+        plan.id: of_recipes[plan.recipe_key] if plan.recipe_key is not None else of_jobs[plan.job_id]
+        for plan in plans
+    }
+    rows = session.scalars(select(PlanRow).where(PlanRow.id.in_(set(wanted.values()))))
+    found = {row.id: row for row in rows} if wanted else {}
+    return {number: found[newest] for number, newest in wanted.items()}

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from typing import NamedTuple
+
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
@@ -33,12 +36,22 @@ def _mark(session: Session, name: str) -> RecipeRow | None:
     )
 
 
-def marks_of(session: Session) -> dict[str, RecipeRow]:
+class Mark(NamedTuple):
+    """What is said of a recipe beside its versions."""
+
+    name: str = ""
+    tags: str = ""
+    favourite: bool = False
+    retired_at: datetime | None = None
+
+
+def marks_of(session: Session) -> dict[str, Mark]:
     """What is said of recipes beside their versions, by their names in small letters."""
-    return {row.name.lower(): row for row in session.scalars(select(RecipeRow))}
+    asked = select(RecipeRow.name, RecipeRow.tags, RecipeRow.favourite, RecipeRow.retired_at)
+    return {row[0].lower(): Mark(*row) for row in session.connection().execute(asked)}
 
 
-def tags_of(mark: RecipeRow | None) -> tuple[str, ...]:
+def tags_of(mark: Mark | None) -> tuple[str, ...]:
     """The tags of a recipe; none where nothing is said of it."""
     return split_tags(mark.tags) if mark is not None else ()
 
@@ -52,9 +65,9 @@ def split_tags(text: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(tag.strip() for tag in text.split(",") if tag.strip()))
 
 
-def said_of(mark: RecipeRow | None) -> list[str | bool]:
+def said_of(mark: Mark | RecipeRow | None) -> list[str | bool]:
     """What is said of a recipe, as a form is opened on it."""
-    said = mark or RecipeRow(tags="", favourite=False)
+    said = mark or Mark()
     return [said.tags, said.favourite, said.retired_at is not None]
 
 

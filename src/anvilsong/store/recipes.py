@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
@@ -22,10 +22,9 @@ from anvilsong.core.value import Name, Note
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_job, add_plan
-from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, now
 from anvilsong.store.reading import check_seen, readable, readable_text
-from anvilsong.store.recipe_marks import marks_of, named_otherwise, tags_of
+from anvilsong.store.recipe_marks import Mark, marks_of, named_otherwise, tags_of
 from anvilsong.store.recipe_proof import evidence_of, is_as
 
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
@@ -175,12 +174,21 @@ def newest_heads(session: Session, most: int) -> list[Head]:
     return [found[key] for key in keys if key in found]
 
 
-def recipes(session: Session, only: Sequence[Head] | None = None) -> list[Recipe]:
-    """Recipes as their newest versions, by name; those of jobs that were put away too. All of them, or those
-    of some heads.
+def recipes(
+    session: Session,
+    only: Sequence[Head] | None = None,
+    marks: Mapping[str, Mark] | None = None,
+    behind: Mapping[int, Evidence] | None = None,
+) -> list[Recipe]:
+    """Recipes as their newest versions, by name; those of jobs that were put away too.
+
+    Parameters
+    ----------
+    only : those of some heads; all where it is not given
+    marks, behind : what is said of recipes, and what stands behind versions, where it is known already
     """
     chosen = heads(session) if only is None else list(only)
-    marks = marks_of(session)
+    marks = marks_of(session) if marks is None and chosen else marks or {}
     ran = select(func.count()).where(CouponRow.plan_id == PlanRow.id).correlate(PlanRow).scalar_subquery()
     found = list[Recipe]()
     for start in range(0, len(chosen), AT_ONCE):
@@ -195,16 +203,16 @@ def recipes(session: Session, only: Sequence[Head] | None = None) -> list[Recipe
             .where(PlanRow.id.in_(piece))
         )  # fmt: skip
         rows = {row[0]: row for row in session.execute(asked)}
-        behind = evidence_of(session, rows)
+        evidence = evidence_of(session, rows) if behind is None else behind
         found += [
-            _recipe(rows[number], piece[number], marks.get(piece[number].name.lower()), behind[number])
+            _recipe(rows[number], piece[number], marks.get(piece[number].name.lower()), evidence[number])
             for number in piece
             if number in rows
         ]
     return found
 
 
-def _recipe(row: Any, head: Head, mark: RecipeRow | None, behind: Evidence) -> Recipe:
+def _recipe(row: Any, head: Head, mark: Mark | None, behind: Evidence) -> Recipe:
     plan_id, job_id, revision, job, settings_text, machine_text, title, coupons = row
     settings = readable_text(Settings, settings_text) if settings_text != "null" else None
     machine = readable_text(Machine, machine_text) or IDEAL

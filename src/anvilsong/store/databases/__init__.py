@@ -48,6 +48,9 @@ class Database(Protocol):
     def numbered_on(self, connection: Connection, tables: Iterable[str]) -> None:
         """Rows to come get numbers behind those that were written with numbers of their own."""
 
+    def count_fitting(self, question: str, away: bool) -> TextClause:
+        """How many jobs fit a question, of those that are archived or of those that are not."""
+
     def with_pieces(self, pieces: Iterable[str]) -> Select[Any] | TextClause:
         """Terms that hold one of some pieces of three letters or more, the shortest first."""
 

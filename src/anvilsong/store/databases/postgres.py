@@ -170,6 +170,14 @@ class Postgres:
         asked = "SELECT rowid FROM words WHERE lexemes @@ CAST(:match AS tsquery)"
         return text(asked).bindparams(match=question)
 
+    def count_fitting(self, question: str, away: bool) -> TextClause:
+        asked = (
+            "SELECT count(*) FROM words JOIN jobs ON jobs.id = words.rowid"
+            " WHERE lexemes @@ CAST(:match AS tsquery)"
+            f" AND jobs.put_away_at IS {'NOT ' if away else ''}NULL"
+        )
+        return text(asked).bindparams(match=question)
+
     def worded(self, statement: str) -> str:
         return _worded(statement)
 

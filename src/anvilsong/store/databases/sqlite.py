@@ -98,6 +98,14 @@ class Sqlite:
     def fitting(self, question: str) -> TextClause:
         return text("SELECT rowid FROM words WHERE words MATCH :match").bindparams(match=question)
 
+    def count_fitting(self, question: str, away: bool) -> TextClause:
+        # The words first: asked the other way round it looks at every job.
+        asked = (
+            "SELECT count(*) FROM words CROSS JOIN jobs ON jobs.id = words.rowid"
+            f" WHERE words MATCH :match AND jobs.put_away_at IS {'NOT ' if away else ''}NULL"
+        )
+        return text(asked).bindparams(match=question)
+
     def worded(self, statement: str) -> str:
         return statement
 

@@ -58,20 +58,23 @@ def _shaky(session: Session) -> list[recipes.Recipe]:
         if proof_of(behind[head.plan_id]).state == "needs_coupon"
         and not ((mark := marks.get(head.name.lower())) and mark.retired_at)
     ]
-    return recipes.recipes(session, doubtful[:MOST_WAITING])
+    return recipes.recipes(session, doubtful[:MOST_WAITING], marks, behind)
 
 
 def _stale(session: Session) -> list[dict[str, Any]]:
     """Machines with memories that are out of date."""
-    found = []
-    for row in shop.rows(session, MachineRow):
-        machine = readable(Machine, row.document)
-        if machine is None or not machine.memory_slots:
-            continue
-        old = [one for one in memories.memories_of(session, machine).values() if one.is_old]
-        if old:
-            found.append({"id": row.id, "name": row.name, "slots": [one.row.slot for one in old]})
-    return found
+    known = {row.id: readable(Machine, row.document) for row in shop.rows(session, MachineRow)}
+    with_memories = {number: machine for number, machine in known.items() if machine and machine.memory_slots}
+    stored = memories.memories_of_each(session, with_memories.values())
+    old = {
+        number: [one.row.slot for one in stored[machine.name].values() if one.is_old]
+        for number, machine in with_memories.items()
+    }
+    return [
+        {"id": number, "name": with_memories[number].name, "slots": slots}
+        for number, slots in old.items()
+        if slots
+    ]
 
 
 def _gas(session: Session) -> list[dict[str, Any]]:

@@ -40,7 +40,7 @@ def show_wall(request: Request) -> HTMLResponse:
         ]
         shown = [
             OnWall(recipe, show_on_panel(recipe.settings, recipe.machine))
-            for recipe in recipes.recipes(session, wanted[:MOST_ON_WALL])
+            for recipe in recipes.recipes(session, wanted[:MOST_ON_WALL], marks)
             if recipe.settings is not None and recipe.job is not None
         ]
     return render(
