@@ -77,7 +77,7 @@ def test_modules_and_functions_stay_small():
     lines = {name: len((SOURCE / name).read_text(encoding="utf-8").splitlines()) for name in TREES}
     assert {name for name, count in lines.items() if count > 300} == set(LONG_MODULES)
     assert {name for name, tree in TREES.items() if len(functions(tree)) > 25} == set(MANY_FUNCTIONS)
-    assert sum(lines.values()) / len(lines) < 115  # it was 126 in 154 modules before the rooms
+    assert sum(lines.values()) / len(lines) < 120  # it was 126 in 154 modules before the rooms
 
 
 def test_functions_take_six_parameters_at_most():

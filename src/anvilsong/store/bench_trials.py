@@ -93,19 +93,21 @@ class OpenSeries(NamedTuple):
 
 def open_series(session: Session, most: int) -> list[OpenSeries]:
     """Series that wait to be run on, of jobs that were not put away, the newest first."""
-    asked = (
-        select(BenchTrialRow, JobRow.title)
-        .join(JobRow, JobRow.id == BenchTrialRow.job_id)
-        .where(BenchTrialRow.kind == "series", JobRow.put_away_at.is_(None))
-        .order_by(BenchTrialRow.id.desc())
-        .limit(LOOKED_AT)
+    # Asked apart: together with the jobs, the database would look at every job there is.
+    newest = select(BenchTrialRow).where(BenchTrialRow.kind == "series", BenchTrialRow.job_id.is_not(None))
+    rows = session.scalars(newest.order_by(BenchTrialRow.id.desc()).limit(LOOKED_AT)).all()
+    here = select(JobRow.id, JobRow.title).where(
+        JobRow.id.in_({row.job_id for row in rows}), JobRow.put_away_at.is_(None)
     )
+    titles = {row.id: row.title for row in session.execute(here)} if rows else {}
     found = []
-    for row, title in session.execute(asked):
-        series = series_of(row)
+    for row in rows:
+        series = series_of(row) if row.job_id in titles else None
         ran = sum(bool(run.coupons) for run in series.runs) if series else 0
         if series is not None and row.job_id is not None and ran < len(series.runs):
-            found.append(OpenSeries(row.job_id, row.id, title, series.title, ran, len(series.runs)))
+            found.append(
+                OpenSeries(row.job_id, row.id, titles[row.job_id], series.title, ran, len(series.runs))
+            )
     return found[:most]
 
 

@@ -90,9 +90,12 @@ _TOTALS = tuple(
 _COUNTED = PartRunRow.seconds.is_not(None)
 
 
-def whole(session: Session) -> Account | None:
-    """What all runs took together; None without any."""
-    sums = session.execute(select(func.count(), *_TOTALS).where(_COUNTED)).one()
+def whole(session: Session, since: datetime | None = None) -> Account | None:
+    """What all runs took together, or those since a moment; None without any."""
+    asked = select(func.count(), *_TOTALS).where(_COUNTED)
+    if since is not None:
+        asked = asked.where(PartRunRow.made_at >= since)
+    sums = session.connection().execute(asked).one()
     return Account(*sums) if sums[0] else None
 
 

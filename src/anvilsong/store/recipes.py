@@ -30,7 +30,6 @@ from anvilsong.store.recipe_proof import evidence_of, is_as
 _NAME: TypeAdapter[str] = TypeAdapter(Name)
 _NOTE: TypeAdapter[str] = TypeAdapter(Note)
 AT_ONCE = 200
-VERSIONS_LOOKED_AT = 20  # of a recipe that was saved again and again, for the recipes saved last
 
 
 @dataclass(frozen=True)
@@ -142,6 +141,18 @@ def heads(session: Session) -> list[Head]:
     return _heads(session)[::-1]
 
 
+def keys(session: Session) -> list[str]:
+    """Every recipe's name in small letters, in their order."""
+    asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None)).distinct()
+    return sorted(key for (key,) in session.connection().execute(asked) if key is not None)
+
+
+def heads_of(session: Session, wanted: Sequence[str]) -> list[Head]:
+    """Recipes by their names in small letters, in the order asked; names that none has are left out."""
+    found = {head.name.lower(): head for head in _heads(session, wanted)}
+    return [found[key] for key in wanted if key in found]
+
+
 def _heads(session: Session, keys: Collection[str] | None = None) -> list[Head]:
     """Recipes, or those of some names in small letters; the last name first, as their index is read."""
     asked = (
@@ -164,14 +175,14 @@ def head_of(session: Session, name: str) -> Head | None:
 
 def newest_heads(session: Session, most: int) -> list[Head]:
     """The recipes that were kept last."""
-    asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None))
-    last = asked.order_by(PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
-    keys = dict[str, None]()
-    for key in session.scalars(last.limit(most * VERSIONS_LOOKED_AT)):
-        if key is not None and len(keys) < most:
-            keys[key] = None
-    found = {head.name.lower(): head for head in _heads(session, keys)}
-    return [found[key] for key in keys if key in found]
+    last = (
+        select(PlanRow.recipe_key)
+        .where(PlanRow.recipe_key.is_not(None))
+        .group_by(PlanRow.recipe_key)
+        .order_by(func.max(PlanRow.recipe_at).desc().nulls_last(), func.max(PlanRow.id).desc())
+        .limit(most)
+    )
+    return heads_of(session, [key for (key,) in session.connection().execute(last) if key is not None])
 
 
 def recipes(

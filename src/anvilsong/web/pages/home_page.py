@@ -10,7 +10,7 @@ from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
 from anvilsong.core.machine import Machine
-from anvilsong.core.shop import STATE_WORDS, account, proof_of
+from anvilsong.core.shop import STATE_WORDS, proof_of
 from anvilsong.core.torch.cylinder import gas_left_l
 from anvilsong.store import bench_trials, memories, part_runs, recipe_marks, recipes, shop
 from anvilsong.store.lines import book_page
@@ -21,7 +21,7 @@ from anvilsong.web.frame import render, see_other
 
 router = APIRouter(include_in_schema=False)
 
-LAST_JOBS, MOST_WAITING, LOOKED_AT, DAYS, LOW_SHARE = 6, 5, 30, 7, 0.15
+LAST_JOBS, MOST_WAITING, LOOKED_AT, DAYS, LOW_SHARE = 6, 5, 20, 7, 0.15
 
 
 @router.get("/", response_class=HTMLResponse)
@@ -43,7 +43,7 @@ def show_home(request: Request) -> Response:
             gas=_gas(session),
             shaky=_shaky(session),
             state_words=STATE_WORDS,
-            week=account(run for *_, run in part_runs.runs(session, since=now() - timedelta(days=DAYS))),
+            week=part_runs.whole(session, since=now() - timedelta(days=DAYS)),
         )
 
 

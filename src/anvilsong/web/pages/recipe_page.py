@@ -51,15 +51,14 @@ def _list(
     marks = recipe_marks.marks_of(session)
     tagged = {name: recipe_marks.tags_of(mark) for name, mark in marks.items()}
     favourite = {name for name, mark in marks.items() if mark.favourite}
-    heads = [
-        head
-        for head in recipes.heads(session)
-        if asked in head.name.lower() and (not wanted or wanted in tagged.get(head.name.lower(), ()))
+    keys = [
+        key for key in recipes.keys(session) if asked in key and (not wanted or wanted in tagged.get(key, ()))
     ]
-    heads.sort(key=lambda head: head.name.lower() not in favourite)
-    pages = max(1, -(-len(heads) // A_PAGE))
+    keys.sort(key=lambda key: key not in favourite)
+    pages = max(1, -(-len(keys) // A_PAGE))
     number = min(max(whole(form.get("page")) or 1, 1), pages)
-    chosen = recipes.recipes(session, heads[(number - 1) * A_PAGE : number * A_PAGE])
+    heads = recipes.heads_of(session, keys[(number - 1) * A_PAGE : number * A_PAGE])
+    chosen = recipes.recipes(session, heads, marks)
     return render(
         request,
         "recipes.html",
@@ -70,7 +69,7 @@ def _list(
         tags=sorted({tag for tags in tagged.values() for tag in tags}),
         tag=wanted,
         asked=form.get("q", ""),
-        count=len(heads),
+        count=len(keys),
         page=number,
         pages=pages,
         state_words=STATE_WORDS,

@@ -33,11 +33,8 @@ def show_wall(request: Request) -> HTMLResponse:
     """Favourites that are not retired, by name; what cannot be read is left out."""
     with request.app.state.sessions() as session:
         marks = recipe_marks.marks_of(session)
-        wanted = [
-            head
-            for head in recipes.heads(session)
-            if (mark := marks.get(head.name.lower())) and mark.favourite and not mark.retired_at
-        ]
+        favourites = [key for key, mark in marks.items() if mark.favourite and not mark.retired_at]
+        wanted = recipes.heads_of(session, sorted(favourites))
         shown = [
             OnWall(recipe, show_on_panel(recipe.settings, recipe.machine))
             for recipe in recipes.recipes(session, wanted[:MOST_ON_WALL], marks)
