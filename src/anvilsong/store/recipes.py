@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import Text, func, select, type_coerce
+from sqlalchemy import String, Text, func, select, type_coerce
 from sqlalchemy.orm import Session, aliased, selectinload
 
 from anvilsong.core.checks import newly_broken
@@ -143,8 +143,8 @@ def heads(session: Session) -> list[Head]:
 
 def keys(session: Session) -> list[str]:
     """Every recipe's name in small letters, in their order."""
-    asked = select(PlanRow.recipe_key).where(PlanRow.recipe_key.is_not(None)).distinct()
-    return sorted(key for (key,) in session.connection().execute(asked) if key is not None)
+    asked = select(type_coerce(PlanRow.recipe_key, String)).where(PlanRow.recipe_key.is_not(None))
+    return list(session.connection().execute(asked.distinct().order_by(PlanRow.recipe_key)).scalars())
 
 
 def heads_of(session: Session, wanted: Sequence[str]) -> list[Head]:
@@ -189,14 +189,13 @@ def recipes(
     session: Session,
     only: Sequence[Head] | None = None,
     marks: Mapping[str, Mark] | None = None,
-    behind: Mapping[int, Evidence] | None = None,
 ) -> list[Recipe]:
     """Recipes as their newest versions, by name; those of jobs that were put away too.
 
     Parameters
     ----------
     only : those of some heads; all where it is not given
-    marks, behind : what is said of recipes, and what stands behind versions, where it is known already
+    marks : what is said of recipes, where it is known already
     """
     chosen = heads(session) if only is None else list(only)
     marks = marks_of(session) if marks is None and chosen else marks or {}
@@ -214,9 +213,9 @@ def recipes(
             .where(PlanRow.id.in_(piece))
         )  # fmt: skip
         rows = {row[0]: row for row in session.execute(asked)}
-        evidence = evidence_of(session, rows) if behind is None else behind
+        behind = evidence_of(session, rows)
         found += [
-            _recipe(rows[number], piece[number], marks.get(piece[number].name.lower()), evidence[number])
+            _recipe(rows[number], piece[number], marks.get(piece[number].name.lower()), behind[number])
             for number in piece
             if number in rows
         ]

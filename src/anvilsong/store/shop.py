@@ -21,7 +21,7 @@ from anvilsong.core.words import sentence
 from anvilsong.store.calibrated import coefficients_of
 from anvilsong.store.columns import Document
 from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
-from anvilsong.store.reading import check_seen, document, readable, readable_text
+from anvilsong.store.reading import check_seen, document, readable_text
 
 Row = TypeVar("Row", MachineRow, KitRow, WelderRow)
 Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow, AttachmentRow)
@@ -49,9 +49,12 @@ def bring_back(session: Session, row: Listed) -> None:
     session.flush()
 
 
-def _readable_rows(session: Session, table: type[Stocked], model: type[Owned]) -> list[Owned]:
-    found = (readable(model, row.document) for row in rows(session, table))
-    return [value for value in found if value is not None]
+def _readable_rows(session: Session, table: type[Stocked], model: type[Owned]) -> dict[int, Owned]:
+    """Those that are here and can be read, by their numbers; read by their text, which is known mostly."""
+    asked = select(table.id, type_coerce(table.document, Text)).where(table.put_away_at.is_(None))
+    given = session.execute(asked.order_by(table.id).limit(MOST_ROWS))
+    found = {number: readable_text(model, text) for number, text in given}
+    return {number: value for number, value in found.items() if value is not None}
 
 
 def _find(session: Session, table: type[Stocked], model: type[Owned], field: str, name: str) -> Owned:
@@ -98,6 +101,11 @@ def bench_of(session: Session, job: Job) -> Bench:
 
 def machines(session: Session) -> list[Machine]:
     """The shop's machines, as they can be chosen for a job."""
+    return list(machines_by_number(session).values())
+
+
+def machines_by_number(session: Session) -> dict[int, Machine]:
+    """The same by the numbers of their rows."""
     return _readable_rows(session, MachineRow, Machine)
 
 
@@ -135,7 +143,7 @@ def change_machine(session: Session, row: MachineRow, machine: Machine, seen: st
 
 def kits(session: Session) -> list[Kit]:
     """The shop's kits, as they can be chosen for a job."""
-    return _readable_rows(session, KitRow, Kit)
+    return list(_readable_rows(session, KitRow, Kit).values())
 
 
 def find_kit(session: Session, name: str | None) -> Kit:

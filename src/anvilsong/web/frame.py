@@ -151,12 +151,15 @@ def _hidden_fields(request: AnyRequest) -> Callable[[], Markup]:
     """What every form that writes carries: a name of its own, the book it is filled from (`web.once`), and
     the units that its numbers are in.
     """
-    generation, system = cache(lambda: request.app.state.sessions.generation()), units(request)
-    hidden = Markup(
-        '<input type="hidden" name="uid" value="{}"><input type="hidden" name="book" value="{}">'
-        f'<input type="hidden" name="{UNITS_FIELD}" value="{system}">'
-    )
-    return lambda: hidden.format(fresh_uid(), generation())
+
+    @cache
+    def same_in_each() -> str:
+        return (
+            f'<input type="hidden" name="book" value="{request.app.state.sessions.generation()}">'
+            f'<input type="hidden" name="{UNITS_FIELD}" value="{units(request)}">'
+        )
+
+    return lambda: Markup(f'<input type="hidden" name="uid" value="{fresh_uid()}">{same_in_each()}')
 
 
 def fragment(request: AnyRequest, template: str, **values: Any) -> Markup:

@@ -9,13 +9,11 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.machine import Machine
-from anvilsong.core.shop import STATE_WORDS, proof_of
+from anvilsong.core.shop import Proof, proof_of
 from anvilsong.core.torch.cylinder import gas_left_l
 from anvilsong.store import bench_trials, memories, part_runs, recipe_marks, recipes, shop
 from anvilsong.store.lines import book_page
-from anvilsong.store.models import MachineRow, now
-from anvilsong.store.reading import readable
+from anvilsong.store.models import now
 from anvilsong.store.recipe_proof import evidence_of
 from anvilsong.web.frame import render, see_other
 
@@ -42,29 +40,24 @@ def show_home(request: Request) -> Response:
             stale=_stale(session),
             gas=_gas(session),
             shaky=_shaky(session),
-            state_words=STATE_WORDS,
             week=part_runs.whole(session, since=now() - timedelta(days=DAYS)),
         )
 
 
-def _shaky(session: Session) -> list[recipes.Recipe]:
+def _shaky(session: Session) -> list[tuple[recipes.Head, Proof]]:
     """Of the recipes saved last, those that are offered and that coupons do not bear out as they should."""
     heads = recipes.newest_heads(session, LOOKED_AT)
     behind = evidence_of(session, [head.plan_id for head in heads])
     marks = recipe_marks.marks_of(session)
-    doubtful = [
-        head
-        for head in heads
-        if proof_of(behind[head.plan_id]).state == "needs_coupon"
-        and not ((mark := marks.get(head.name.lower())) and mark.retired_at)
-    ]
-    return recipes.recipes(session, doubtful[:MOST_WAITING], marks, behind)
+    offered = [head for head in heads if not marks.get(head.name.lower(), recipe_marks.Mark()).retired_at]
+    proofs = [(head, proof_of(behind[head.plan_id])) for head in offered]
+    return [(head, proof) for head, proof in proofs if proof.state == "needs_coupon"][:MOST_WAITING]
 
 
 def _stale(session: Session) -> list[dict[str, Any]]:
     """Machines with memories that are out of date."""
-    known = {row.id: readable(Machine, row.document) for row in shop.rows(session, MachineRow)}
-    with_memories = {number: machine for number, machine in known.items() if machine and machine.memory_slots}
+    known = shop.machines_by_number(session)
+    with_memories = {number: machine for number, machine in known.items() if machine.memory_slots}
     stored = memories.memories_of_each(session, with_memories.values())
     old = {
         number: [one.row.slot for one in stored[machine.name].values() if one.is_old]

@@ -27,7 +27,7 @@ from anvilsong.web.requests import Fields, Revision, RowId, found, typed_query, 
 
 router = page_router()
 
-MOST_TAGS, A_PAGE = 60, 50  # letters of what is asked for; recipes a page
+MOST_TAGS, A_PAGE = 60, 40  # letters of what is asked for; recipes a page
 DIFFERS = {
     "metal": "the metal",
     "joint": "the joint",
@@ -54,7 +54,7 @@ def _list(
     keys = [
         key for key in recipes.keys(session) if asked in key and (not wanted or wanted in tagged.get(key, ()))
     ]
-    keys.sort(key=lambda key: key not in favourite)
+    keys = [key for key in keys if key in favourite] + [key for key in keys if key not in favourite]
     pages = max(1, -(-len(keys) // A_PAGE))
     number = min(max(whole(form.get("page")) or 1, 1), pages)
     heads = recipes.heads_of(session, keys[(number - 1) * A_PAGE : number * A_PAGE])
