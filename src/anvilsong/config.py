@@ -19,7 +19,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 from anvilsong.core.errors import BadInput, Problem, describe
 from anvilsong.core.said import in_units
 from anvilsong.core.words import sentence
-from anvilsong.store.places import SCHEME, OnServer, Place, beside
+from anvilsong.store.places import SCHEME, OnServer, Place, beside, without_password
 
 EVERYWHERE = "0.0.0.0"
 
@@ -111,4 +111,5 @@ def _problem(error: object) -> Problem:
     words = {"int_parsing": "type a whole number, such as 8765"}.get(
         error["type"], str(error["msg"]).replace("Input should be", "allowed is")
     )
-    return Problem(name, describe(error["input"]), words)
+    given = error["input"]
+    return Problem(name, describe(without_password(given) if isinstance(given, str) else given), words)

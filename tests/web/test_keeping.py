@@ -287,8 +287,15 @@ def test_a_weld_on_a_part_is_photographed(client, make_session, tank):
         assert attachment.coupon_id is None
     bad = client.post(page, data={"seconds": "30"}, files={"file": ("lid.png", b"no picture", "image/png")})
     assert (bad.status_code, 'id="problem-photograph"' in bad.text) == (422, True)
+    refused = client.post(page, data={"seconds": "0"}, files=taken)
+    assert (refused.status_code, 'id="choose-again"' in refused.text) == (422, True)
     with make_session() as session:
         assert len(part_runs.runs(session, tank)) == len(logged)
+    away = client.post(f"/jobs/{tank}/photographs/{shown}/put-away")
+    assert away.headers["location"] == page
+    assert picture_address not in client.get(page).text
+    client.post(f"/jobs/{tank}/photographs/{shown}/bring-back")
+    assert picture_address in client.get(page).text
 
 
 def test_welds_on_parts_in_two_taps(client, make_session, tank):

@@ -251,6 +251,15 @@ def test_only_the_turn_that_counts_ends_a_work(queue):
     assert queue.works.begin(number) is None
 
 
+def test_a_work_that_was_lost_takes_no_place(queue):
+    """A server was killed between its row and its job: after a while it has failed, and others have room."""
+    number = queue.works.add("Parts", "", "a" * 32, "weld", 0, "[]")
+    assert queue.works.open_in("Parts") == 1
+    queue.works._ask("UPDATE works SET made_at = made_at - interval '1 minute'")
+    assert queue.works.open_in("Parts") == 0
+    assert queue.works.find(number).state == queue.works.of_part("a" * 32).state == "failed"
+
+
 def test_what_waits_gives_way_and_what_was_stopped_is_not_begun(queue, workers):
     workers()
     first = queue.works.add("Parts", "page", None, "weld", 0, "[]")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -51,6 +52,15 @@ class OnServer:
 
 
 Place = Path | OnServer
+
+
+def without_password(address: str) -> str:
+    """An address that may be none, as it can be shown.
+
+    >>> without_password("postgres://anvilsong:hush@db/x?password=hush")
+    'postgres://…@db/x'
+    """
+    return re.sub(r"://[^/]*@", "://…@", address.partition("?")[0])
 
 
 def file_of(place: Place) -> Path:

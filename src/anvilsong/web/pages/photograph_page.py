@@ -156,14 +156,18 @@ def _answer(bead: BeadOnPicture, system: UnitSystem) -> dict[str, Any]:
 def put_away_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
     """Leave a photograph out; it can be brought back."""
     with request.app.state.sessions.begin() as session:
-        shop.put_away(session, _photograph(session, job_id, photograph_id))
+        row = _photograph(session, job_id, photograph_id)
+        shop.put_away(session, row)
+        to = "coupon" if row.part_run_id is None else "runs"
     back = f"/jobs/{job_id}/photographs/{photograph_id}/bring-back"
-    return see_other(f"/jobs/{job_id}/coupon", "The photograph was archived.", back)
+    return see_other(f"/jobs/{job_id}/{to}", "The photograph was archived.", back)
 
 
 @router.post("/jobs/{job_id}/photographs/{photograph_id}/bring-back")
 def bring_back_photograph(request: Request, job_id: RowId, photograph_id: RowId) -> Response:
     """Undo: the photograph is there again."""
     with request.app.state.sessions.begin() as session:
-        shop.bring_back(session, _photograph(session, job_id, photograph_id))
-    return see_other(f"/jobs/{job_id}/photographs/{photograph_id}", sentence("web.photograph_here_again"))
+        row = _photograph(session, job_id, photograph_id)
+        shop.bring_back(session, row)
+        to = f"photographs/{photograph_id}" if row.part_run_id is None else "runs"
+    return see_other(f"/jobs/{job_id}/{to}", sentence("web.photograph_here_again"))

@@ -69,8 +69,14 @@ def _next_serial(serial: str) -> str:
 
 
 def _page(
-    request: Request, session: Session, view: JobView, form: dict[str, str], trouble: BadInput | None = None
+    request: Request,
+    session: Session,
+    view: JobView,
+    form: dict[str, str],
+    trouble: BadInput | None = None,
+    again: bool = False,
 ) -> HTMLResponse:
+    """The form and what was logged. ``again``: a photograph was chosen, which no page can fill in anew."""
     planned = {} if view.plan.refused else _planned(session, view)
     last = part_runs.last_run(session, view.row.id)
     first = {
@@ -93,6 +99,7 @@ def _page(
         pictures=pictures,
         whole=account(run for *_, run in every),
         trouble=trouble,
+        again=again,
         problems={field_of(problem): problem for problem in trouble.problems} if trouble else {},
     )
 
@@ -122,8 +129,8 @@ def log_run(request: Request, job_id: RowId, form: Fields, uploads: Uploads) -> 
             row = attachments.add_photograph(session, view.row, picture)
             row.part_run_id = run.id
 
+    upload = uploads.get("file")
     try:
-        upload = uploads.get("file")
         if upload is not None and upload.filename:
             picture = measuring.taken_in(upload.file.read(PICTURE_BYTES + 1))
         make.write(write)
@@ -131,7 +138,7 @@ def log_run(request: Request, job_id: RowId, form: Fields, uploads: Uploads) -> 
         with make() as session:
             gone = any(problem.field == "revision" for problem in trouble.problems)
             view = opened_view(session, job_id, None if gone else form.get("revision"), system)
-            return _page(request, session, view, form, trouble)
+            return _page(request, session, view, form, trouble, bool(upload and upload.filename))
     return see_other(f"/jobs/{job_id}/runs", sentence("web.run_logged"))
 
 

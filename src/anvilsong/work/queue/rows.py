@@ -17,7 +17,6 @@ from anvilsong.store.databases import make_engine, writing
 from anvilsong.store.places import OnServer
 
 State = Literal["waits", "runs", "done", "stopped", "failed"]
-SIDES = ("sent", "made")
 PIECE_BYTES = 1 << 20
 KEPT_FOR = "1 day"
 BEAT_S, STALLED_S = 2.0, 12.0
@@ -34,14 +33,16 @@ _TABLES = (
     " number INTEGER NOT NULL, content BYTEA NOT NULL, PRIMARY KEY (work, side, number))",
 )
 # A work whose job is in the queue no more, and which nobody finished, was lost.
-_ROW = """
-    SELECT id, room, function, count, given, turn, share, stops, found, part, CASE
-        WHEN state NOT IN ('waits', 'runs') OR made_at > now() - interval '10 s' OR EXISTS (
-            SELECT 1 FROM procrastinate_jobs j WHERE j.status IN ('todo', 'doing')
-            AND j.args ->> 'work' = CAST(works.id AS TEXT))
-        THEN state ELSE 'failed' END AS state
-    FROM works WHERE
+_STATE = """
+    CASE WHEN state NOT IN ('waits', 'runs') OR made_at > now() - interval '10 s' OR EXISTS (
+        SELECT 1 FROM procrastinate_jobs j WHERE j.status IN ('todo', 'doing')
+        AND j.args ->> 'work' = CAST(works.id AS TEXT))
+    THEN state ELSE 'failed' END
 """
+_ROW = (
+    "SELECT id, room, function, count, given, turn, share, stops, found, part,"
+    f" {_STATE} AS state FROM works WHERE "
+)
 
 
 def address_of(place: OnServer) -> str:
@@ -117,17 +118,17 @@ class Works:
         return int(added[0]["id"])
 
     def find(self, number: int) -> WorkRow | None:
-        found = self._ask(f"{_ROW} id = :number", number=number)
+        found = self._ask(f"{_ROW}id = :number", number=number)
         return WorkRow(**found[0]) if found else None
 
     def of_part(self, part: str) -> WorkRow | None:
         """The newest work for a drawn part."""
-        found = self._ask(f"{_ROW} part = :part ORDER BY id DESC LIMIT 1", part=part)
+        found = self._ask(f"{_ROW}part = :part ORDER BY id DESC LIMIT 1", part=part)
         return WorkRow(**found[0]) if found else None
 
     def open_in(self, room: str) -> int:
-        """How many wait or run in a room."""
-        asked = "SELECT count(*) AS n FROM works WHERE room = :room AND state IN ('waits', 'runs')"
+        """How many wait or run in a room; one that was lost takes no place."""
+        asked = f"SELECT count(*) AS n FROM works WHERE room = :room AND {_STATE} IN ('waits', 'runs')"
         return int(self._ask(asked, room=room)[0]["n"])
 
     def workers(self) -> int:
