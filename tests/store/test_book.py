@@ -1,16 +1,18 @@
 """The store: schema, revisions, corrections, one transaction a write, exchange."""
 
+from datetime import timedelta
+
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import text
+from sqlalchemy import select, text
 
 from anvilsong.core.bead.coupon import Readings
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, read_job
-from anvilsong.store import book, coupons, words
+from anvilsong.store import book, coupons, near_recipes, recipe_marks, recipes, words
 from anvilsong.store.lines import LINES_A_PAGE, book_page
-from anvilsong.store.models import Base, JobRow, PlanRow
+from anvilsong.store.models import Base, JobRow, PlanRow, now
 
 READINGS = Readings(
     bead_width_mm=6,
@@ -118,17 +120,17 @@ def many(session, jobs):
 def test_the_book_comes_in_pages_with_true_counts(make_session):
     with make_session.begin() as session:
         before = book_page(session).jobs
-        many(session, 123)
+        many(session, 93)
     with make_session() as session:
         pages = [book_page(session, number=number) for number in (1, 2, 3)]
-        assert [page.jobs for page in pages] == [before + 123] * 3
+        assert [page.jobs for page in pages] == [before + 93] * 3
         assert [len(page.lines) for page in pages] == [
             LINES_A_PAGE,
             LINES_A_PAGE,
-            before + 123 - 2 * LINES_A_PAGE,
+            before + 93 - 2 * LINES_A_PAGE,
         ]
         ids = [line.job_id for page in pages for line in page.lines]
-        assert len(ids) == len(set(ids)) == before + 123
+        assert len(ids) == len(set(ids)) == before + 93
         assert book_page(session, number=99).number == pages[0].pages == 3
         found = book_page(session, "copy 01")
         assert (found.jobs, {line.title[:6] for line in found.lines}) == (10, {"Copy 0"})
@@ -165,3 +167,42 @@ def test_revisions_and_coupons_in_parts(make_session):
         assert coupons.count_coupons(session, row.id) == 3
         assert coupons.find_coupon(session, row.id, 2).number == 2
         assert coupons.find_coupon(session, row.id, 4) is None
+
+
+def test_a_search_counts_what_is_put_away_apart(make_session):
+    with make_session.begin() as session:
+        many(session, 7)
+        for row in session.scalars(select(JobRow).where(JobRow.title.in_(["Copy 001", "Copy 005"]))):
+            row.put_away_at = now()
+    with make_session() as session:
+        for away, fit in ((False, 5), (True, 2)):
+            page = book_page(session, "copy", away)
+            assert (page.jobs, len(page.lines)) == (fit, fit)
+
+
+def test_the_nearest_recipes_follow_every_change_of_their_names(make_session):
+    job = read_job({"a": {"alloy": "5083", "thickness": "3 mm"}, "joint": "butt"})
+
+    def near():
+        with make_session() as session:
+            return {one.name: one.key for one in near_recipes.kept_for(session, job, 99)}
+
+    ((first, first_id),) = near().items()
+    with make_session.begin() as session:
+        plan = session.scalar(select(PlanRow).where(PlanRow.settings.is_not(None), PlanRow.id != first_id))
+        second_id = plan.id
+        recipes.keep_recipe(session, plan, "Second")
+    assert near() == {first: first_id, "Second": second_id}
+    with make_session.begin() as session:
+        recipes.keep_recipe(session, session.get(PlanRow, second_id), "Another name")
+    assert near() == {first: first_id, "Another name": second_id}
+    with make_session.begin() as session:  # a version of the first one, older than what stands there
+        plan, newest = session.get(PlanRow, second_id), session.get(PlanRow, first_id)
+        plan.recipe, plan.recipe_at = newest.recipe, newest.recipe_at - timedelta(1)
+    assert near() == {first: first_id}
+    with make_session.begin() as session:
+        session.get(PlanRow, second_id).recipe_at += timedelta(2)
+    assert near() == {first: second_id}
+    with make_session.begin() as session:
+        recipe_marks.mark_recipe(session, first, "", favourite=False, retired=True)
+    assert near() == {}

@@ -15,6 +15,7 @@ from anvilsong.core.said import Words, plain, read_said
 Document = dict[str, Any]
 UNREADABLE: Document = {"unreadable": True}
 NO_MOMENT = datetime(1970, 1, 1)
+BETWEEN = "\x1f"  # of two names in one text: no name can hold it
 
 
 def _tolerant(read: Callable[[Any], Any] | None, instead: Any) -> Callable[[Any], Any]:

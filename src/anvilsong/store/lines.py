@@ -4,14 +4,14 @@ all.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
 from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, func, or_, select, type_coerce
+from pydantic_core import from_json
+from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, bindparam, func, or_, select, type_coerce
 from sqlalchemy.orm import Session, aliased
 
 from anvilsong.core.job import Job
@@ -23,7 +23,7 @@ from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, Welde
 from anvilsong.store.narrowing import JobState
 from anvilsong.store.reading import readable_text
 
-LINES_A_PAGE = 50
+LINES_A_PAGE = 40
 MOST_MM = 1e6  # thicker than any sheet: an open end
 
 
@@ -147,6 +147,13 @@ def _narrowed(chosen: Select[int], narrowed: Narrowed) -> Select[int]:
 
 def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
     """The lines of some jobs, in the order of their numbers given."""
+    found = {row.job_id: _line(row) for row in session.execute(_asked(), {"ids": list(ids)})}
+    return [found[job_id] for job_id in ids]
+
+
+@cache
+def _asked() -> Select[Any]:
+    """The columns of the lines of the jobs whose numbers are ``ids``; made once, since it is asked alike."""
     newest = select(PlanRow.id).where(PlanRow.job_id == JobRow.id).order_by(PlanRow.revision.desc()).limit(1)
     plan = aliased(PlanRow)
     coupons = select(func.count()).where(CouponRow.job_id == JobRow.id)
@@ -164,18 +171,15 @@ def _lines(session: Session, ids: Sequence[int]) -> list[BookLine]:
         "coupons": coupons.scalar_subquery(),
         "change": _last_change(),
     }
-    asked = (
+    return (
         select(*(column.label(name) for name, column in columns.items()))
         .select_from(JobRow)
         .outerjoin(plan, plan.id == newest.scalar_subquery())
         .outerjoin(WelderRow, WelderRow.id == JobRow.welder_id)
-        .where(JobRow.id.in_(ids))
+        .where(JobRow.id.in_(bindparam("ids", expanding=True)))
     )
-    found = {row.job_id: _line(row) for row in session.execute(asked)}
-    return [found[job_id] for job_id in ids]
 
 
-@cache
 def _last_change() -> ScalarSelect[Any]:
     """What the newest reading of the newest coupon asked for."""
     coupon = (
@@ -214,8 +218,8 @@ def _line(row: Any) -> BookLine:
 def _kind_of(change: str | None) -> str:
     """What a change asks for; nothing where it cannot be read."""
     try:
-        kind = json.loads(change or "{}").get("kind", "")
-    except (ValueError, TypeError, AttributeError, RecursionError):
+        kind = from_json(change or "{}").get("kind", "")
+    except (ValueError, TypeError, AttributeError):
         return ""
     return kind if isinstance(kind, str) and kind.isascii() else ""
 

@@ -7,7 +7,7 @@ from typing import Any
 from weakref import WeakKeyDictionary
 
 import numpy as np
-from sqlalchemy import Text, select, type_coerce
+from sqlalchemy import Connection, String, Text, cast, func, select, type_coerce
 from sqlalchemy.orm import Session
 
 from anvilsong.core.job import Job
@@ -17,6 +17,7 @@ from anvilsong.core.shop import Kept, ManyTraits, Traits, nearest, proof_of, tra
 from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.book import add_plan
+from anvilsong.store.columns import BETWEEN
 from anvilsong.store.database import generation_of
 from anvilsong.store.kept_models import RecipeRow
 from anvilsong.store.models import JobRow, PlanRow
@@ -61,6 +62,10 @@ class _Known:
         self.unreadable = set[int]()
         self.places = dict[int, int]()
         self.many = ManyTraits([])
+        self.versions = ("", "")
+        """Numbers and names of all versions as the logbook gave them last, each in one text."""
+        self.newest = dict[str, int]()
+        """Of them the newest version of each name."""
 
     def add(self, texts: Iterable[tuple[int, str]]) -> None:
         """Versions by their numbers, each with its job's document."""
@@ -83,35 +88,54 @@ def _known(session: Session) -> tuple[_Known, list[int]]:
     """
     connection = session.connection()
     known = _OPEN.get(connection.engine)
-    if known is None or known.generation != generation_of(connection):
-        known = _Known(generation_of(connection))
-    newest = dict[str | None, int]()
-    for key, number in connection.execute(_NEWEST_FIRST).all():
-        newest.setdefault(key, number)
-    missing = [
-        number for number in newest.values() if number not in known.traits and number not in known.unreadable
-    ]
-    if missing:
-        more = _Known(known.generation)  # others may be reading what is known
-        more.traits, more.unreadable = dict(known.traits), set(known.unreadable)
-        asked = select(PlanRow.id, type_coerce(PlanRow.job_document, Text))
-        pieces = [missing[start : start + AT_ONCE] for start in range(0, len(missing), AT_ONCE)]
-        more.add(
-            (number, text)
-            for piece in pieces
-            for number, text in connection.execute(asked.where(PlanRow.id.in_(piece)))
-        )
-        known = _OPEN[connection.engine] = more
+    generation = generation_of(connection)
+    given = connection.execute(_VERSIONS).one()
+    versions = (given[0] or "", given[1] or "")
+    if known is None or known.generation != generation or known.versions != versions:
+        known = _OPEN[connection.engine] = _read_anew(connection, known, generation, versions)
     retired = select(RecipeRow.name).where(RecipeRow.retired_at.is_not(None))
-    for name in session.scalars(retired):
-        newest.pop(name.lower(), None)
-    return known, [number for number in newest.values() if number in known.places]
+    gone = {name.lower() for name in session.scalars(retired)}
+    return known, [
+        number for name, number in known.newest.items() if number in known.places and name not in gone
+    ]
 
 
-_NEWEST_FIRST = (
-    select(PlanRow.recipe_key, PlanRow.id)
+def _read_anew(
+    connection: Connection, known: _Known | None, generation: int, versions: tuple[str, str]
+) -> _Known:
+    """What is known, with the versions that were not; others may be reading what was known before."""
+    anew = _Known(generation)
+    if known is not None and known.generation == generation:
+        anew.traits, anew.unreadable = dict(known.traits), set(known.unreadable)
+    anew.versions = versions
+    if versions[0]:
+        numbers, names = (text.split(BETWEEN) for text in versions)
+        anew.newest = {name: int(number) for number, name in zip(numbers, names, strict=True)}
+    missing = [
+        number
+        for number in anew.newest.values()
+        if number not in anew.traits and number not in anew.unreadable
+    ]
+    asked = select(PlanRow.id, type_coerce(PlanRow.job_document, Text))
+    pieces = [missing[start : start + AT_ONCE] for start in range(0, len(missing), AT_ONCE)]
+    anew.add(
+        (number, text)
+        for piece in pieces
+        for number, text in connection.execute(asked.where(PlanRow.id.in_(piece))).all()
+    )
+    return anew
+
+
+# All versions in two texts, the newest of each name last: thousands of rows would take longer to fetch than
+# to compare, and they are the same ones nearly always.
+_ORDERED = (
+    select(cast(PlanRow.id, String).label("number"), PlanRow.recipe_key.label("name"))
     .where(PlanRow.recipe_key.is_not(None))
-    .order_by(PlanRow.recipe_key.desc(), PlanRow.recipe_at.desc().nulls_last(), PlanRow.id.desc())
+    .order_by(PlanRow.recipe_key, PlanRow.recipe_at.nulls_first(), PlanRow.id)
+    .subquery()
+)
+_VERSIONS = select(
+    func.aggregate_strings(_ORDERED.c.number, BETWEEN), func.aggregate_strings(_ORDERED.c.name, BETWEEN)
 )
 
 

@@ -118,8 +118,8 @@ class ManyTraits:
     def far(self, job: Traits) -> Array:
         """How much each difference from a job counts; shape (differences, jobs), as ``DIFFERENCES``."""
         there: Any = Traits(*self._columns)
-        metal = np.where(there.families == job.families, OTHER_ALLOY, OTHER_FAMILY)
-        joint = np.where(there.kind == job.kind, OTHER_JOINT * (there.joint != job.joint), OTHER_KIND)
+        metal = np.where(there.families != job.families, OTHER_FAMILY, OTHER_ALLOY)
+        joint = np.where(there.kind != job.kind, OTHER_KIND, OTHER_JOINT * (there.joint != job.joint))
         warmer = np.abs(there.part_temperature_c - job.part_temperature_c) > SAME_C
         far = [
             metal * (there.metals != job.metals),
@@ -142,13 +142,24 @@ class ManyTraits:
         return np.asarray(self.far(job).sum(axis=0))
 
 
+class _Names:
+    """One trait of many jobs that is no number: a number in the place of each name, so that asking which of
+    them are other than one compares numbers.
+    """
+
+    def __init__(self, names: Sequence[Any]) -> None:
+        self._numbers: dict[Any, int] = {}
+        self._column = np.array([self._numbers.setdefault(one, len(self._numbers)) for one in names], int)
+
+    def __ne__(self, name: Any) -> Any:
+        return self._column != self._numbers.get(name, -1)
+
+
 def _column(values: Sequence[Any]) -> Any:
-    """One trait of many jobs: numbers as such, everything else as objects that are compared one by one."""
+    """One trait of many jobs."""
     if all(isinstance(value, float) for value in values):
         return np.array(values, dtype=float)
-    column = np.empty(len(values), dtype=object)
-    column[:] = values
-    return column
+    return _Names(values)
 
 
 def apart(job: Traits, other: Traits) -> tuple[float, tuple[str, ...]]:
@@ -190,7 +201,7 @@ def carry_over(job: Job, bench: Bench, recipe: Kept) -> tuple[Settings, Settings
     travel = here.settings.travel_mm_s
     if job.travel_mm_s is None:
         travel = round(travel * _ratio(kept.travel_mm_s, usual.settings.travel_mm_s), 2)
-    planned = decide(job.model_copy(update={"travel_mm_s": travel}), *bench)
+    planned = _decided(job.model_copy(update={"travel_mm_s": travel}), bench)
     if planned is None:
         return None
     machine = bench.machine
@@ -200,7 +211,8 @@ def carry_over(job: Job, bench: Bench, recipe: Kept) -> tuple[Settings, Settings
     run = min(max(moved.amps_run, machine.least_a), full)
     moved = moved.model_copy(update={"amps_set": full, "amps_run": run})
     settings = on_panel(within_machine(moved, machine), machine, job.control)
-    broken = newly_broken(job, here.settings, settings, *bench)
+    is_other = settings != here.settings
+    broken = newly_broken(job, here.settings, settings, *bench) if is_other else []
     stops = any(warning.level == "stop" for warning in broken)
     return settings, here.settings, not stops and keeps_heat(moved, settings)
 
