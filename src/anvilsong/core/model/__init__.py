@@ -8,6 +8,7 @@ from anvilsong.core.model.effects import (
     Figures,
     consequences,
     figures,
+    near_melting_through,
     pool_width_mm,
 )
 from anvilsong.core.model.equal_heat import with_equal_heat
@@ -77,6 +78,7 @@ __all__ = [
     "later_heat_w",
     "later_passes",
     "later_within",
+    "near_melting_through",
     "needs_bridging",
     "pool_width_mm",
     "run_duty",

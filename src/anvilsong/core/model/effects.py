@@ -111,27 +111,31 @@ def pool_width_mm(at: Situation, wave: Wave, settings: Settings, c: Coefficients
 def _melt_through(
     at: Situation, pool_heat: Numbers, travel: Numbers, preheat_c: Numbers | None, top_mm: Numbers
 ) -> Numbers:
-    """How near melting through: 1 is red. A heuristic, which coupons move.
-
-    Both must be over: root/top over 0.88, and top over 1.3·(2.5 + 1.1·t). With unlike sides the thin one
+    """How near melting through (``near_melting_through``) a job's sheet is. With unlike sides the thin one
     is tried alone too, with heat × t_thin/t_eff, since the arc must favour the thick side. ``top_mm`` is the
     width that this heat makes at the face.
     """
-
-    def of(thickness_mm: float, top: Numbers) -> Numbers:
-        share = at.heat_model.root_mm(top, thickness_mm) / np.maximum(top, 1e-9)
-        nearer: Numbers = np.minimum(
-            share / ROOT_NEAR_TOP, top / (OVER_WIDTH_RED * pool_through_mm(thickness_mm))
-        )
-        return nearer
-
-    thin, whole = at.job.thin_mm, of(at.thickness_mm, top_mm)
+    thin, whole = at.job.thin_mm, near_melting_through(at, top_mm, at.thickness_mm)
     if thin >= 0.95 * at.thickness_mm:
         return whole
     plate = replace(at.plate(travel), thickness_mm=thin)
     heat = np.asarray(pool_heat) * thin / at.thickness_mm
-    alone: Numbers = np.maximum(whole, of(thin, at.heat_model.face_mm(plate, heat, at.contour_k(preheat_c))))
+    face_mm = at.heat_model.face_mm(plate, heat, at.contour_k(preheat_c))
+    alone: Numbers = np.maximum(whole, near_melting_through(at, face_mm, thin))
     return alone
+
+
+def near_melting_through(at: Situation, face_mm: Numbers, thickness_mm: float) -> Numbers:
+    """How near a pool so wide at the face, mm, is to melting through a sheet so thick: 1 is red. A heuristic,
+    which coupons move.
+
+    Both must be over: root/face over 0.88, and face over 1.3·(2.5 + 1.1·t).
+    """
+    share = at.heat_model.root_mm(face_mm, thickness_mm) / np.maximum(face_mm, 1e-9)
+    nearer: Numbers = np.minimum(
+        share / ROOT_NEAR_TOP, face_mm / (OVER_WIDTH_RED * pool_through_mm(thickness_mm))
+    )
+    return nearer
 
 
 def consequences(

@@ -2,7 +2,7 @@
 
 from anvilsong.core.plan.cleaning import BALANCE_SHIFT, TRIM_WHEN_TRIMMED
 from anvilsong.core.plan.planner import Decision, decide, make_plan
-from anvilsong.core.plan.pulse import pulse_advice
+from anvilsong.core.plan.pulse import dab_pulse, pulse_advice
 from anvilsong.core.plan.torch_fit import fitted_flow_l_min, with_cup, with_tungsten
 from anvilsong.core.plan.ways import may_be_offered
 from anvilsong.core.plan.whole import worked_out
@@ -12,6 +12,7 @@ __all__ = [
     "BALANCE_SHIFT",
     "TRIM_WHEN_TRIMMED",
     "Decision",
+    "dab_pulse",
     "decide",
     "end_words",
     "fitted_flow_l_min",

@@ -39,11 +39,16 @@ def planned_pulse(at: Situation, machine: Machine, travel_mm_s: float, frequency
     if school == "none" or not machine.can_pulse:
         return None
     if school == "dab":
-        rate = min(max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ)
-        most = math.floor(10 * machine.most_pulse_hz) / 10
-        return Pulse(rate_hz=min(round(rate, 1), most), peak_share=DAB_ON, base_share=DAB_BASE)
+        dab, most = dab_pulse(at, travel_mm_s), math.floor(10 * machine.most_pulse_hz) / 10
+        return dab.model_copy(update={"rate_hz": min(dab.rate_hz, most)})
     on, base = (CAN_ON, 0.20) if at.job.thin_mm <= FOIL_MM else (0.40, 0.30)
     return Pulse(rate_hz=_fastest_hz(machine, frequency_hz, on), peak_share=on, base_share=base)
+
+
+def dab_pulse(at: Situation, travel_mm_s: float) -> Pulse:
+    """The pulse to dab with: rate = travel/ripple pitch, 0.8 to 2.5 a second; 45 % on, base a third."""
+    rate = min(max(travel_mm_s / ripple_wanted_mm(at), SLOWEST_DAB_HZ), FASTEST_DAB_HZ)
+    return Pulse(rate_hz=round(rate, 1), peak_share=DAB_ON, base_share=DAB_BASE)
 
 
 def softer(pulse: Pulse) -> list[Pulse]:

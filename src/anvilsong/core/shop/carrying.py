@@ -86,6 +86,9 @@ class Traits(NamedTuple):
     ways: str
 
 
+NUMBERS = frozenset({"ln_thickness", "helium_share", "part_temperature_c"})
+
+
 def traits(job: Job) -> Traits:
     """The traits of a job."""
     sides = (job.a, job.b)
@@ -113,7 +116,10 @@ class ManyTraits:
 
     def __init__(self, rows: Sequence[Traits]) -> None:
         columns = zip(*rows, strict=True) if rows else ((),) * len(Traits._fields)
-        self._columns = [_column(column) for column in columns]
+        self._columns = [
+            np.array(column, dtype=float) if name in NUMBERS else _Names(column)
+            for name, column in zip(Traits._fields, columns, strict=True)
+        ]
 
     def far(self, job: Traits) -> Array:
         """How much each difference from a job counts; shape (differences, jobs), as ``DIFFERENCES``."""
@@ -153,13 +159,6 @@ class _Names:
 
     def __ne__(self, name: Any) -> Any:
         return self._column != self._numbers.get(name, -1)
-
-
-def _column(values: Sequence[Any]) -> Any:
-    """One trait of many jobs."""
-    if all(isinstance(value, float) for value in values):
-        return np.array(values, dtype=float)
-    return _Names(values)
 
 
 def apart(job: Traits, other: Traits) -> tuple[float, tuple[str, ...]]:

@@ -75,7 +75,7 @@ def weld(
     return shop.finished(traces)
 
 
-def _pace(share: float) -> float:
+def pace(share: float) -> float:
     """Of the planned travel: a hand that follows its pool goes slower where it is narrow."""
     return float(np.interp(share, (NARROW, NEARLY), (SLOWEST, 1.0)))
 
@@ -183,7 +183,7 @@ class _Welding:
         found: dict[str, list[float]] = {name: [] for name in TRACES}
         way, width, gathered, every = 0.0, wanted if follows else 0.0, [], run.length_mm / PLACES
         while way < run.length_mm - 1e-9:
-            travel = self.arc.travel_mm_s * (_pace(width / wanted) if follows else 1.0)
+            travel = self.arc.travel_mm_s * (pace(width / wanted) if follows else 1.0)
             begin, way = way, min(way + travel * dt, run.length_mm)
             here, there = (self.raster.place(*run.at_mm(each)) for each in (begin, way))
             self.plate.step((way - begin) / travel, foot.heat_w, here, there, self.arc.sigma_mm)

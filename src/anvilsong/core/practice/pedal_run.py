@@ -1,0 +1,280 @@
+"""A part welded in real time with somebody's own pedal, step after step, on a grid as Part's.
+
+The torch waits for its pool and then moves as it does there: slower where the pool is narrow. With a torch
+switch the amps are the machine's, with its upslope, and travel is in the learner's hand. Steps may be of any
+length up to ``LONGEST_STEP_S``: the field that is computed hardly depends on it.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Literal, NamedTuple
+
+import numpy as np
+
+from anvilsong.core.coefficients import Coefficients
+from anvilsong.core.errors import BadInput
+from anvilsong.core.heat.metal_heat import MetalHeat
+from anvilsong.core.heat.plate_run import Block, PlateRun
+from anvilsong.core.model import FASTEST_DAB_HZ, Situation, near_melting_through
+from anvilsong.core.plan import dab_pulse
+from anvilsong.core.practice.modes import ModeKey
+from anvilsong.core.settings import Pulse, Settings
+from anvilsong.core.warming.arc import Arc
+from anvilsong.core.warming.drawing import CLAMPED_W_MM2_K, PartDrawing
+from anvilsong.core.warming.foot import Foot, reference_w
+from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
+from anvilsong.core.warming.raster import block_values, rasterised
+from anvilsong.core.warming.result import FootAmps
+from anvilsong.core.warming.running import AHEAD_OF_POOL, NEARLY, pace
+from anvilsong.core.words import sentence
+
+LONGEST_STEP_S, MOST_S, MOST_WAY_MM = 0.05, 240.0, 600.0
+MANY_CELLS, MOST_PRACTICE_CELLS, FEWEST_CELLS_A_POOL = 16_000, 45_000, 3.5
+FASTEST_TRAVEL = 2.0  # of the planned one, where travel is in the learner's hand
+PEDAL_UP = 0.01  # of its travel, under which the arc is out
+IDEAL_PLACES = 300
+TAIL_POOLS, TAIL_PLACES = 4.0, 48  # how far back the pool's end is looked for, and in how many places
+
+RunState = Literal["ready", "waits", "moves", "out", "burnt", "done", "late"]
+ENDED: frozenset[RunState] = frozenset({"burnt", "done", "late"})
+
+
+@dataclass(frozen=True)
+class PedalTask:
+    """All that a run is made of but the learner's hand. ``part`` has one run and a size of cells."""
+
+    part: PartDrawing
+    at: Situation
+    metal: MetalHeat
+    arc: Arc
+    amps: FootAmps
+    mode: ModeKey
+    pulse: Pulse
+    """The machine's in its mode; the rhythm to press in, where the pedal pulses."""
+    up_slope_s: float
+
+    @property
+    def length_mm(self) -> float:
+        """How long the seam is."""
+        return self.part.runs[0].length_mm
+
+    def pedal_of(self, share: float) -> float:
+        """Where the pedal stands for a share of the steady heat, 0 to 1."""
+        return min(max((share - self.arc.least) / max(self.arc.most - self.arc.least, 1e-9), 0.0), 1.0)
+
+    @property
+    def begins_mm(self) -> float:
+        """Where the arc is lit: half a pool from the edge, as Part does it."""
+        return min(self.arc.width_mm / 2, self.length_mm / 4)
+
+    @property
+    def ends_mm(self) -> float:
+        """Where the weld ends, as far from the other edge."""
+        return self.length_mm - self.begins_mm
+
+
+def pedal_task(
+    at: Situation, settings: Settings, c: Coefficients, part: PartDrawing, mode: ModeKey = "hold"
+) -> PedalTask:
+    """The task of a job with its settings on a part, of which the first run is practised.
+
+    Raises
+    ------
+    BadInput : a part that is too large to be welded in real time, or that cannot be computed
+    """
+    first, arc = part.runs[0], arc_of(at, settings, c)
+    if first.length_mm > MOST_WAY_MM:
+        raise BadInput.one("part", first.length_mm, sentence("practice.way_too_long", most_mm=MOST_WAY_MM))
+    left, bottom, right, top = part.box_mm
+    wanted = math.sqrt((right - left) * (top - bottom) / MANY_CELLS)
+    coarsest = max(arc.usual_cell_mm, arc.width_mm / FEWEST_CELLS_A_POOL)
+    cell = round(min(max(arc.usual_cell_mm, wanted), coarsest), 3)
+    if (right - left) * (top - bottom) / cell**2 > MOST_PRACTICE_CELLS:
+        raise BadInput.one(
+            "part", f"{right - left:.0f} × {top - bottom:.0f} mm", sentence("practice.part_too_large")
+        )
+    first = first.model_copy(update={"pause_s": 0.0, "cools_to_c": None})
+    drawn = part.model_copy(update={"runs": (first,), "start": "waits", "cell_mm": cell})
+    rasterised(drawn, cell)
+    dabs = dab_pulse(at, settings.travel_mm_s)
+    pulse = settings.pulse if settings.pulse and settings.pulse.rate_hz <= FASTEST_DAB_HZ else dabs
+    return PedalTask(
+        drawn, at, metal_of(at), arc, foot_amps(at, settings, c), mode, pulse, settings.up_slope_s
+    )
+
+
+class Seen(NamedTuple):
+    """What is seen of a run after a step: seconds, mm, °C. ``through``: 1 is melted through."""
+
+    time_s: float
+    way_mm: float
+    width_mm: float
+    behind_mm: float
+    before_mm: float
+    ahead_c: float
+    through: float
+    amps: float
+    travel_mm_s: float
+    pedal: float
+    state: RunState
+
+
+class PedalRun:
+    """A run while it is welded; ``step`` takes it on, ``seen`` holds every step so far."""
+
+    def __init__(self, task: PedalTask) -> None:
+        self.task = task
+        part, run = task.part, task.part.runs[0]
+        cell = part.cell_mm or task.arc.usual_cell_mm
+        self._raster = raster = rasterised(part, cell)
+        block = None
+        if raster.block_mm.any():
+            block = Block(raster.block_mm, *block_values(raster), CLAMPED_W_MM2_K)
+        self._plate = PlateRun(raster.thickness_mm, cell, task.metal, part.start_c, block=block)
+        steady_cell = max(cell, task.arc.usual_cell_mm)
+        self._steady_w = reference_w(task.metal, part.thickness_mm, task.arc, steady_cell)
+        self._run, self._lit_s, self._has_pool = run, 0.0, False
+        self._way_mm = task.begins_mm
+        self.seen: list[Seen] = [
+            Seen(0.0, task.begins_mm, 0.0, 0.0, 0.0, part.start_c, 0.0, 0.0, 0.0, 0.0, "ready")
+        ]
+
+    @property
+    def last(self) -> Seen:
+        """How it stands."""
+        return self.seen[-1]
+
+    @property
+    def has_ended(self) -> bool:
+        """Whether there is nothing more to weld."""
+        return self.last.state in ENDED
+
+    def step(self, dt_s: float, pedal: float, travel: float = 1.0) -> Seen:
+        """Go on by so many seconds.
+
+        Parameters
+        ----------
+        dt_s : over 0, at most ``LONGEST_STEP_S``
+        pedal : of its travel, 0 to 1; up, the arc is out. With a torch switch: over 0.5 is switched on
+        travel : of the planned one, 0 to ``FASTEST_TRAVEL``; counts with a torch switch alone
+        """
+        if self.has_ended:
+            return self.last
+        task, arc, before = self.task, self.task.arc, self.last
+        pedal, dt_s = min(max(pedal, 0.0), 1.0), min(max(dt_s, 1e-4), LONGEST_STEP_S)
+        share = self._share(pedal, dt_s)
+        by_hand = task.mode == "switch"
+        planned = arc.travel_mm_s * (
+            min(max(travel, 0.0), FASTEST_TRAVEL) if by_hand else pace(before.width_mm / arc.width_mm)
+        )
+        moves = share > 0 and (by_hand or self._has_pool)
+        way = min(self._way_mm + (planned * dt_s if moves else 0.0), task.ends_mm)
+        here, there = (self._raster.place(*self._run.at_mm(each)) for each in (self._way_mm, way))
+        self._plate.step(dt_s, max(share, 0.0) * self._steady_w, here, there, arc.sigma_mm)
+        self._way_mm = way
+        width = self._plate.pool_width_mm(*there, self._run.along, 3 * arc.width_mm)
+        if width >= NEARLY * arc.width_mm:
+            self._has_pool = True
+        elif width <= 0:
+            self._has_pool = False
+        found = self._found(before.time_s + dt_s, width, share, planned if moves else 0.0, pedal)
+        self.seen.append(found)
+        return found
+
+    def _share(self, pedal: float, dt_s: float) -> float:
+        """Of the steady heat, what flows now; 0 with the arc out."""
+        arc, task = self.task.arc, self.task
+        lit = pedal > (0.5 if task.mode == "switch" else PEDAL_UP)
+        if not lit:
+            self._lit_s = 0.0
+            return 0.0
+        self._lit_s += dt_s
+        if task.mode == "switch":
+            up = min(1.0, self._lit_s / task.up_slope_s) if task.up_slope_s > 0 else 1.0
+            return arc.least + (arc.most - arc.least) * up
+        share = arc.least + (arc.most - arc.least) * pedal
+        if task.mode != "pulse":
+            return share
+        peak, base = task.pulse.peak_share, task.pulse.base_share
+        at_peak = (self._lit_s * task.pulse.rate_hz) % 1 < peak
+        return share * (1.0 if at_peak else base) / (peak + base * (1 - peak))
+
+    def _found(self, time_s: float, width: float, share: float, travel: float, pedal: float) -> Seen:
+        run, arc, plate = self._run, self.task.arc, self._plate
+        ahead = run.at_mm(min(self._way_mm + AHEAD_OF_POOL * arc.width_mm, run.length_mm))
+        behind, before = self._reach_mm(-1), self._reach_mm(1)
+        through = float(near_melting_through(self.task.at, max(width, 1e-6), self._thickness_mm()))
+        state: RunState = "moves" if travel > 0 else "waits"
+        if self._way_mm >= self.task.ends_mm - 1e-9:
+            state = "done"
+        elif through >= 1:
+            state = "burnt"
+        elif time_s >= MOST_S:
+            state = "late"
+        elif share <= 0:
+            state = "ready" if self.last.state == "ready" else "out"
+        ahead_c = plate.at_c(*self._raster.place(*ahead))
+        amps = self.task.amps.amps(share) if share > 0 else 0.0
+        return Seen(time_s, self._way_mm, width, behind, before, ahead_c, through, amps, travel, pedal, state)
+
+    def _reach_mm(self, sign: int) -> float:
+        """How far the pool reaches along the way from the arc, against it or with it, mm."""
+        far = np.linspace(0, TAIL_POOLS * self.task.arc.width_mm, TAIL_PLACES)
+        x, y = self._raster.place(*self._run.at_mm(self._way_mm))
+        dx, dy = self._run.along
+        cell, field = self._raster.cell_mm, self._plate.temperature_c
+        rows = np.clip(((y + sign * dy * far) / cell).astype(int), 0, field.shape[0] - 1)
+        columns = np.clip(((x + sign * dx * far) / cell).astype(int), 0, field.shape[1] - 1)
+        cold = field[rows, columns] < self.task.metal.contour_c
+        return float(far[int(np.argmax(cold))]) if cold.any() else float(far[-1])
+
+    def _thickness_mm(self) -> float:
+        """The thinnest metal under the pool's middle."""
+        x, y = self._raster.place(*self._run.at_mm(self._way_mm))
+        dx, dy = self._run.along
+        cell, thick = self._raster.cell_mm, self._raster.thickness_mm
+        found = []
+        for aside in (-0.3, 0.0, 0.3):
+            across = aside * self.task.arc.width_mm
+            i, j = int((y + across * dx) / cell), int((x - across * dy) / cell)
+            i, j = min(max(i, 0), thick.shape[0] - 1), min(max(j, 0), thick.shape[1] - 1)
+            if thick[i, j] > 0:
+                found.append(float(thick[i, j]))
+        return min(found, default=self.task.part.thickness_mm)
+
+
+class Ideal(NamedTuple):
+    """How Part's own pedal holds the pool along a practised weld: how long it stood for its pool, and along
+    the way mm the pedal, 0 to 1, and the pool as a share of the wanted one.
+    """
+
+    stood_s: float
+    way_mm: tuple[float, ...]
+    pedal: tuple[float, ...]
+    pool: tuple[float, ...]
+
+    def pedal_at(self, way_mm: float) -> float:
+        """Where the pedal stands at a place."""
+        return float(np.interp(way_mm, self.way_mm, self.pedal))
+
+
+def ideal_of(task: PedalTask) -> Ideal:
+    """The same weld with Part's pedal on it: fully down until the pool is there, then after its width."""
+    held = replace(task, mode="hold")
+    run, arc = PedalRun(held), task.arc
+    foot, stood_s = Foot(arc, 1.0, arc.most), 0.0
+    found: list[tuple[float, float, float]] = []
+    while not run.has_ended:
+        seen = run.step(LONGEST_STEP_S, held.pedal_of(foot.share))
+        if seen.state != "moves":
+            stood_s = stood_s if found else seen.time_s
+            continue
+        if not found:
+            foot.share = min(foot.share, max(1.0, arc.least))
+        foot.press(seen.width_mm, LONGEST_STEP_S)
+        found.append((seen.way_mm, seen.pedal, seen.width_mm / arc.width_mm))
+    kept = found[:: max(1, len(found) // IDEAL_PLACES)] or [(task.begins_mm, 1.0, 0.0)]
+    way, pedal, pool = zip(*kept, strict=True)
+    return Ideal(stood_s, way, pedal, pool)
