@@ -4,7 +4,8 @@ there.
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from anvilsong.core.monotone import Array
 from anvilsong.core.practice.modes import MODES
 from anvilsong.core.practice.pedal_run import PEDAL_UP, Ideal, PedalRun, PedalTask, Seen
+from anvilsong.core.practice.practised import MOST_PLACES, Advice, PedalResult, Trace, WorstSecond
 from anvilsong.core.warming.result import LAST_POOLS
 
 BAND = (0.9, 1.1)  # of the wanted pool
@@ -23,47 +25,13 @@ GENTLE = 0.5  # of the pedal's travel a second, at most, "patient"
 FIRST_POOLS, SHORT = 1.5, 0.2  # pools, and at most of the length, that do not count
 PLACES = 160
 
-Advice = Literal["off_more", "off_earlier", "on_more", "on_earlier", "slower", "faster", "lit"]
 
-
-class Second(NamedTuple):
-    """One of the worst seconds: when and where, the pool as a share of the wanted one, the pedal there and
-    what Part's own has there, and what to do.
-    """
-
-    time_s: float
-    way_mm: float
-    pool: float
-    pedal: float
-    ideal: float | None
-    advice: Advice
-
-
-class Judged(NamedTuple):
-    """What a run came to.
-
-    ``score`` is per cent of the counted time with the pool in its band; what is left of the way after a
-    melt-through counts as out of it. ``counted_s`` runs from a little after the start, or from when that was
-    due, to where the edge holds the heat back. ``started_s``: until the pool was there; None where it never
-    was.
-    ``habit`` is what the mode is about besides the pool, 0 to 1; None where it is about nothing else.
-    """
-
-    score: int
-    counted_s: float
-    in_band_s: float
-    wide_s: float
-    narrow_s: float
-    started_s: float | None
-    widest: float
-    burnt_mm: float | None
-    way_mm: float
-    habit: float | None
-    worst: tuple[Second, ...]
-
-
-def judged(run: PedalRun, ideal: Ideal | None) -> Judged:
+def judged(run: PedalRun, ideal: Ideal | None) -> PedalResult:
     """A run, ended or given up, against the wanted pool.
+
+    ``counted_s`` runs from a little after the start, or from when that was due, to where the edge holds the
+    heat back; ``started_s`` until the pool was there, None where it never was. ``habit`` is what the mode is
+    about besides the pool, 0 to 1; None where it is about nothing else.
 
     Parameters
     ----------
@@ -84,11 +52,11 @@ def judged(run: PedalRun, ideal: Ideal | None) -> Judged:
     step = np.diff(time, prepend=0.0)
     inside = (pool >= BAND[0]) & (pool <= BAND[1])
     counted, good = float(step[counts].sum()), float(step[counts & inside].sum())
-    burnt = seen[-1].way_mm if seen[-1].state == "burnt" else None
-    left_s = max(0.0, ends_mm - max(float(way[-1]), first_mm)) / task.arc.travel_mm_s
-    whole = counted + left_s
-    return Judged(
-        score=round(100 * good / whole) if whole > 0 else 0,
+    burnt = round(seen[-1].way_mm, 1) if seen[-1].state == "burnt" else None
+    return PedalResult(
+        mode=task.mode,
+        length_mm=round(task.length_mm, 1),
+        wanted_mm=task.arc.width_mm,
         counted_s=round(counted, 2),
         in_band_s=round(good, 2),
         wide_s=round(float(step[counts & (pool > BAND[1])].sum()), 2),
@@ -99,7 +67,19 @@ def judged(run: PedalRun, ideal: Ideal | None) -> Judged:
         way_mm=round(float(way[-1]), 1),
         habit=_habit(task, seen, time, first),
         worst=_worst(task, seen, (time, pool, counts), ideal),
+        trace=trace_of(run),
+        ideal=None if ideal is None else _trace(ideal.way_mm, ideal.pedal, ideal.pool),
     )
+
+
+def score_of(task: PedalTask, result: PedalResult) -> int:
+    """Per cent of the counted time with the pool in its band; what is left of the weld, after a melt-through
+    or where it was given up, counts as out of it.
+    """
+    first_mm, ends_mm = _counted_mm(task)
+    left_s = max(0.0, ends_mm - max(result.way_mm, first_mm)) / task.arc.travel_mm_s
+    whole_s = result.counted_s + left_s
+    return round(100 * result.in_band_s / whole_s) if whole_s > 0 else 0
 
 
 def _counted_mm(task: PedalTask) -> tuple[float, float]:
@@ -170,7 +150,7 @@ def _pumped(pedal: Array, time: Array, wanted: float) -> float:
 
 def _worst(
     task: PedalTask, seen: list[Seen], of: tuple[Array, Array, NDArray[np.bool_]], ideal: Ideal | None
-) -> tuple[Second, ...]:
+) -> tuple[WorstSecond, ...]:
     """The seconds with the pool furthest from the wanted one, apart from one another, in their order."""
     time, pool, counts = of
     if not counts.any():
@@ -190,15 +170,19 @@ def _worst(
     )
 
 
-def _second(task: PedalTask, seen: list[Seen], at: int, pool: float, ideal: Ideal | None) -> Second:
+def _second(task: PedalTask, seen: list[Seen], at: int, pool: float, ideal: Ideal | None) -> WorstSecond:
     one = seen[at]
     wanted = None
     if ideal is not None:
         wanted = round(ideal.pedal_at(one.way_mm), 3)
-    return Second(
-        round(one.time_s, 2), round(one.way_mm, 1), round(pool, 3), round(one.pedal, 3), wanted,
-        _advice(task, one, pool, wanted),
-    )  # fmt: skip
+    return WorstSecond(
+        time_s=round(one.time_s, 2),
+        way_mm=round(one.way_mm, 1),
+        pool=round(pool, 3),
+        pedal=round(one.pedal, 3),
+        ideal=wanted,
+        advice=_advice(task, one, pool, wanted),
+    )
 
 
 def _advice(task: PedalTask, one: Seen, pool: float, ideal: float | None) -> Advice:
@@ -212,14 +196,6 @@ def _advice(task: PedalTask, one: Seen, pool: float, ideal: float | None) -> Adv
     return "on_more" if one.pedal <= ideal else "on_earlier"
 
 
-class Trace(NamedTuple):
-    """A run thinned out for a picture: places along the way mm, pedal, pool as a share of the wanted one."""
-
-    way_mm: tuple[float, ...]
-    pedal: tuple[float, ...]
-    pool: tuple[float, ...]
-
-
 def trace_of(run: PedalRun) -> Trace:
     """What is kept of a run for the next one's picture: about one place each 1/160 of the way."""
     every = run.task.length_mm / PLACES
@@ -228,8 +204,17 @@ def trace_of(run: PedalRun) -> Trace:
         if one.way_mm >= after:
             kept.append(one)
             after = one.way_mm + every
+    wanted_mm = run.task.arc.width_mm
+    return _trace(
+        [one.way_mm for one in kept], [one.pedal for one in kept], [one.width_mm / wanted_mm for one in kept]
+    )
+
+
+def _trace(way_mm: Sequence[float], pedal: Sequence[float], pool: Sequence[float]) -> Trace:
+    """Thinned out and rounded to what a picture shows."""
+    every = max(1, math.ceil(len(way_mm) / MOST_PLACES))
     return Trace(
-        tuple(round(one.way_mm, 1) for one in kept),
-        tuple(round(one.pedal, 3) for one in kept),
-        tuple(round(one.width_mm / run.task.arc.width_mm, 3) for one in kept),
+        way_mm=tuple(round(one, 1) for one in way_mm[::every]),
+        pedal=tuple(round(one, 3) for one in pedal[::every]),
+        pool=tuple(round(one, 3) for one in pool[::every]),
     )

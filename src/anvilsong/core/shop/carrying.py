@@ -116,7 +116,7 @@ class ManyTraits:
 
     def __init__(self, rows: Sequence[Traits]) -> None:
         columns = zip(*rows, strict=True) if rows else ((),) * len(Traits._fields)
-        self._columns = [
+        self._columns: list[Any] = [
             np.array(column, dtype=float) if name in NUMBERS else _Names(column)
             for name, column in zip(Traits._fields, columns, strict=True)
         ]
