@@ -15,6 +15,7 @@ from sqlalchemy import select, text
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.plan import make_plan
+from anvilsong.core.practice import Practised
 from anvilsong.core.shop import PartRun
 from anvilsong.core.trials import Layout, StartTest, make_series, ready_made
 from anvilsong.core.warming import PRESETS
@@ -27,6 +28,7 @@ from anvilsong.store import (
     heat_runs,
     memories,
     part_runs,
+    practice,
     recipe_marks,
     recipes,
     shop,
@@ -499,6 +501,9 @@ def test_every_column_of_every_table_comes_back(workshop_file, database_server, 
                 part_runs.add_run(
                     session, row.job, row, PartRun(part="Lid", serial=str(number), seconds=40 + number)
                 )
+        for number in range(chance.randrange(4)):
+            done = Practised(skill="pedal", item="hold", score=number * 31.5, on="Tank", seconds=12.5)
+            practice.add_practised(session, chance.choice(["", "Bram"]), done).made_at = moment()
         for row in session.scalars(select(RecipeRow)):
             row.retired_at = moment() if row.retired_at else None
         for table in (MemoryRow, PartRunRow):

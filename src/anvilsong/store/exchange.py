@@ -24,6 +24,7 @@ from anvilsong.store.exchange_format import (
     GaugeEntry,
     JobEntry,
     MachineTrialEntry,
+    PracticeEntry,
     RecipeEntry,
     TrialEntry,
 )
@@ -36,7 +37,13 @@ from anvilsong.store.exchange_reading import (
     checked_entry,
     read_heads,
 )
-from anvilsong.store.exchange_staging import Known, machine_trial, stage_job, stage_shop
+from anvilsong.store.exchange_staging import (
+    Known,
+    machine_trial,
+    practice_row,
+    stage_job,
+    stage_shop,
+)
 from anvilsong.store.exchange_taking import Imported, take_over
 from anvilsong.store.files import own_file
 from anvilsong.store.kept_models import RecipeRow
@@ -132,6 +139,9 @@ def _stage(staged: Session, given: BinaryIO, file: Path, known: Known) -> int:
         for place, entry in enumerate(heads.get("fault_trials", [])):
             trial = checked_entry(TrialEntry, entry, f"fault_trials.{place}")
             staged.add(FaultTrialRow(**trial.model_dump()))
+        for place, entry in enumerate(heads.get("practice", [])):
+            staged.add(practice_row(checked_entry(PracticeEntry, entry, f"practice.{place}")))
+        _flushed(staged, "practice", sentence("store.name_stands_twice"))
         for place, entry in enumerate(heads.get("recipes", [])):
             staged.add(RecipeRow(**checked_entry(RecipeEntry, entry, f"recipes.{place}").model_dump()))
         _flushed(staged, "recipes", sentence("store.name_stands_twice"))

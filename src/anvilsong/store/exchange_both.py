@@ -18,9 +18,9 @@ from anvilsong.store.places import OnServer, Place
 Given = Mapping[str, Any] | Sequence[Any]
 ROWS_AT_ONCE = 500
 CAME = (
-    "machines", "kits", "welders", "gauge_readings", "fault_trials", "trials", "recipes", "calibrations",
-    "jobs", "plans", "coupons", "readings", "attachments", "heat_runs", "memories", "part_runs", "ticks",
-    "terms",
+    "machines", "kits", "welders", "gauge_readings", "fault_trials", "trials", "practice", "recipes",
+    "calibrations", "jobs", "plans", "coupons", "readings", "attachments", "heat_runs", "memories", "part_runs",
+    "ticks", "terms",
 )  # fmt: skip
 
 

@@ -16,6 +16,7 @@ from anvilsong.core.errors import Unfit
 from anvilsong.core.job import Job, School
 from anvilsong.core.machine import Machine, Panel
 from anvilsong.core.model import Plan
+from anvilsong.core.practice import Practised
 from anvilsong.core.said import Said, in_units
 from anvilsong.core.settings import Settings
 from anvilsong.core.shop import PartRun
@@ -33,7 +34,7 @@ FORMAT, FORMAT_VERSION = "anvilsong-book", 4
 READ_VERSIONS = (1, 2, 3, 4)
 MOST_PICTURE = 12_000_000  # bytes of one that is kept
 MOST_PLANS, MOST_COUPONS, MOST_READINGS, MOST_TRIALS = 2000, 5000, 200, 500
-MOST_MEMORIES, MOST_PART_RUNS = 1000, 20_000
+MOST_MEMORIES, MOST_PART_RUNS, MOST_PRACTISED = 1000, 20_000, 200_000
 
 # What an export does not carry, and why. A test holds that all else comes back as it was.
 NOT_CARRIED = {
@@ -72,6 +73,15 @@ class TrialEntry(Value):
     sign: str = Field(max_length=40)
     cause: str = Field(max_length=40)
     helped: bool
+    made_at: datetime
+
+
+class PracticeEntry(Value):
+    """An exercise that somebody did."""
+
+    uid: Uid = Field(default_factory=fresh_uid)
+    welder: str = Field("", max_length=60)
+    document: Practised
     made_at: datetime
 
 

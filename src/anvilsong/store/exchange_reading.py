@@ -16,6 +16,7 @@ from anvilsong.core.words import sentence
 from anvilsong.store.earlier_words import words_now
 from anvilsong.store.exchange_format import (
     FORMAT,
+    MOST_PRACTISED,
     READ_VERSIONS,
     CalibrationEntry,
     GaugeEntry,
@@ -23,6 +24,7 @@ from anvilsong.store.exchange_format import (
     KitEntry,
     MachineEntry,
     MachineTrialEntry,
+    PracticeEntry,
     RecipeEntry,
     TrialEntry,
     WelderEntry,
@@ -36,6 +38,7 @@ LISTS: dict[str, type[BaseModel]] = {
     "fault_trials": TrialEntry,
     "calibrations": CalibrationEntry,
     "machine_trials": MachineTrialEntry,
+    "practice": PracticeEntry,
     "welders": WelderEntry,
     "recipes": RecipeEntry,
     "jobs": JobEntry,
@@ -47,6 +50,7 @@ MOST_OF_A_LIST = {
     "fault_trials": 100_000,
     "calibrations": 100_000,
     "machine_trials": 10_000,
+    "practice": MOST_PRACTISED,
     "welders": 500,
     "recipes": 20_000,
     "jobs": 1_000_000,

@@ -22,9 +22,10 @@ from anvilsong.store.exchange_format import (
     MemoryEntry,
     PartRunEntry,
     PlanEntry,
+    PracticeEntry,
     WelderEntry,
 )
-from anvilsong.store.kept_models import MemoryRow, PartRunRow
+from anvilsong.store.kept_models import MemoryRow, PartRunRow, PracticeRow
 from anvilsong.store.models import (
     BenchTrialRow,
     CouponRow,
@@ -77,6 +78,20 @@ def stage_shop(staged: Session, name: str, entry: Any, seen: set[str], place: st
                     put_away_at=entry.put_away_at,
                 )
             )
+
+
+def practice_row(entry: PracticeEntry) -> PracticeRow:
+    """An exercise that was done."""
+    done = entry.document
+    return PracticeRow(
+        uid=entry.uid,
+        welder=entry.welder,
+        skill=done.skill,
+        item=done.item,
+        score=done.score,
+        document=document(done),
+        made_at=entry.made_at,
+    )
 
 
 def stage_job(

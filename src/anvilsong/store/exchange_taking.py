@@ -119,6 +119,11 @@ _BESIDE = (
         " SELECT uid, machine, kind, document, made_at FROM came.trials"
         " WHERE job_id IS NULL AND uid NOT IN (SELECT uid FROM main.trials) ORDER BY id"
     ),
+    (
+        "INSERT INTO practice (uid, welder, skill, item, score, document, made_at)"
+        " SELECT uid, welder, skill, item, score, document, made_at FROM came.practice"
+        " WHERE uid NOT IN (SELECT uid FROM main.practice) ORDER BY id"
+    ),
     _of_shop("recipes", "name, tags, favourite, retired_at", "lower(name)"),
 )
 _CALIBRATIONS = (

@@ -25,6 +25,7 @@ from anvilsong.store.exchange_format import (
     KitEntry,
     MachineEntry,
     MachineTrialEntry,
+    PracticeEntry,
     RecipeEntry,
     TrialEntry,
     WelderEntry,
@@ -32,7 +33,7 @@ from anvilsong.store.exchange_format import (
 from anvilsong.store.exchange_pictures import picture_pieces
 from anvilsong.store.export_jobs import Written, jobs_as_entries
 from anvilsong.store.files import written_whole
-from anvilsong.store.kept_models import RecipeRow
+from anvilsong.store.kept_models import PracticeRow, RecipeRow
 from anvilsong.store.models import (
     BenchTrialRow,
     CalibrationRow,
@@ -54,6 +55,7 @@ SHOP_FIELDS: tuple[tuple[str, Any, type[Any], tuple[str, ...]], ...] = (
     ("fault_trials", FaultTrialRow, TrialEntry, ("sign", "cause", "helped", "made_at")),
     ("calibrations", CalibrationRow, CalibrationEntry, ("machine", "kit", "is_on")),
     ("machine_trials", BenchTrialRow, MachineTrialEntry, ("uid", "machine", "document", "made_at")),
+    ("practice", PracticeRow, PracticeEntry, ("uid", "welder", "document", "made_at")),
     ("recipes", RecipeRow, RecipeEntry, ("name", "tags", "favourite", "retired_at")),
     ("welders", WelderRow, WelderEntry, ("name", "school", "note", "put_away_at")),
 )

@@ -70,6 +70,21 @@ class PartRunRow(Base):
         return document
 
 
+class PracticeRow(Base):
+    """An exercise that somebody did; ``welder`` is empty where nobody said who."""
+
+    __tablename__ = "practice"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), default=fresh_uid, index=True, unique=True)
+    welder: Mapped[str] = mapped_column(String(60), default="", server_default="", index=True)
+    skill: Mapped[str] = mapped_column(String(20))
+    item: Mapped[str] = mapped_column(String(60))
+    score: Mapped[float]
+    document: Mapped[Document]
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class ChangeRow(Base):
     """Something that somebody changed: added to, never corrected."""
 

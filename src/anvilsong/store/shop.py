@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-from sqlalchemy import Text, select, type_coerce
+from sqlalchemy import Text, select, type_coerce, update
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
@@ -20,6 +20,7 @@ from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.core.words import sentence
 from anvilsong.store.calibrated import coefficients_of
 from anvilsong.store.columns import Document
+from anvilsong.store.kept_models import PracticeRow
 from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
 from anvilsong.store.reading import check_seen, document, readable_text
 
@@ -224,6 +225,9 @@ def save_welder(
     if row is None:
         row = WelderRow(name=name, school={}, note="")
         session.add(row)
+    elif row.name != name:
+        renamed = update(PracticeRow).where(PracticeRow.welder == row.name)
+        session.execute(renamed.values(welder=name))
     row.name, row.school, row.note = name, school.model_dump(), note
     session.flush()
     return row
