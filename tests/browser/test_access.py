@@ -56,6 +56,8 @@ VIEWS = [
     "/jobs/1/cut-out?flaw=30&depth=4",
     "/jobs/8/order",
     "/",
+    "/practice",
+    "/practice?job=10&mode=switch",
     "/recipes",
     "/recipes/12",
     "/shop/machines/2/memories",

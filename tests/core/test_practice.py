@@ -12,7 +12,8 @@ from anvilsong.core.model import near_melting_through, situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.practice import MODES
 from anvilsong.core.practice.judging import judged, score_of, trace_of
-from anvilsong.core.practice.pedal_run import LONGEST_STEP_S, PedalRun, ideal_of, pedal_task
+from anvilsong.core.practice.pedal_run import PedalRun, ideal_of, pedal_task
+from anvilsong.core.practice.seen import LONGEST_STEP_S
 from anvilsong.core.warming.presets import box_panel, casting, corner_strip, plate, strip, tube_seam
 from anvilsong.core.warming.running import weld
 

@@ -19,8 +19,8 @@ Given = Mapping[str, Any] | Sequence[Any]
 ROWS_AT_ONCE = 500
 CAME = (
     "machines", "kits", "welders", "gauge_readings", "fault_trials", "trials", "practice", "recipes",
-    "calibrations", "jobs", "plans", "coupons", "readings", "attachments", "heat_runs", "memories", "part_runs",
-    "ticks", "terms",
+    "calibrations", "jobs", "plans", "coupons", "readings", "attachments", "heat_runs", "memories",
+    "part_runs", "ticks", "terms",
 )  # fmt: skip
 
 

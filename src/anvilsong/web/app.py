@@ -27,6 +27,7 @@ from anvilsong.web.errors import register_errors
 from anvilsong.web.files import MarkedFiles
 from anvilsong.web.guard import Guards, patience
 from anvilsong.web.heat_works import HeatWorks, QueuedHeatWorks
+from anvilsong.web.live import LiveRuns
 from anvilsong.web.once import Answers
 from anvilsong.web.once import before_commit as note_form
 from anvilsong.web.pages import (
@@ -61,6 +62,7 @@ from anvilsong.web.pages import (
     part_page,
     photograph_page,
     power_page,
+    practice_page,
     prep_page,
     proposal_page,
     read_page,
@@ -136,6 +138,7 @@ PARTS = (
     proposal_page,
     school_page,
     series_page,
+    practice_page,
 )
 
 
@@ -177,6 +180,7 @@ def create_app(config: Config | None = None) -> FastAPI:
         engine = open_database(config.data)
         app.state.sessions = sessions(engine, _before_commit)
         app.state.answers = Answers()
+        app.state.live_runs = LiveRuns()
         _tidy(app.state.sessions)
         # What start-up made stays: keep the collector from walking it, which would show as pauses of 100 ms.
         gc.freeze()
@@ -216,4 +220,5 @@ def create_app(config: Config | None = None) -> FastAPI:
     app.add_middleware(Guards, config=config, keeper=keeper)
     for module in PARTS:
         app.include_router(module.router)
+    app.include_router(practice_page.sockets)
     return app

@@ -13,6 +13,7 @@ App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 BODY = "anvilsong.body"  # where in the scope the body of a form is kept, for the page that tells of a fault
 VISIT = "anvilsong.visit"  # where in the scope stands who came in
+STAYS = "anvilsong.stays"  # where in the scope of a socket stands how to ask whether that visit still holds
 WRITES = frozenset({"POST", "PUT", "PATCH", "DELETE"})
 
 

@@ -15,6 +15,7 @@ CHANGE_WORDS = {
     "count_coupon": "which coupons count",
     "create_job": "the job planned",
     "drop": "a recipe dropped",
+    "erase_practice": "what somebody practised, erased",
     "import_machine": "a machine brought in",
     "keep": "saved as a recipe",
     "keep_machine": "a machine described",

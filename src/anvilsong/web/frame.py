@@ -17,6 +17,7 @@ from jinja2 import pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup
 from pydantic import BaseModel
+from starlette.requests import HTTPConnection
 from starlette.requests import Request as AnyRequest
 
 from anvilsong import __version__
@@ -85,7 +86,7 @@ def spoken_json(request: AnyRequest, content: Any) -> Response:
     return Response(text, media_type="application/json")
 
 
-def units(request: AnyRequest) -> UnitSystem:
+def units(request: HTTPConnection) -> UnitSystem:
     """The unit system of the form that was sent, else the one this browser asked for."""
     form: UnitSystem | None = getattr(request.state, "units_of_form", None)
     return form or ("inch" if request.cookies.get(UNITS_COOKIE) == "inch" else "mm")

@@ -32,6 +32,7 @@ from anvilsong.web.door.certificate import certificate_of
 
 GRACEFUL_S, LATEST_S = 2.0, 4.0
 LONGEST_QUEUE = 512
+MOST_MESSAGE_BYTES, PING_S = 2048, 15.0  # of a socket: the longest message, and how soon a silence is noticed
 # How long a computing thread may hold the others up: short, so that answers that need no computing never
 # wait.
 TURN_S = 0.0005
@@ -49,7 +50,8 @@ class PatientProtocol(H11Protocol):
 
     def data_received(self, data: bytes) -> None:
         super().data_received(data)
-        if self.cycle is not None and not self.cycle.response_complete:
+        is_socket = self.transport.get_protocol() is not self  # which its own pings watch from now on
+        if is_socket or (self.cycle is not None and not self.cycle.response_complete):
             self._disarm()
         elif self._head_timer is None:
             self._arm()
@@ -140,7 +142,11 @@ def run(config: Config, say: Callable[[str], None]) -> None:
         ssl_keyfile=certificate.key if certificate else None,
         ssl_certfile=certificate.chain if certificate else None,
         http=PatientProtocol,
-        ws="none",
+        ws="websockets-sansio",
+        ws_max_size=MOST_MESSAGE_BYTES,
+        ws_ping_interval=PING_S,
+        ws_ping_timeout=PING_S,
+        ws_per_message_deflate=False,
         log_level="warning",
         timeout_graceful_shutdown=int(GRACEFUL_S),
     )

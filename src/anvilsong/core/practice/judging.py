@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 
 from anvilsong.core.monotone import Array
 from anvilsong.core.practice.modes import MODES
-from anvilsong.core.practice.pedal_run import PEDAL_UP, Ideal, PedalRun, PedalTask, Seen
+from anvilsong.core.practice.pedal_run import Ideal, PedalRun, PedalTask
 from anvilsong.core.practice.practised import MOST_PLACES, Advice, PedalResult, Trace, WorstSecond
+from anvilsong.core.practice.seen import PEDAL_UP, Seen
 from anvilsong.core.warming.result import LAST_POOLS
 
 BAND = (0.9, 1.1)  # of the wanted pool

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
@@ -20,6 +20,7 @@ from anvilsong.core.heat.plate_run import Block, PlateRun
 from anvilsong.core.model import FASTEST_DAB_HZ, Situation, near_melting_through
 from anvilsong.core.plan import dab_pulse
 from anvilsong.core.practice.modes import ModeKey
+from anvilsong.core.practice.seen import ENDED, LONGEST_STEP_S, PEDAL_UP, RunState, Seen
 from anvilsong.core.settings import Pulse, Settings
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.drawing import CLAMPED_W_MM2_K, PartDrawing
@@ -30,15 +31,11 @@ from anvilsong.core.warming.result import FootAmps
 from anvilsong.core.warming.running import AHEAD_OF_POOL, NEARLY, pace
 from anvilsong.core.words import sentence
 
-LONGEST_STEP_S, MOST_S, MOST_WAY_MM = 0.05, 240.0, 600.0
+MOST_S, MOST_WAY_MM = 240.0, 600.0
 MANY_CELLS, MOST_PRACTICE_CELLS, FEWEST_CELLS_A_POOL = 16_000, 45_000, 3.5
 FASTEST_TRAVEL = 2.0  # of the planned one, where travel is in the learner's hand
-PEDAL_UP = 0.01  # of its travel, under which the arc is out
 IDEAL_PLACES = 300
 TAIL_POOLS, TAIL_PLACES = 4.0, 48  # how far back the pool's end is looked for, and in how many places
-
-RunState = Literal["ready", "waits", "moves", "out", "burnt", "done", "late"]
-ENDED: frozenset[RunState] = frozenset({"burnt", "done", "late"})
 
 
 @dataclass(frozen=True)
@@ -103,22 +100,6 @@ def pedal_task(
     return PedalTask(
         drawn, at, metal_of(at), arc, foot_amps(at, settings, c), mode, pulse, settings.up_slope_s
     )
-
-
-class Seen(NamedTuple):
-    """What is seen of a run after a step: seconds, mm, °C. ``through``: 1 is melted through."""
-
-    time_s: float
-    way_mm: float
-    width_mm: float
-    behind_mm: float
-    before_mm: float
-    ahead_c: float
-    through: float
-    amps: float
-    travel_mm_s: float
-    pedal: float
-    state: RunState
 
 
 class PedalRun:

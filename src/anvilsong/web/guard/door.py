@@ -6,11 +6,11 @@ from __future__ import annotations
 
 from urllib.parse import quote, unquote, urlsplit
 
-from starlette.requests import Request
+from starlette.requests import HTTPConnection, Request
 from starlette.responses import RedirectResponse, Response
 
 from anvilsong.core.words import sentence
-from anvilsong.web.asgi import VISIT, WRITES, App, Receive, Scope, Send, header
+from anvilsong.web.asgi import STAYS, VISIT, WRITES, App, Receive, Scope, Send, header
 from anvilsong.web.door import Keeper, Visit
 from anvilsong.web.door.visits import MOST_LETTERS, VISIT_COOKIE, WHO_COOKIE
 from anvilsong.web.errors import problem_json, wants_page
@@ -30,6 +30,12 @@ class DoorGuard:
         self.app, self.keeper = app, keeper
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "websocket":
+            scope[VISIT] = self._visit(scope)
+            if scope[VISIT] is None:
+                await send({"type": "websocket.close", "code": 1008})
+                return
+            scope[STAYS] = lambda: self._visit(scope) is not None
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -44,7 +50,7 @@ class DoorGuard:
         await self.app(scope, receive, send)
 
     def _visit(self, scope: Scope) -> Visit | None:
-        cookies = Request(scope).cookies if header(scope, b"cookie") else {}
+        cookies = HTTPConnection(scope).cookies if header(scope, b"cookie") else {}
         if self.keeper is None:
             return Visit("", unquote(cookies.get(WHO_COOKIE, ""))[:MOST_LETTERS])
         visits = self.keeper.visits()

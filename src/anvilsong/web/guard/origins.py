@@ -55,6 +55,9 @@ class OriginGuard:
         )
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "websocket" and not self._may_open(scope):
+            await send({"type": "websocket.close", "code": 1008})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -64,6 +67,13 @@ class OriginGuard:
             return
         status, title, detail = said
         await answer(Request(scope), status, title, detail)(scope, receive, send)
+
+    def _may_open(self, scope: Scope) -> bool:
+        """Whether a socket is opened by a page of ours: every browser says where its page came from."""
+        host = header(scope, b"host")
+        scheme = "https" if scope["scheme"] == "wss" else "http"
+        origin = header(scope, b"origin").lower()
+        return self._is_known(host_name(host)) and origin == f"{scheme}://{host.lower()}"
 
     def _refusal(self, scope: Scope) -> tuple[int, Words, Words] | None:
         host = header(scope, b"host")

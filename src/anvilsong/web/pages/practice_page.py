@@ -1,0 +1,278 @@
+"""Practice: the pedal run, on a job's own part with the settings of its newest version."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Mapping
+from typing import Any, NamedTuple
+
+from anyio import to_thread
+from fastapi import APIRouter, HTTPException, Request, WebSocket
+from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
+from starlette.websockets import WebSocketDisconnect
+
+from anvilsong.core import say
+from anvilsong.core.errors import BadInput
+from anvilsong.core.model import situation
+from anvilsong.core.practice import MODES, PRACTICE_PARTS, ModeKey, PedalResult, Practised
+from anvilsong.core.words import sentence
+from anvilsong.store import heat_runs, practice, shop
+from anvilsong.store.lines import book_page
+from anvilsong.web.asgi import STAYS, VISIT
+from anvilsong.web.codes import qr_code
+from anvilsong.web.drawings.practice import pedal_drawing
+from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
+from anvilsong.web.job_view import JobView, UnreadableJob, job_view
+from anvilsong.web.live import LiveRun, NoPlace, read_hand, weld_over
+from anvilsong.web.live.welding import BAD_MESSAGE, Told
+from anvilsong.web.live.welding import say as tell
+from anvilsong.web.once import page_router
+from anvilsong.web.practice_words import advice_lines, headline
+from anvilsong.web.requests import Fields, RowId, found, typed_query, whole
+
+router = page_router()
+sockets = APIRouter()
+
+LAST_JOBS = 12
+GONE, NO_PLACE = 4404, 4429
+
+
+class Chosen(NamedTuple):
+    """What is to be practised, by whom."""
+
+    view: JobView
+    part: str
+    mode: ModeKey
+    welder: str
+
+
+def _chosen(session: Session, asked: Mapping[str, str], who: str) -> Chosen | None:
+    """What an address asks for, or what one would begin with; None without a job that can be welded."""
+    number = whole(asked.get("job"))
+    lines = book_page(session, most=LAST_JOBS).lines
+    numbers = [number] if number else [line.job_id for line in lines if line.settings]
+    for job_id in numbers:
+        with contextlib.suppress(HTTPException, UnreadableJob):
+            view = job_view(session, job_id)
+            if view.plan.refused:
+                continue
+            own = _own_part(session, view) is not None
+            key = asked.get("part", "")
+            if key not in PRACTICE_PARTS and not (key == "own" and own):
+                key = "own" if own else "strip"
+            usual: ModeKey = "hold" if view.job.control == "pedal" else "switch"
+            mode = asked.get("mode", usual)
+            welders = {row.name for row in shop.welders(session)}
+            welder = asked.get("welder", who or (view.row.welder.name if view.row.welder else ""))
+            if mode not in MODES:
+                mode = usual
+            return Chosen(view, key, mode, welder if welder in welders else "")
+    return None
+
+
+def _own_part(session: Session, view: JobView) -> Any:
+    return heat_runs.part_of(heat_runs.newest_heat_run(session, view.row.id))
+
+
+def _who(connection: Any) -> str:
+    visit = connection.scope.get(VISIT)
+    return visit.who if visit else ""
+
+
+@router.get("/practice", response_class=HTMLResponse)
+def show_practice(request: Request) -> HTMLResponse:
+    """Choose a part and a way, and weld it with your own pedal."""
+    asked = typed_query(request)
+    with request.app.state.sessions() as session:
+        chosen = _chosen(session, asked, _who(request))
+        welders = [row.name for row in shop.welders(session)]
+        if chosen is None:
+            return render(request, "practice.html", here="practice", chosen=None, welders=welders)
+        jobs = [
+            (line.job_id, line.title) for line in book_page(session, most=LAST_JOBS).lines if line.settings
+        ]
+        here = (chosen.view.row.id, chosen.view.row.title)
+        done = practice.practised(session, chosen.welder, "pedal", 8)
+        return render(
+            request,
+            "practice.html",
+            here="practice",
+            chosen=chosen,
+            mode=MODES[chosen.mode],
+            modes=MODES,
+            parts=PRACTICE_PARTS,
+            has_own=_own_part(session, chosen.view) is not None,
+            jobs=jobs if here in jobs else [here, *jobs],
+            welders=welders,
+            done=[(row, one, MODES.get(one.item)) for row, one in done],  # type: ignore[call-overload]
+        )
+
+
+@router.get("/practice/done/{number}")
+def show_done(request: Request, number: RowId) -> Response:
+    """What an exercise came to, for the page it was done on."""
+    with request.app.state.sessions() as session:
+        row, done = found(practice.find_practised(session, number))
+        earlier = practice.before(session, row)
+    if done.pedal is None:
+        raise HTTPException(404)
+    before = earlier[1] if earlier else None
+    return spoken_json(request, {"done": _told(request, done.pedal, done, before)})
+
+
+def _told(request: Request, result: PedalResult, done: Practised, before: Practised | None) -> Any:
+    last = before.pedal if before else None
+    return fragment(
+        request,
+        "practice_done.html",
+        done=done,
+        result=result,
+        headline=headline(result),
+        lines=advice_lines(result),
+        before=before,
+        drawing=part("run", lambda: pedal_drawing(result, last)),
+    )
+
+
+@router.post("/practice/erase")
+def erase_practice(request: Request, form: Fields) -> Response:
+    """Forget all that a welder practised."""
+    welder = form.get("welder", "")[:60]
+    with request.app.state.sessions.begin() as session:
+        count = practice.erase(session, welder)
+    who = welder or "nobody named"
+    return see_other("/practice", sentence("web.practice_erased", count=count, who=who))
+
+
+@router.get("/practice/pedal/{token}", response_class=HTMLResponse)
+def show_hand(request: Request, token: str) -> HTMLResponse:
+    """This device as the pedal of a run on another one."""
+    live = request.app.state.live_runs.find(token)
+    if live is None:
+        raise HTTPException(404)
+    return render(
+        request, "practice_hand.html", here="practice", token=live.token, mode=MODES[live.task.mode]
+    )
+
+
+@sockets.websocket("/practice/live")
+async def weld_live(socket: WebSocket) -> None:
+    """A run: a new one, or one that goes on after its page was away."""
+    await socket.accept()
+    runs = socket.app.state.live_runs
+    token = socket.query_params.get("run")
+    with contextlib.suppress(WebSocketDisconnect):
+        try:
+            live = runs.find(token) if token else await to_thread.run_sync(_begun, socket)
+            if live is None:
+                await _end(socket, GONE, sentence("web.run_gone"))
+                return
+            if token is None:
+                runs.add(live)
+        except NoPlace:
+            await _end(socket, NO_PLACE, sentence("web.run_no_place"))
+        except BadInput as trouble:
+            await _end(socket, GONE, say.joined(*(one.sentence for one in trouble.problems), by=" "))
+        else:
+            await _welded(socket, live)
+
+
+async def _welded(socket: WebSocket, live: LiveRun) -> None:
+    """Weld a run to its end and say what came of it. Where the page goes away, the run waits for it."""
+    try:
+        ended = await weld_over(socket, live, _task_of(socket, live), socket.scope[STAYS])
+    except Told as told:
+        await socket.close(told.code, told.reason)
+        return
+    if not ended:
+        return
+    socket.app.state.live_runs.drop(live)
+    if live.is_given_up and not live.run.has_ended:
+        await _end(socket, 1000, sentence("web.run_given_up"))
+        return
+    number = await to_thread.run_sync(_kept, socket.app.state.sessions, live)
+    await tell(socket, {"done": number})
+    await socket.close(1000)
+
+
+@sockets.websocket("/practice/live/hand")
+async def hold_pedal(socket: WebSocket) -> None:
+    """Another device as the pedal of a run."""
+    await socket.accept()
+    live = socket.app.state.live_runs.find(socket.query_params.get("run", ""))
+    with contextlib.suppress(WebSocketDisconnect):
+        async for text in socket.iter_text():
+            hand = read_hand(text)
+            if live is None or hand is None or hand.do is not None:
+                await socket.close(BAD_MESSAGE)
+                return
+            live.pedal = live.pedal if hand.pedal is None else hand.pedal
+            live.travel = live.travel if hand.travel is None else hand.travel
+    if live is not None:
+        live.pedal = 0.0
+
+
+async def _end(socket: WebSocket, code: int, said: Any) -> None:
+    await tell(socket, {"said": say.in_units(said, units(socket))})
+    await socket.close(code)
+
+
+def _begun(socket: WebSocket) -> LiveRun:
+    """A new run as an address asks for it.
+
+    Raises
+    ------
+    BadInput : no such job, or a part that cannot be welded in real time
+    """
+    from anvilsong.core.practice.pedal_run import PedalRun, pedal_task
+
+    with socket.app.state.sessions() as session:
+        chosen = _chosen(session, dict(socket.query_params), _who(socket))
+        if chosen is None:
+            raise BadInput.one("job", socket.query_params.get("job"), sentence("web.run_no_job"))
+        view = chosen.view
+        thickness = min(max(situation(view.job).thickness_mm, 0.5), 25.0)
+        own = _own_part(session, view) if chosen.part == "own" else None
+        drawing = own or PRACTICE_PARTS[chosen.part if chosen.part != "own" else "strip"][1](thickness)
+    task = pedal_task(situation(view.job), view.settings, view.c, drawing, chosen.mode)
+    return LiveRun(task, PedalRun(task), view.row.title, view.job.machine, chosen.welder)
+
+
+def _task_of(socket: WebSocket, live: LiveRun) -> dict[str, Any]:
+    """What a page draws a run with."""
+    task = live.task
+    base = str(socket.base_url).replace("ws", "http", 1)
+    return {
+        "token": live.token,
+        "length": task.length_mm,
+        "begins": task.begins_mm,
+        "ends": task.ends_mm,
+        "wanted": task.arc.width_mm,
+        "travel": task.arc.travel_mm_s,
+        "moves": MODES[task.mode].moves,
+        "mode": task.mode,
+        "beats": task.pulse.rate_hz if MODES[task.mode].over_a_pulse else None,
+        "hand": f"{base}practice/pedal/{live.token}",
+        "code": qr_code(f"{base}practice/pedal/{live.token}"),
+    }
+
+
+def _kept(make: Any, live: LiveRun) -> int:
+    """The run judged and stored; its number."""
+    from anvilsong.core.practice.judging import judged, score_of
+    from anvilsong.core.practice.pedal_run import ideal_of
+
+    ideal = ideal_of(live.task) if MODES[live.task.mode].moves == "pedal" else None
+    result = judged(live.run, ideal)
+    done = Practised(
+        skill="pedal",
+        item=live.task.mode,
+        score=score_of(live.task, result),
+        on=live.on,
+        machine=live.machine,
+        seconds=round(live.run.last.time_s, 1),
+        pedal=result,
+    )
+    with make.begin() as session:
+        return practice.add_practised(session, live.welder, done).id

@@ -1,0 +1,100 @@
+// The hand on a run: a slider under a finger, arrow keys, the wheel, a game controller's or a USB pedal's axis. What is sent is the
+// newest place, at most once a picture.
+const WHEEL = 0.03;
+const KEY = 0.05;
+const MOVED = 0.02;
+
+export function hold({ moves, canvas, send }) {
+  const pedal = document.getElementById("pedal");
+  const travel = document.getElementById("travel");
+  const trigger = document.getElementById("trigger");
+  const springs = document.getElementById("springs");
+  const range = pedal ?? travel;
+  const shown = document.getElementById(pedal ? "pedal-shown" : "travel-shown");
+  let asked = 0;
+  let isOn = false;
+
+  const message = () => (moves === "pedal" ? { pedal: range.value / 100 } : { travel: range.value / 100, pedal: isOn ? 1 : 0 });
+
+  function tell() {
+    shown.textContent = `${range.value} %`;
+    if (asked) return;
+    asked = requestAnimationFrame(() => {
+      asked = 0;
+      send(message());
+    });
+  }
+
+  function put(share) {
+    if (range.disabled) return;
+    const value = Math.round(Math.min(Math.max(share, 0), range.max / 100) * 100);
+    if (value === Number(range.value)) return;
+    range.value = value;
+    tell();
+  }
+
+  const letGo = () => {
+    if (pedal && springs?.checked !== false) put(0);
+  };
+
+  range.addEventListener("input", tell);
+  for (const gone of ["pointerup", "pointercancel", "lostpointercapture"]) range.addEventListener(gone, letGo);
+  range.addEventListener("keydown", (event) => {
+    const steps = { ArrowUp: KEY, ArrowRight: KEY, ArrowDown: -KEY, ArrowLeft: -KEY, PageUp: 4 * KEY, PageDown: -4 * KEY };
+    if (!(event.key in steps)) return;
+    event.preventDefault();
+    put(range.value / 100 + steps[event.key]);
+  });
+  canvas?.addEventListener(
+    "wheel",
+    (event) => {
+      if (range.disabled) return;
+      event.preventDefault();
+      put(range.value / 100 - Math.sign(event.deltaY) * WHEEL);
+    },
+    { passive: false },
+  );
+  trigger?.addEventListener("click", () => {
+    isOn = !isOn;
+    trigger.setAttribute("aria-pressed", String(isOn));
+    send(message());
+  });
+
+  // A controller: triggers give 0 to 1 by themselves, an axis is told by where it rests.
+  const rests = new Map();
+  let last = 0;
+  function poll() {
+    let most = 0;
+    for (const pad of navigator.getGamepads?.() ?? []) {
+      if (!pad) continue;
+      for (const button of pad.buttons.slice(6, 8)) most = Math.max(most, button.value);
+      pad.axes.forEach((value, axis) => {
+        const key = `${pad.index}:${axis}`;
+        if (!rests.has(key)) rests.set(key, value);
+        const rest = rests.get(key);
+        most = Math.max(most, Math.abs(value - rest) / (Math.abs(rest) > 0.5 ? 2 : 1));
+      });
+    }
+    if (Math.abs(most - last) > MOVED) {
+      last = most;
+      put(moves === "pedal" ? most : 2 * most);
+    }
+    requestAnimationFrame(poll);
+  }
+  let polls = false;
+  const begin = () => {
+    if (!polls) requestAnimationFrame(poll);
+    polls = true;
+  };
+  window.addEventListener("gamepadconnected", begin);
+  if ([...(navigator.getGamepads?.() ?? [])].some(Boolean)) begin();
+
+  return {
+    reset() {
+      isOn = false;
+      trigger?.setAttribute("aria-pressed", "false");
+      range.value = pedal ? 0 : 100;
+      shown.textContent = `${range.value} %`;
+    },
+  };
+}

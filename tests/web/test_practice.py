@@ -1,0 +1,226 @@
+"""A pedal run over a socket: welded to its end and stored, waiting for a page that was away, closed to everybody else."""
+
+import threading
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import text
+from starlette.websockets import WebSocketDisconnect
+from tests.web.test_door import WORDS, come_in
+
+from anvilsong.config import Config
+from anvilsong.web import live
+from anvilsong.web.app import create_app
+from anvilsong.web.door import set_passphrase
+
+OWN = {"origin": "http://127.0.0.1"}
+HERE = "ws://127.0.0.1"
+SHORT = f"{HERE}/practice/live?job=10&part=casting&mode=hold&welder=Bram"
+
+
+def task_of(socket):
+    return socket.receive_json()["task"]
+
+
+def ends_with(socket):
+    """The code that a socket is closed with by the server."""
+    try:
+        while True:
+            socket.receive_json()
+    except WebSocketDisconnect as gone:
+        return gone.code
+
+
+def seen_until(socket, is_there):
+    """What is seen, up to what was waited for."""
+    while True:
+        message = socket.receive_json()
+        if is_there(message):
+            return message
+
+
+def stepped(socket, pedal):
+    """A paused run, stepped on to its end: as quickly as the machine computes it."""
+    socket.send_json({"do": "pause", "pedal": pedal})
+    seen, done = [], None
+    seen_until(socket, lambda message: message.get("paused"))
+    while done is None:
+        socket.send_json({"do": "step"})
+        for _ in range(10):
+            message = socket.receive_json()
+            if "seen" not in message:
+                done = message.get("done", message)
+                break
+            seen.append(message["seen"])
+    return seen, done
+
+
+def test_a_run_is_welded_to_its_end_judged_and_stored(client):
+    page = client.get("/practice?job=10&part=casting&welder=Bram").text
+    assert 'data-part="casting"' in page
+    assert "Erase all" not in page
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        task = task_of(socket)
+        assert task["length"] == 26
+        assert task["begins"] == pytest.approx(task["wanted"] / 2)
+        first = socket.receive_json()["seen"]
+        assert (first[0], first[-1]) == (0, "ready")
+        socket.send_json({"pedal": 0.0})  # unhurried: no time passes before the pedal is pressed
+        seen, done = stepped(socket, 0.9)
+    assert [one[0] for one in seen] == sorted(one[0] for one in seen)
+    assert {one[-1] for one in seen} >= {"waits", "moves"}
+    assert isinstance(done, int)
+    told = client.get(f"/practice/done/{done}").json()["done"]
+    assert "Pool held" in told
+    assert "pedal-ideal" in told
+    again = client.get("/practice?job=10&welder=Bram").text
+    assert "Hold the pool" in again.split('id="practised"')[1]
+    assert "Done before" not in client.get("/practice?job=10&welder=Ottilie").text
+    with client.app.state.sessions() as session:
+        assert session.execute(text("SELECT welder, skill, item FROM practice")).all() == [
+            ("Bram", "pedal", "hold")
+        ]
+    assert client.get("/practice/done/999").status_code == 404
+    assert len(client.app.state.live_runs) == 0
+
+
+def test_a_run_that_was_given_up_is_not_counted(client):
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        task_of(socket)
+        socket.send_json({"pedal": 1.0})
+        seen_until(socket, lambda message: message["seen"][0] > 0.1)
+        socket.send_json({"do": "stop"})
+        said = seen_until(socket, lambda message: "said" in message)["said"]
+    assert said == "Stopped. Nothing of it was counted."
+    assert len(client.app.state.live_runs) == 0
+    with client.app.state.sessions() as session:
+        assert session.scalar(text("SELECT count(*) FROM practice")) == 0
+
+
+def test_a_run_waits_for_its_page_and_goes_to_the_one_that_has_it_last(client):
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        token = task_of(socket)["token"]
+        socket.send_json({"pedal": 1.0})
+        reached = seen_until(socket, lambda message: message["seen"][0] > 0.1)["seen"]
+    runs = client.app.state.live_runs
+    until = threading.Event()
+    while runs.find(token).left_at is None:
+        until.wait(0.01)
+    with client.websocket_connect(f"{HERE}/practice/live?run={token}", headers=OWN) as socket:
+        assert task_of(socket)["token"] == token
+        now = socket.receive_json()
+        assert now["paused"]
+        assert now["seen"][0] >= reached[0]
+        with client.websocket_connect(f"{HERE}/practice/live?run={token}", headers=OWN) as other:
+            assert task_of(other)["token"] == token
+            assert ends_with(socket) == 4001
+            with client.websocket_connect(f"{HERE}/practice/live/hand?run={token}", headers=OWN) as hand:
+                hand.send_json({"pedal": 0.4})
+                other.send_json({"do": "go"})
+                assert seen_until(other, lambda message: message["seen"][9] == 0.4)["seen"][7] > 0
+    with client.websocket_connect(f"{HERE}/practice/live?run=none", headers=OWN) as socket:
+        assert "over" in socket.receive_json()["said"]
+    assert client.get(f"/practice/pedal/{token}").status_code == 200
+    assert client.get("/practice/pedal/none").status_code == 404
+
+
+@pytest.mark.parametrize(
+    "message",
+    [
+        '{"pedal": 2}',
+        '{"pedal": NaN}',
+        '{"pedal": "x"}',
+        "[]",
+        "",
+        '{"do": "fly"}',
+        '{"more": 1}',
+        '{"travel": -1}',
+    ],
+)
+def test_messages_that_no_page_sends_end_the_socket_and_not_the_run(client, message):
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        token = task_of(socket)["token"]
+        socket.send_text(message)
+        assert ends_with(socket) == 1008
+    assert client.app.state.live_runs.find(token).is_paused
+
+
+def test_what_cannot_be_practised_is_said(client):
+    for query in ("job=999", "job=x&part=own&mode=fly"):
+        with client.websocket_connect(f"{HERE}/practice/live?{query}", headers=OWN) as socket:
+            message = socket.receive_json()
+            assert ("said" in message) == (query == "job=999")
+    assert client.get("/practice?job=999").status_code == 200
+    assert client.get("/practice?job=2&part=nothing&mode=nothing&welder=Nobody").status_code == 200
+
+
+@pytest.mark.parametrize("path", [SHORT, f"{HERE}/practice/live/hand?run=0"])
+def test_sockets_are_for_pages_of_ours_alone(client, path):
+    for headers in (
+        {},
+        {"origin": "http://evil.example"},
+        {"origin": "https://127.0.0.1"},
+        OWN | {"host": "evil.example"},
+    ):
+        with pytest.raises(WebSocketDisconnect), client.websocket_connect(path, headers=headers):
+            pass
+
+
+def test_on_the_shops_network_a_socket_wants_a_visit_and_ends_with_it(data_file, monkeypatch):
+    monkeypatch.setattr(live.welding, "IN_STILL_S", 0.0)
+    set_passphrase(data_file, WORDS)
+    shop = "http://192.168.1.20:8765"
+    with TestClient(create_app(Config(data=data_file).for_shop()), base_url=shop) as client:
+        client.follow_redirects = False
+        with (
+            pytest.raises(WebSocketDisconnect),
+            client.websocket_connect(SHORT.replace(HERE, "ws" + shop[4:]), headers={"origin": shop}),
+        ):
+            pass
+        come_in(client)
+        with client.websocket_connect(
+            SHORT.replace(HERE, "ws" + shop[4:]), headers={"origin": shop}
+        ) as socket:
+            assert task_of(socket)["hand"].startswith(f"{shop}/practice/pedal/")
+            socket.receive_json()
+            set_passphrase(data_file, "another one altogether")
+            assert ends_with(socket) == 4003
+
+
+def test_a_hundred_sockets_opened_and_dropped_leave_nothing(client, monkeypatch):
+    runs = client.app.state.live_runs
+    threads = None
+    for number in range(100):
+        with client.websocket_connect(SHORT, headers=OWN) as socket:
+            token = task_of(socket)["token"]
+        if number == 20:
+            threads = threading.active_count()
+    assert len(runs) <= live.runs.MOST_LIVE
+    assert threading.active_count() <= threads + 2
+    until = threading.Event()
+    while runs.find(token).left_at is None:
+        until.wait(0.01)
+    monkeypatch.setattr(live.runs, "KEPT_S", 0.0)
+    assert runs.find(token) is None
+    assert len(runs) == 0
+
+
+def test_a_server_welds_so_many_at_once_and_no_more(client, monkeypatch):
+    monkeypatch.setattr(live.runs, "MOST_LIVE", 1)
+    with client.websocket_connect(SHORT, headers=OWN) as first:
+        task_of(first)
+        with client.websocket_connect(SHORT, headers=OWN) as second:
+            assert "Too many" in second.receive_json()["said"]
+
+
+def test_what_somebody_practised_is_erased_for_them_alone(client):
+    for who in ("Bram", "Ottilie"):
+        with client.websocket_connect(SHORT.replace("Bram", who), headers=OWN) as socket:
+            task_of(socket)
+            stepped(socket, 0.95)
+    page = client.get("/practice?welder=Bram").text
+    mark, book = (page.split(f'name="{name}" value="')[1].split('"')[0] for name in ("uid", "book"))
+    sent = client.post("/practice/erase", data={"uid": mark, "book": book, "welder": "Bram"})
+    assert sent.headers["location"] == "/practice"
+    with client.app.state.sessions() as session:
+        assert session.scalars(text("SELECT welder FROM practice")).all() == ["Ottilie"]
