@@ -74,7 +74,7 @@ def test_a_run_is_welded_to_its_end_judged_and_stored(client):
     assert "Pool held" in told
     assert "pedal-ideal" in told
     again = client.get("/practice?job=10&welder=Bram").text
-    assert "Hold the pool" in again.split('id="practised"')[1]
+    assert "Even pool" in again.split('id="practised"')[1]
     assert "Done before" not in client.get("/practice?job=10&welder=Ottilie").text
     with client.app.state.sessions() as session:
         assert session.execute(text("SELECT welder, skill, item FROM practice")).all() == [

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from anvilsong.core import say
 from anvilsong.core.practice import PedalResult, WorstSecond
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
@@ -32,8 +31,6 @@ def advice_lines(result: PedalResult) -> list[Words]:
 
 
 def _second(one: WorstSecond) -> Words:
-    where = say.joined("At ", say.mm(one.way_mm, 0), f", after {one.time_s:.0f} s: ")
-    pool = f"the pool at {100 * one.pool:.0f} % of the wanted width, the pedal at {100 * one.pedal:.0f} %"
     match one.advice:
         case "off_more":
             does = sentence("web.do_off_more", ideal=100 * (one.ideal or 0))
@@ -49,7 +46,14 @@ def _second(one: WorstSecond) -> Words:
             does = sentence("web.do_faster")
         case "lit":
             does = sentence("web.do_lit")
-    return say.joined(where, pool, ". ", does)
+    return sentence(
+        "web.worst_second",
+        way_mm=one.way_mm,
+        time_s=one.time_s,
+        pool=100 * one.pool,
+        pedal=100 * one.pedal,
+        does=does,
+    )
 
 
 def _habit(result: PedalResult, is_good: bool) -> Words:

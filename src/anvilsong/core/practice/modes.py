@@ -25,7 +25,7 @@ class Mode(NamedTuple):
 MODES: dict[ModeKey, Mode] = {
     mode.key: mode
     for mode in (
-        Mode("hold", "Hold the pool", sentence("practice.hold")),
+        Mode("hold", "Even pool", sentence("practice.hold")),
         Mode("hot", "Hot and fast", sentence("practice.hot")),
         Mode("patient", "Patient", sentence("practice.patient")),
         Mode("pulse", "Machine pulse", sentence("practice.pulse"), over_a_pulse=True),
