@@ -1,0 +1,89 @@
+"""A pedal run in a browser: by keyboard to its end, by a thumb, by a controller, by steps."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+PAD = """
+const pad = { index: 0, axes: [-1, 0], buttons: Array.from({ length: 8 }, () => ({ value: 0 })) };
+window.pad = pad;
+navigator.getGamepads = () => [pad];
+"""
+RUN = "/practice?job=10&part=casting&welder=Bram"
+
+
+def begun(page, address=RUN):
+    page.goto(address)
+    page.get_by_role("button", name="Start").click()
+    expect(page.locator("#run-said")).to_have_text("Press the pedal: the arc starts.")
+
+
+def figure(page, name):
+    return float(re.match(r"[\d.]+", page.locator(f"#{name}").inner_text())[0])
+
+
+def test_by_keyboard_to_the_end_and_still_there_after_a_reload(open_desk):
+    page = open_desk()
+    begun(page)
+    expect(page.locator("#pedal")).to_be_focused()
+    page.keyboard.press("End")
+    expect(page.locator("#run-said")).to_have_text("Welding.")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    expect(page.locator("#pedal-run")).to_have_attribute("data-pedal", "0.9")
+    expect(page.locator("#pedal-shown")).to_have_text("90 %")
+    expect(page.get_by_role("button", name="Half a second on")).to_be_disabled()
+    expect(page.locator("#run-result")).to_be_visible()
+    expect(page.locator("#run-result h2")).to_contain_text("Pool held")
+    expect(page.locator("#run-result svg.pedal-run")).to_be_visible()
+    expect(page.get_by_role("button", name="Start again")).to_be_enabled()
+    page.reload()
+    expect(page.locator("#practised tbody tr")).to_have_count(1)
+    expect(page.locator("#practised")).to_contain_text("Even pool")
+    page.get_by_label("What to practise").select_option("switch")
+    expect(page.get_by_role("button", name="Torch switch")).to_be_disabled()
+    page.get_by_role("button", name="Start").click()
+    expect(page.locator("#run-said")).to_have_text("Press the torch switch: the arc starts.")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Torch switch")).to_have_attribute("aria-pressed", "true")
+    expect(page.locator("#pedal-run")).to_have_attribute("data-state", re.compile("waits|moves"))
+    page.get_by_role("button", name="Stop").click()
+    expect(page.locator("#run-said")).to_have_text("Stopped. Nothing of it was counted.")
+
+
+def test_by_a_thumb_and_by_steps(open_desk):
+    page = open_desk(390, 844, has_touch=True)
+    begun(page)
+    box = page.locator("#pedal").bounding_box()
+    page.mouse.move(box["x"] + box["width"] - 25, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    expect(page.locator("#pedal-run")).to_have_attribute("data-pedal", re.compile(r"^(1|0\.9)"))
+    expect(page.locator("#run-said")).to_have_text("Welding.")
+    page.mouse.up()  # a pedal comes up by itself
+    expect(page.locator("#run-said")).to_have_text("The arc is out: the pool freezes.")
+    expect(page.locator("#pedal")).to_have_value("0")
+    page.get_by_label("The pedal comes up when you let go").uncheck()
+    page.locator("#pedal").press("End")
+    page.get_by_role("button", name="Pause").click()
+    expect(page.locator("#run-said")).to_have_text("Paused.")
+    before = page.locator("#time").inner_text()
+    expect(page.locator("#time")).to_have_text(before)
+    page.get_by_role("button", name="Half a second on").click()
+    wanted = f"{float(before.split()[0]) + 0.5:.1f} s"
+    expect(page.locator("#time")).to_have_text(wanted)
+    page.get_by_role("button", name="Go on").click()
+    expect(page.get_by_role("button", name="Pause")).to_be_enabled()
+    page.get_by_role("button", name="Stop").click()
+    expect(page.locator("#practised")).to_have_count(0)
+
+
+@pytest.mark.parametrize("what", ["buttons[7].value = 0.8", "axes[0] = 0.6"])
+def test_by_a_controller(open_desk, what):
+    page = open_desk()
+    page.add_init_script(PAD)
+    begun(page)
+    page.evaluate(f"() => {{ pad.{what}; }}")
+    expect(page.locator("#pedal-run")).to_have_attribute("data-pedal", "0.8")
+    expect(page.locator("#pedal-run")).to_have_attribute("data-state", re.compile("waits|moves"))
+    page.get_by_role("button", name="Stop").click()
