@@ -117,7 +117,8 @@ class PedalRun:
         steady_cell = max(cell, task.arc.usual_cell_mm)
         self._steady_w = reference_w(task.metal, part.thickness_mm, task.arc, steady_cell)
         self._run, self._lit_s, self._has_pool = run, 0.0, False
-        self._way_mm = task.begins_mm
+        self._way_mm, self._along = task.begins_mm, run.along
+        self._far_mm: list[float] = np.linspace(0, TAIL_POOLS * task.arc.width_mm, TAIL_PLACES).tolist()
         self.seen: list[Seen] = [
             Seen(0.0, task.begins_mm, 0.0, 0.0, 0.0, part.start_c, 0.0, 0.0, 0.0, 0.0, "ready")
         ]
@@ -155,7 +156,7 @@ class PedalRun:
         here, there = (self._raster.place(*self._run.at_mm(each)) for each in (self._way_mm, way))
         self._plate.step(dt_s, max(share, 0.0) * self._steady_w, here, there, arc.sigma_mm)
         self._way_mm = way
-        width = self._plate.pool_width_mm(*there, self._run.along, 3 * arc.width_mm)
+        width = self._plate.pool_width_mm(*there, self._along, 3 * arc.width_mm)
         if width >= NEARLY * arc.width_mm:
             self._has_pool = True
         elif width <= 0:
@@ -202,19 +203,21 @@ class PedalRun:
 
     def _reach_mm(self, sign: int) -> float:
         """How far the pool reaches along the way from the arc, against it or with it, mm."""
-        far = np.linspace(0, TAIL_POOLS * self.task.arc.width_mm, TAIL_PLACES)
+        far, field = self._far_mm, self._plate.temperature_c
         x, y = self._raster.place(*self._run.at_mm(self._way_mm))
-        dx, dy = self._run.along
-        cell, field = self._raster.cell_mm, self._plate.temperature_c
-        rows = np.clip(((y + sign * dy * far) / cell).astype(int), 0, field.shape[0] - 1)
-        columns = np.clip(((x + sign * dx * far) / cell).astype(int), 0, field.shape[1] - 1)
-        cold = field[rows, columns] < self.task.metal.contour_c
-        return float(far[int(np.argmax(cold))]) if cold.any() else float(far[-1])
+        dx, dy = self._along
+        cell, contour_c = self._raster.cell_mm, self.task.metal.contour_c
+        rows, columns = field.shape
+        for away in far:
+            i, j = int((y + sign * dy * away) / cell), int((x + sign * dx * away) / cell)
+            if not (0 <= i < rows and 0 <= j < columns) or field[i, j] < contour_c:
+                return away
+        return far[-1]
 
     def _thickness_mm(self) -> float:
         """The thinnest metal under the pool's middle."""
         x, y = self._raster.place(*self._run.at_mm(self._way_mm))
-        dx, dy = self._run.along
+        dx, dy = self._along
         cell, thick = self._raster.cell_mm, self._raster.thickness_mm
         found = []
         for aside in (-0.3, 0.0, 0.3):

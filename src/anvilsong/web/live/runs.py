@@ -7,6 +7,8 @@ import time
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from anvilsong.web.live.stepping import Stepper
+
 if TYPE_CHECKING:
     from anvilsong.core.practice.pedal_run import PedalRun, PedalTask
 
@@ -47,6 +49,7 @@ class LiveRuns:
 
     def __init__(self) -> None:
         self._runs: dict[str, LiveRun] = {}
+        self.stepper = Stepper()
 
     def __len__(self) -> int:
         return len(self._runs)

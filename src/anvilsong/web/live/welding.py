@@ -9,21 +9,17 @@ from collections.abc import Awaitable, Callable
 from typing import Any
 
 import anyio
-from anyio import CapacityLimiter, to_thread
 from starlette.websockets import WebSocket, WebSocketDisconnect, WebSocketState
 
 from anvilsong.core.practice.seen import ENDED, LONGEST_STEP_S, PEDAL_UP, Seen
 from anvilsong.web.live.messages import LONGEST_WALK_S, read_hand
 from anvilsong.web.live.runs import LiveRun
+from anvilsong.web.live.stepping import Stepper
 
-STEP_S = 0.02
 IN_STILL_S = 5.0  # how often it is asked whether who welds may still be here
 MOST_MESSAGES_A_S = 300
 STEPPED_S = 0.5  # of a run that goes on by steps
-THREADS = 4
 BAD_MESSAGE, TAKEN_OVER, NOT_IN = 1008, 4001, 4003
-
-_LIMITERS: dict[int, CapacityLimiter] = {}
 
 
 class Told(Exception):
@@ -34,17 +30,8 @@ class Told(Exception):
         self.code, self.reason = code, reason
 
 
-def threads() -> CapacityLimiter:
-    """The few threads in which parts are stepped, so that pages always find some; by event loop."""
-    loop = id(asyncio.get_running_loop())
-    if loop not in _LIMITERS:
-        _LIMITERS.clear()
-        _LIMITERS[loop] = CapacityLimiter(THREADS)
-    return _LIMITERS[loop]
-
-
 async def weld_over(
-    socket: WebSocket, live: LiveRun, task: dict[str, Any], may_stay: Callable[[], bool]
+    socket: WebSocket, live: LiveRun, stepper: Stepper, task: dict[str, Any], may_stay: Callable[[], bool]
 ) -> bool:
     """Weld until the run ends or is given up; True then, False where the page went away. ``task`` is what the
     page is told first.
@@ -58,7 +45,7 @@ async def weld_over(
 
     async def welded() -> bool:
         await say(socket, {"task": task})
-        return await _weld(socket, live, mine, may_stay)
+        return await _weld(socket, live, mine, stepper, may_stay)
 
     over = anyio.Event()
     ended: list[bool] = []
@@ -73,6 +60,7 @@ async def weld_over(
             trouble.append(told)
         over.set()
 
+    stepper.runs += 1
     try:
         async with anyio.create_task_group() as group:
             group.start_soon(alone, lambda: _hear(socket, live))
@@ -80,6 +68,7 @@ async def weld_over(
             await over.wait()
             group.cancel_scope.cancel()
     finally:
+        stepper.runs -= 1
         if not any(ended) and live.turn == mine:
             live.left_at, live.pedal, live.is_paused = time.monotonic(), 0.0, True
     if trouble:
@@ -112,13 +101,15 @@ async def _hear(socket: WebSocket, live: LiveRun) -> bool:
             live.is_paused, live.due_s = hand.do == "pause", 0.0
 
 
-async def _weld(socket: WebSocket, live: LiveRun, mine: int, may_stay: Callable[[], bool]) -> bool:
+async def _weld(
+    socket: WebSocket, live: LiveRun, mine: int, stepper: Stepper, may_stay: Callable[[], bool]
+) -> bool:
     """Step after step as time goes; what a slow machine cannot keep up with is slower, never coarser."""
     before = asked = time.monotonic()
     was_paused = live.is_paused
     await _show(socket, live.run.last, live)
     while live.run.last.state not in ENDED:
-        await asyncio.sleep(max(0.0, before + STEP_S - time.monotonic()))
+        await asyncio.sleep(max(0.0, before + stepper.step_s - time.monotonic()))
         now = time.monotonic()
         if live.turn != mine:
             raise Told(TAKEN_OVER, "other page")
@@ -135,8 +126,7 @@ async def _weld(socket: WebSocket, live: LiveRun, mine: int, may_stay: Callable[
             live.due_s -= passed
         if passed <= 0 or (live.run.last.state == "ready" and live.pedal <= PEDAL_UP):
             continue
-        hand = (live.pedal, live.travel)
-        seen = await to_thread.run_sync(live.run.step, passed, *hand, limiter=threads())
+        seen = await stepper.step(live.run, passed, live.pedal, live.travel)
         await _show(socket, seen, live)
     return True
 

@@ -181,7 +181,8 @@ async def weld_live(socket: WebSocket) -> None:
 async def _welded(socket: WebSocket, live: LiveRun) -> None:
     """Weld a run to its end and say what came of it. Where the page goes away, the run waits for it."""
     try:
-        ended = await weld_over(socket, live, _task_of(socket, live), socket.scope[STAYS])
+        runs = socket.app.state.live_runs
+        ended = await weld_over(socket, live, runs.stepper, _task_of(socket, live), socket.scope[STAYS])
     except Told as told:
         await socket.close(told.code, told.reason)
         return
