@@ -58,6 +58,7 @@ VIEWS = [
     "/",
     "/practice",
     "/practice?job=10&mode=switch",
+    "/practice/rhythm?bead=stopped",
     "/recipes",
     "/recipes/12",
     "/shop/machines/2/memories",

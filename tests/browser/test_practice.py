@@ -87,3 +87,17 @@ def test_by_a_controller(open_desk, what):
     expect(page.locator("#pedal-run")).to_have_attribute("data-pedal", "0.8")
     expect(page.locator("#pedal-run")).to_have_attribute("data-state", re.compile("waits|moves"))
     page.get_by_role("button", name="Stop").click()
+
+
+def test_taps_in_time_by_key_and_by_thumb(open_desk):
+    page = open_desk(390, 844, has_touch=True)
+    page.goto("/practice/rhythm?job=10&welder=Bram")
+    page.get_by_role("button", name="Start").click()
+    for number in range(5, 9):  # with the fifth to the eighth mark, by turns
+        expect(page.locator("#tap-words")).to_have_text(f"{number} of 27")
+        page.keyboard.press("Space") if number % 2 else page.locator("#tap").tap()
+    expect(page.locator("#run-result")).to_be_visible()
+    expect(page.locator("#run-result .rhythm-ripple")).to_have_count(27 + 4)
+    page.get_by_role("button", name="Start").click()
+    page.get_by_role("button", name="Stop").click()
+    expect(page.locator("#run-said")).to_have_text("Stopped. Nothing of it was counted.")

@@ -1,5 +1,7 @@
 """A pedal run over a socket: welded to its end and stored, waiting for a page that was away, closed to everybody else."""
 
+import html
+import json
 import threading
 
 import pytest
@@ -224,3 +226,43 @@ def test_what_somebody_practised_is_erased_for_them_alone(client):
     assert sent.headers["location"] == "/practice"
     with client.app.state.sessions() as session:
         assert session.scalars(text("SELECT welder FROM practice")).all() == ["Ottilie"]
+
+
+def rhythm_form(client, query="job=10&welder=Bram"):
+    page = client.get(f"/practice/rhythm?{query}").text
+    return {name: page.split(f'name="{name}" value="')[1].split('"')[0] for name in ("uid", "book")}
+
+
+def test_taps_are_judged_stored_and_drawn(client):
+    page = client.get("/practice/rhythm?job=10").text
+    beats = json.loads(html.unescape(page.split('data-beats="')[1].split('"')[0]))
+    assert len(beats) == 27
+    given = {"job": "10", "bead": "straight", "welder": "Bram"}
+    sent = client.post("/practice/rhythm", data=rhythm_form(client) | given | {"taps": json.dumps(beats)})
+    assert sent.status_code == 303
+    told = client.get(sent.headers["location"]).text
+    assert "In time: 100 %" in told
+    assert told.count("rhythm-ripple") == 2 * 27
+    assert ": even." in told
+    uneven = [beat + (0.2 if number % 2 else -0.1) for number, beat in enumerate(beats[:20])]
+    sent = client.post("/practice/rhythm", data=rhythm_form(client) | given | {"taps": json.dumps(uneven)})
+    told = client.get(sent.headers["location"]).text
+    assert "The time before: 100 %." in told
+    assert "7 missed" in told
+    assert "uneven" in told
+    stopped = client.get("/practice/rhythm?job=10&bead=stopped").text
+    assert "two ripples back" in stopped
+    for number in ("999", "x", ""):
+        assert client.get(f"/practice/rhythm?done={number}").status_code == 200
+
+
+@pytest.mark.parametrize(
+    "taps", ["", "[]", "{}", "[1, null]", "[1e999]", "[NaN]", "[" * 4000, "[500]", "[-1]", "0", "[true, []]"]
+)
+def test_what_is_no_taps_is_refused_and_nothing_is_stored(client, taps):
+    given = {"job": "10", "bead": "straight", "welder": "Bram", "taps": taps}
+    sent = client.post("/practice/rhythm", data=rhythm_form(client) | given)
+    assert sent.status_code == 422
+    assert "tap at least once" in sent.text
+    with client.app.state.sessions() as session:
+        assert session.scalar(text("SELECT count(*) FROM practice")) == 0

@@ -67,6 +67,7 @@ from anvilsong.web.pages import (
     proposal_page,
     read_page,
     recipe_page,
+    rhythm_page,
     run_page,
     school_page,
     series_page,
@@ -139,6 +140,7 @@ PARTS = (
     school_page,
     series_page,
     practice_page,
+    rhythm_page,
 )
 
 

@@ -20,6 +20,7 @@ CHANGE_WORDS = {
     "keep": "saved as a recipe",
     "keep_machine": "a machine described",
     "keep_point": "a point of the map",
+    "keep_rhythm": "a rhythm practised",
     "keep_run": "saved from a series",
     "keep_settings": "settings saved",
     "keep_torch": "the torch saved",

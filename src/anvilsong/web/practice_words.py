@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from anvilsong.core.practice import PedalResult, WorstSecond
+from anvilsong.core.practice import PedalResult, RhythmResult, WorstSecond
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
 GOOD_HABIT = 0.8
+EVEN_SHARE, OFF_TEMPO, LATE_SHARE = 0.08, 0.03, 0.12  # of a beat; of the tempo; of a beat
 
 
 def headline(result: PedalResult) -> Words:
@@ -67,3 +68,28 @@ def _habit(result: PedalResult, is_good: bool) -> Words:
             return sentence("web.habit_pulse_good") if is_good else sentence("web.habit_pulse_poor")
         case _:
             return sentence("web.habit_beat_good") if is_good else sentence("web.habit_beat_poor")
+
+
+def rhythm_lines(result: RhythmResult) -> list[Words]:
+    """What taps came to: missed and extra ones, tempo, evenness, lateness, and what to do."""
+    lines: list[Words] = [
+        sentence("web.rhythm_counted", beats=result.beats, missed=result.missed, extra=result.extra)
+    ]
+    if result.tempo is None or result.spread_s is None or result.late_s is None:
+        return [*lines, sentence("web.rhythm_too_few")]
+    spread = result.spread_s * result.rate_hz
+    even = sentence("web.rhythm_even") if spread <= EVEN_SHARE else sentence("web.rhythm_uneven")
+    lines.append(
+        sentence(
+            "web.rhythm_figures",
+            tempo=result.tempo * result.rate_hz,
+            spread=1000 * result.spread_s,
+            even=even,
+        )
+    )
+    if abs(result.tempo - 1) > OFF_TEMPO:
+        faster = result.tempo > 1
+        lines.append(sentence("web.rhythm_runs") if faster else sentence("web.rhythm_drags"))
+    elif abs(result.late_s) * result.rate_hz > LATE_SHARE:
+        lines.append(sentence("web.rhythm_late") if result.late_s > 0 else sentence("web.rhythm_early"))
+    return lines

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from anvilsong.core.errors import Unfit
 from anvilsong.core.practice.modes import ModeKey
+from anvilsong.core.practice.rhythm import RhythmResult
 from anvilsong.core.value import Name, Value
 from anvilsong.core.words import sentence
 
@@ -88,3 +89,4 @@ class Practised(Value):
     seconds: float = Field(0, ge=0, le=36_000)
     pedal: PedalResult | None = None
     answer: AnswerResult | None = None
+    rhythm: RhythmResult | None = None

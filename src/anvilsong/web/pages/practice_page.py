@@ -10,6 +10,7 @@ from anyio import to_thread
 from fastapi import APIRouter, HTTPException, Request, WebSocket
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
+from starlette.requests import HTTPConnection
 from starlette.websockets import WebSocketDisconnect
 
 from anvilsong.core import say
@@ -18,23 +19,22 @@ from anvilsong.core.model import situation
 from anvilsong.core.practice import MODES, PRACTICE_PARTS, ModeKey, PedalResult, Practised
 from anvilsong.core.words import sentence
 from anvilsong.store import heat_runs, practice, shop
-from anvilsong.store.lines import book_page
-from anvilsong.web.asgi import STAYS, VISIT
+from anvilsong.web.asgi import STAYS
 from anvilsong.web.codes import qr_code
 from anvilsong.web.drawings.practice import pedal_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
-from anvilsong.web.job_view import JobView, UnreadableJob, job_view
+from anvilsong.web.job_view import JobView
 from anvilsong.web.live import LiveRun, NoPlace, read_hand, weld_over
 from anvilsong.web.live.welding import BAD_MESSAGE, Told
 from anvilsong.web.live.welding import say as tell
 from anvilsong.web.once import page_router
+from anvilsong.web.practice_choice import choosable_jobs, chosen_job, chosen_welder
 from anvilsong.web.practice_words import advice_lines, headline
-from anvilsong.web.requests import Fields, RowId, found, typed_query, whole
+from anvilsong.web.requests import Fields, RowId, found, typed_query
 
 router = page_router()
 sockets = APIRouter()
 
-LAST_JOBS = 12
 GONE, NO_PLACE = 4404, 4429
 
 
@@ -47,37 +47,22 @@ class Chosen(NamedTuple):
     welder: str
 
 
-def _chosen(session: Session, asked: Mapping[str, str], who: str) -> Chosen | None:
+def _chosen(session: Session, asked: Mapping[str, str], connection: HTTPConnection) -> Chosen | None:
     """What an address asks for, or what one would begin with; None without a job that can be welded."""
-    number = whole(asked.get("job"))
-    lines = book_page(session, most=LAST_JOBS).lines
-    numbers = [number] if number else [line.job_id for line in lines if line.settings]
-    for job_id in numbers:
-        with contextlib.suppress(HTTPException, UnreadableJob):
-            view = job_view(session, job_id)
-            if view.plan.refused:
-                continue
-            own = _own_part(session, view) is not None
-            key = asked.get("part", "")
-            if key not in PRACTICE_PARTS and not (key == "own" and own):
-                key = "own" if own else "strip"
-            usual: ModeKey = "hold" if view.job.control == "pedal" else "switch"
-            mode = asked.get("mode", usual)
-            welders = {row.name for row in shop.welders(session)}
-            welder = asked.get("welder", who or (view.row.welder.name if view.row.welder else ""))
-            if mode not in MODES:
-                mode = usual
-            return Chosen(view, key, mode, welder if welder in welders else "")
-    return None
+    view = chosen_job(session, asked)
+    if view is None:
+        return None
+    has_own = _own_part(session, view) is not None
+    key = asked.get("part", "")
+    if key not in PRACTICE_PARTS and not (key == "own" and has_own):
+        key = "own" if has_own else "strip"
+    usual: ModeKey = "hold" if view.job.control == "pedal" else "switch"
+    mode = next((each for each in MODES if each == asked.get("mode")), usual)
+    return Chosen(view, key, mode, chosen_welder(session, connection, asked, view))
 
 
 def _own_part(session: Session, view: JobView) -> Any:
     return heat_runs.part_of(heat_runs.newest_heat_run(session, view.row.id))
-
-
-def _who(connection: Any) -> str:
-    visit = connection.scope.get(VISIT)
-    return visit.who if visit else ""
 
 
 @router.get("/practice", response_class=HTMLResponse)
@@ -85,14 +70,10 @@ def show_practice(request: Request) -> HTMLResponse:
     """Choose a part and a way, and weld it with your own pedal."""
     asked = typed_query(request)
     with request.app.state.sessions() as session:
-        chosen = _chosen(session, asked, _who(request))
+        chosen = _chosen(session, asked, request)
         welders = [row.name for row in shop.welders(session)]
         if chosen is None:
             return render(request, "practice.html", here="practice", chosen=None, welders=welders)
-        jobs = [
-            (line.job_id, line.title) for line in book_page(session, most=LAST_JOBS).lines if line.settings
-        ]
-        here = (chosen.view.row.id, chosen.view.row.title)
         done = practice.practised(session, chosen.welder, "pedal", 8)
         return render(
             request,
@@ -103,7 +84,7 @@ def show_practice(request: Request) -> HTMLResponse:
             modes=MODES,
             parts=PRACTICE_PARTS,
             has_own=_own_part(session, chosen.view) is not None,
-            jobs=jobs if here in jobs else [here, *jobs],
+            jobs=choosable_jobs(session, chosen.view),
             welders=welders,
             done=[(row, one, MODES.get(one.item)) for row, one in done],  # type: ignore[call-overload]
         )
@@ -229,7 +210,7 @@ def _begun(socket: WebSocket) -> LiveRun:
     from anvilsong.core.practice.pedal_run import PedalRun, pedal_task
 
     with socket.app.state.sessions() as session:
-        chosen = _chosen(session, dict(socket.query_params), _who(socket))
+        chosen = _chosen(session, dict(socket.query_params), socket)
         if chosen is None:
             raise BadInput.one("job", socket.query_params.get("job"), sentence("web.run_no_job"))
         view = chosen.view
