@@ -59,6 +59,7 @@ VIEWS = [
     "/practice",
     "/practice?job=10&mode=switch",
     "/practice/rhythm?bead=stopped",
+    "/practice/changes?level=2",
     "/recipes",
     "/recipes/12",
     "/shop/machines/2/memories",

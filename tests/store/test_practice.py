@@ -27,7 +27,7 @@ def test_exercises_are_kept_by_welder_and_erased_alone(make_session):
                         "balance",
                         0,
                         skill="panels",
-                        answer=AnswerResult(given="30", right="70", is_right=False),
+                        answer=AnswerResult(given={"a": "30"}, right={"a": "70"}),
                     ),
                 ),
             )

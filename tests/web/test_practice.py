@@ -2,6 +2,7 @@
 
 import html
 import json
+import re
 import threading
 
 import pytest
@@ -266,3 +267,54 @@ def test_what_is_no_taps_is_refused_and_nothing_is_stored(client, taps):
     assert "tap at least once" in sent.text
     with client.app.state.sessions() as session:
         assert session.scalar(text("SELECT count(*) FROM practice")) == 0
+
+
+def question_of(client, query="job=10&level=1&welder=Bram"):
+    page = client.get(f"/practice/changes?{query}").text
+    names = ("uid", "book", "job", "welder", "level", "item", "seed")
+    return page, {name: page.rsplit(f'name="{name}" value="', 1)[1].split('"')[0] for name in names}
+
+
+def test_a_question_is_answered_judged_and_followed_by_another(client):
+    page, form = question_of(client)
+    assert page.count('type="radio"') == 12
+    assert "The model says" not in page  # nothing of the answer stands in the question
+    missing = client.post("/practice/changes", data=form | {"pool": "more"})
+    assert missing.status_code == 422
+    assert "Cleaned border, Load on the tungsten, Noise of the arc" in missing.text
+    assert re.search(r'name="pool" value="more"\s+checked', missing.text)
+    assert f'name="item" value="{form["item"]}"' in missing.text  # the same question, with what was chosen
+    given = dict.fromkeys(("pool", "border", "tungsten", "noise"), "more")
+    sent = client.post("/practice/changes", data=form | given)
+    assert sent.status_code == 303
+    told = client.get(sent.headers["location"]).text
+    assert "The model says" in told
+    with client.app.state.sessions() as session:
+        row = session.execute(text("SELECT item, score, document FROM practice")).one()
+        answer = json.loads(row.document)["answer"]
+        assert row.item == form["item"]
+        hits = sum(answer["given"][name] == way for name, way in answer["right"].items())
+        assert row.score == 25 * hits
+    _, again = question_of(client)
+    assert again["item"] != form["item"]
+    right = client.post(
+        "/practice/changes",
+        data=form | question_of(client)[1] | {"item": form["item"], "seed": form["seed"]} | answer["right"],
+    )
+    assert "All four right" in client.get(right.headers["location"]).text
+
+
+@pytest.mark.parametrize(
+    "change", [{"item": "amps_set"}, {"seed": "x"}, {"item": ""}, {"job": "999"}, {"level": "2"}]
+)
+def test_a_question_that_is_none_is_told_and_not_stored(client, change):
+    _, form = question_of(client)
+    given = dict.fromkeys(("pool", "border", "tungsten", "noise"), "same")
+    sent = client.post("/practice/changes", data=form | given | change)
+    assert sent.status_code == 422
+    with client.app.state.sessions() as session:
+        assert session.scalar(text("SELECT count(*) FROM practice")) == 0
+    assert (
+        client.get("/practice/changes?job=2&level=9&done=x&welder=Nobody&item=ep_share&seed=99").status_code
+        == 200
+    )

@@ -40,6 +40,7 @@ from anvilsong.web.pages import (
     calibration_page,
     card_page,
     care_page,
+    changes_page,
     compare_page,
     coupon_page,
     day_page,
@@ -141,6 +142,7 @@ PARTS = (
     series_page,
     practice_page,
     rhythm_page,
+    changes_page,
 )
 
 

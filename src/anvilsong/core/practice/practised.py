@@ -15,6 +15,7 @@ from anvilsong.core.words import sentence
 Skill = Literal["pedal", "rhythm", "eye", "panels", "changes"]
 MOST_PLACES, MOST_FIGURE = 400, 1e6
 Figure = Annotated[float, Field(ge=-MOST_FIGURE, le=MOST_FIGURE)]
+Key = Annotated[str, Field(max_length=40)]
 Places = Annotated[tuple[Figure, ...], Field(max_length=MOST_PLACES)]
 Advice = Literal["off_more", "off_earlier", "on_more", "on_earlier", "slower", "faster", "lit"]
 
@@ -69,12 +70,20 @@ class PedalResult(Value):
 
 
 class AnswerResult(Value):
-    """One question and what was answered: keys of what was asked, given and right."""
+    """One question and what was answered, by the names of what was asked: the answer given, the right one,
+    and the figures of both sides. ``turned``: settings by their keys, before and after.
+    """
 
     level: int = Field(1, ge=1, le=9)
-    given: str = Field("", max_length=200)
-    right: str = Field("", max_length=200)
-    is_right: bool
+    given: dict[Key, Key] = Field({}, max_length=12)
+    right: dict[Key, Key] = Field({}, max_length=12)
+    figures: dict[Key, tuple[Figure, Figure]] = Field({}, max_length=12)
+    turned: dict[Key, tuple[Figure, Figure]] = Field({}, max_length=4)
+
+    @property
+    def is_right(self) -> bool:
+        """Whether all of it was said rightly."""
+        return self.given == self.right
 
 
 class Practised(Value):

@@ -32,7 +32,7 @@ def _page(
 ) -> HTMLResponse:
     view = chosen_job(session, asked)
     if view is None:
-        return render(request, "rhythm.html", here="practice", view_of=None)
+        return render(request, "rhythm.html", 422 if trouble else 200, here="practice", view_of=None)
     rate, pitch = rhythm_of(situation(view.job), view.settings)
     bead: Bead = "stopped" if asked.get("bead") == "stopped" else "straight"
     done = practice.find_practised(session, whole(asked.get("done")) or 0)

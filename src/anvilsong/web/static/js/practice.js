@@ -1,5 +1,6 @@
 // The pedal run: the server welds, this page shows the pool and sends where the hand is. A run whose connection breaks waits,
 // paused, and goes on when the page has it again.
+import "./practice_choice.js";
 import { hold } from "./pedal_hand.js";
 import { Weld } from "./weld_picture.js";
 
@@ -160,5 +161,3 @@ at("start").addEventListener("click", start);
 at("pause").addEventListener("click", () => does(at("pause").dataset.do || "pause"));
 at("by-step").addEventListener("click", () => does("step"));
 at("stop").addEventListener("click", () => does("stop"));
-for (const select of document.querySelectorAll("#practice-choice select"))
-  select.addEventListener("change", () => select.form.requestSubmit());

@@ -1,4 +1,5 @@
 // Dabs in time: a mark blinks with each beat, taps are timed against it; the server judges them. Four marks count in.
+import "./practice_choice.js";
 const form = document.getElementById("rhythm-form");
 const at = (id) => document.getElementById(id);
 const beats = JSON.parse(form.dataset.beats);
@@ -97,6 +98,4 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("keyup", (event) => {
   if (event.key === " " && begun !== null && document.activeElement?.id === "tap") event.preventDefault();
 });
-for (const select of document.querySelectorAll("#practice-choice select"))
-  select.addEventListener("change", () => select.form.requestSubmit());
 at("run-result")?.scrollIntoView({ block: "nearest" });
