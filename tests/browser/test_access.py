@@ -60,6 +60,7 @@ VIEWS = [
     "/practice?job=10&mode=switch",
     "/practice/rhythm?bead=stopped",
     "/practice/changes?level=2",
+    "/practice/panels",
     "/recipes",
     "/recipes/12",
     "/shop/machines/2/memories",

@@ -1,14 +1,17 @@
 """What changes, and what is asked next: the model's own directions, answers that cannot be guessed, and failed ones that come back."""
 
+import contextlib
 import random
 from datetime import datetime, timedelta
 from itertools import pairwise
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
-from anvilsong.core.machine import IDEAL
+from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import Bench
 from anvilsong.core.plan import make_plan
 from anvilsong.core.practice.changes import (
@@ -20,8 +23,11 @@ from anvilsong.core.practice.changes import (
     score_of,
     turn,
 )
+from anvilsong.core.practice.panels import ITEMS, is_right, panel_question, read_figure
 from anvilsong.core.practice.spacing import BETWEEN, Answered, next_item
 from anvilsong.core.registry import get_value
+from anvilsong.core.said import in_units
+from anvilsong.demo import machines as demo_machines
 
 JOB = read_job({"a": {"alloy": "5083", "thickness": 3}, "joint": "tee"})
 SETTINGS = make_plan(JOB).settings
@@ -112,3 +118,52 @@ def test_what_is_known_waits_longer_each_time():
     assert next_item(["a", "b", "c"], answers, now - timedelta(days=2), 1) == "c"  # nothing is due yet
     assert next_item(["x"], [], now, 1) == "x"
     assert next_item(["x"], [Answered("x", False, now), Answered("gone", False, now)], now, 1) == "x"
+
+
+@pytest.fixture(scope="module")
+def machines():
+    return [one for one in vars(demo_machines).values() if isinstance(one, Machine)] + [
+        one for many in vars(demo_machines).values() if isinstance(many, list | tuple) for one in many
+        if isinstance(one, Machine)
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("item", ITEMS)
+def test_a_panel_is_asked_what_it_really_shows(machines, item):
+    asked = set()
+    for seed in range(12):
+        question = panel_question(machines, SETTINGS, item, seed)
+        assert question == panel_question(machines, SETTINGS, item, seed)
+        assert is_right(question, question.right)
+        assert is_right(question, read_figure(question.shown)) or item.startswith("to_panel")
+        assert not is_right(question, question.right + 2.5 * question.near + 0.6)
+        asked.add(in_units(question.asked))
+    assert len(asked) > 6
+    with pytest.raises(BadInput, match="item"):
+        panel_question(
+            [IDEAL] if item != "equal_heat" else [], SETTINGS, item if item != "equal_heat" else "x", 1
+        )
+
+
+def test_panels_in_a_welders_own_words(machines):
+    by_name = {one.name: one for one in machines}
+    for seed in range(20):
+        question = panel_question([by_name["Heron 320"]], SETTINGS, "from_panel ep_share", seed)
+        shown = float(in_units(question.asked).split("stands at ")[1].split(" ")[0])
+        assert question.right == pytest.approx(100 - shown)  # it counts the other half
+        heat = panel_question([], SETTINGS, "equal_heat", seed)
+        amps = float(in_units(heat.asked).split(" at ")[1].split(" A")[0])
+        more = "to triangle" in in_units(heat.asked) or "to sine" in in_units(heat.asked)
+        assert (heat.right > amps) == more  # a square wave heats most for its amps
+        old = panel_question([by_name["Tern 250"]], SETTINGS, "to_panel amps_set", seed)
+        said = in_units(old.asked)
+        amps, amplitude = float(said.split(" A")[0]), float(said.split("amplitude ")[1].split(" %")[0])
+        assert old.right == pytest.approx(
+            amps * (1 + amplitude / 100) / 2, abs=1
+        )  # the middle of both halves
+
+
+@given(st.text(max_size=60))
+def test_whatever_is_typed_is_a_figure_or_is_told(text):
+    with contextlib.suppress(BadInput):
+        assert abs(read_figure(text)) < 1e6

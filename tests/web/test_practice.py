@@ -12,9 +12,12 @@ from starlette.websockets import WebSocketDisconnect
 from tests.web.test_door import WORDS, come_in
 
 from anvilsong.config import Config
+from anvilsong.core.practice.panels import panel_question
+from anvilsong.store import shop
 from anvilsong.web import live
 from anvilsong.web.app import create_app
 from anvilsong.web.door import set_passphrase
+from anvilsong.web.job_view import job_view
 
 OWN = {"origin": "http://127.0.0.1"}
 HERE = "ws://127.0.0.1"
@@ -318,3 +321,46 @@ def test_a_question_that_is_none_is_told_and_not_stored(client, change):
         client.get("/practice/changes?job=2&level=9&done=x&welder=Nobody&item=ep_share&seed=99").status_code
         == 200
     )
+
+
+def panel_form(client):
+    page = client.get("/practice/panels?job=10&welder=Bram").text
+    names = ("uid", "book", "job", "item", "seed")
+    form = {name: page.rsplit(f'name="{name}" value="', 1)[1].split('"')[0] for name in names}
+    return page, form | {"welder": "Bram"}
+
+
+def test_a_panels_figure_is_judged_and_told(client):
+    page, form = panel_form(client)
+    for bad, said in (("", "empty"), ("much", "such as 70"), ("1e9", "such as 70")):
+        refused = client.post("/practice/panels", data=form | {"answer": bad})
+        assert refused.status_code == 422
+        assert said in refused.text
+        assert f'value="{bad}"' in refused.text
+        assert page.split("<h2>")[-1].split("</h2>")[0] in refused.text  # the same question
+    with client.app.state.sessions() as session:
+        machines, view = shop.machines(session), job_view(session, 10)
+    for _ in range(6):
+        _, form = panel_form(client)
+        question = panel_question(machines, view.settings, form["item"], int(form["seed"]))
+        sent = client.post("/practice/panels", data=form | {"answer": f"{question.right:.2f}"})
+        told = client.get(sent.headers["location"]).text
+        assert f"Right: {question.shown}" in html.unescape(told)
+    _, form = panel_form(client)
+    sent = client.post("/practice/panels", data=form | {"answer": "-99999"})
+    assert "Not quite" in client.get(sent.headers["location"]).text
+    assert "6 of the last 7 right." in client.get("/practice/panels?job=10&welder=Bram").text
+    assert (
+        client.post("/practice/panels", data=panel_form(client)[1] | {"item": "x", "answer": "1"}).status_code
+        == 422
+    )
+
+
+def test_without_a_job_or_a_machine_practice_still_opens(tmp_path):
+    with TestClient(create_app(Config(data=tmp_path / "new.sqlite")), base_url="http://127.0.0.1") as client:
+        for path in ("/practice", "/practice/rhythm", "/practice/changes", "/practice/panels"):
+            page = client.get(path)
+            assert page.status_code == 200
+            assert "Plan a first job" in page.text
+        with client.websocket_connect(f"{HERE}/practice/live", headers=OWN) as socket:
+            assert "job" in socket.receive_json()["said"]

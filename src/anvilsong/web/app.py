@@ -60,6 +60,7 @@ from anvilsong.web.pages import (
     memory_page,
     metal_page,
     order_page,
+    panels_page,
     part_page,
     photograph_page,
     power_page,
@@ -143,6 +144,7 @@ PARTS = (
     practice_page,
     rhythm_page,
     changes_page,
+    panels_page,
 )
 
 

@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+import secrets
+from collections.abc import Callable, Mapping, Sequence
+from typing import TypeVar
 
 from fastapi import HTTPException
 from sqlalchemy.orm import Session
 from starlette.requests import HTTPConnection
 
+from anvilsong.core.errors import BadInput
+from anvilsong.core.practice.spacing import Answered, next_item
+from anvilsong.core.words import sentence
 from anvilsong.store import shop
 from anvilsong.store.lines import book_page
+from anvilsong.store.models import now
+from anvilsong.store.practice import Kept
 from anvilsong.web.asgi import VISIT
 from anvilsong.web.job_view import JobView, UnreadableJob, job_view
 from anvilsong.web.requests import whole
 
-LAST_JOBS = 12
+LAST_JOBS, MOST_ANSWERS, MOST_SEED = 12, 500, 10**6
+Question = TypeVar("Question")
 
 
 def chosen_job(session: Session, asked: Mapping[str, str]) -> JobView | None:
@@ -46,3 +54,34 @@ def chosen_welder(
     usual = (visit.who if visit else "") or (view.row.welder.name if view.row.welder else "")
     named = asked.get("welder", usual)
     return named if named in {row.name for row in shop.welders(session)} else ""
+
+
+def next_question(
+    items: Sequence[str], done: Sequence[Kept], make: Callable[[str, int], Question]
+) -> tuple[Question, int]:
+    """The question to ask next, by what was answered before (the newest first), with its seed; items that
+    cannot be asked here are passed over.
+
+    Raises
+    ------
+    BadInput : none of them can
+    """
+    answers = [
+        Answered(one.item, one.score >= 100, row.made_at)
+        for row, one in reversed(done)
+        if one.answer is not None
+    ]
+    left, seed = list(items), secrets.randbelow(MOST_SEED)
+    while left:
+        item = next_item(left, answers, now(), seed)
+        try:
+            return make(item, seed), seed
+        except BadInput:
+            left.remove(item)
+    raise BadInput.one("item", None, sentence("practice.stands_still"))
+
+
+def seed_of(asked: Mapping[str, str]) -> int | None:
+    """The seed of the question that a form was opened on; None where it carries none."""
+    seed = whole(asked.get("seed"))
+    return None if seed is None else seed % MOST_SEED

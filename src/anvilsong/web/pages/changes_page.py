@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Mapping
 
 from fastapi import Request
@@ -25,21 +24,24 @@ from anvilsong.core.practice.changes import (
     score_of,
     turn,
 )
-from anvilsong.core.practice.spacing import Answered, next_item
 from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.words import sentence
 from anvilsong.store import practice, shop
-from anvilsong.store.models import now
 from anvilsong.store.practice import Kept
 from anvilsong.web.frame import render, see_other
 from anvilsong.web.job_view import JobView
 from anvilsong.web.once import page_router
-from anvilsong.web.practice_choice import choosable_jobs, chosen_job, chosen_welder
+from anvilsong.web.practice_choice import (
+    MOST_ANSWERS,
+    choosable_jobs,
+    chosen_job,
+    chosen_welder,
+    next_question,
+    seed_of,
+)
 from anvilsong.web.requests import Fields, typed_query, whole
 
 router = page_router()
-
-MOST_ANSWERS, MOST_SEED = 500, 10**6
 
 
 def _page(
@@ -112,19 +114,14 @@ def _question(
     view: JobView, bench: Bench, level: int, asked: Mapping[str, str], done: list[Kept]
 ) -> tuple[Turn, int]:
     """The question that a form was opened on, or the next one."""
-    seed = whole(asked.get("seed"))
+
+    def make(item: str, seed: int) -> Turn:
+        return turn(view.job, view.settings, bench, item, seed)
+
+    seed = seed_of(asked)
     if seed is not None and asked.get("item") in items_of(level):
-        return turn(view.job, view.settings, bench, asked["item"], seed % MOST_SEED), seed % MOST_SEED
-    seed = secrets.randbelow(MOST_SEED)
-    answers = [Answered(one.item, one.score >= 100, row.made_at) for row, one in reversed(done) if one.answer]
-    items = items_of(level)
-    while items:
-        item = next_item(items, answers, now(), seed)
-        try:
-            return turn(view.job, view.settings, bench, item, seed), seed
-        except BadInput:  # this machine cannot be turned there
-            items.remove(item)
-    raise BadInput.one("item", "nothing", sentence("practice.stands_still"))
+        return make(asked["item"], seed), seed
+    return next_question(items_of(level), done, make)
 
 
 @router.get("/practice/changes", response_class=HTMLResponse)
@@ -148,13 +145,13 @@ def answer_question(request: Request, form: Fields) -> Response:
             given = {name: way for name in FIGURES for way in WAYS if form.get(name) == way}
             missing = [words for name, words in FIGURES.items() if name not in given]
             if missing:
-                raise BadInput.one("answer", "nothing", sentence("web.say_each", missing=", ".join(missing)))
+                raise BadInput.one("answer", None, sentence("web.say_each", missing=", ".join(missing)))
             level = _level(form, [])
             bench = shop.bench_of(session, view.job)
-            seed = whole(form.get("seed"))
+            seed = seed_of(form)
             if seed is None or form.get("item") not in items_of(level):
                 raise BadInput.one("item", form.get("item", "")[:60], sentence("web.question_lost"))
-            question = turn(view.job, view.settings, bench, form["item"], seed % MOST_SEED)
+            question = turn(view.job, view.settings, bench, form["item"], seed)
             right = moved_by(view.job, bench, question)
             done = Practised(
                 skill="changes",

@@ -119,5 +119,5 @@ def taps_from(text: str) -> tuple[float, ...]:
     except (ValueError, TypeError, RecursionError, OverflowError):
         taps = []
     if not 0 < len(taps) <= MOST_TAPS or not all(-5 <= tap <= LONGEST_S for tap in taps) or taps[-1] < 0:
-        raise BadInput.one("taps", text[:60] or "nothing", said)
+        raise BadInput.one("taps", text[:60] or None, said)
     return tuple(round(tap, 4) for tap in taps)
