@@ -61,6 +61,7 @@ VIEWS = [
     "/practice/rhythm?bead=stopped",
     "/practice/changes?level=2",
     "/practice/panels",
+    "/practice/progress",
     "/recipes",
     "/recipes/12",
     "/shop/machines/2/memories",

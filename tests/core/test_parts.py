@@ -31,7 +31,7 @@ from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of, plate_sh
 from anvilsong.core.warming.presets import casting, plate, tube_seam
 from anvilsong.core.warming.raster import MOST_CELLS, rasterised
 from anvilsong.core.warming.result import as_picture
-from anvilsong.core.warming.running import _pace, _reached_mm
+from anvilsong.core.warming.running import _reached_mm, pace
 
 
 def test_an_arc_says_how_finely_it_is_computed():
@@ -62,7 +62,7 @@ def test_a_foot_presses_by_the_miss_and_by_its_change():
 
 
 def test_a_hand_slows_down_for_a_narrow_pool():
-    assert [_pace(share) for share in (0.5, 0.75, 0.85, 0.95, 1.2)] == pytest.approx(
+    assert [pace(share) for share in (0.5, 0.75, 0.85, 0.95, 1.2)] == pytest.approx(
         [0.15, 0.15, 0.575, 1, 1]
     )
 

@@ -4,6 +4,7 @@ import html
 import json
 import re
 import threading
+from datetime import datetime, timedelta
 
 import pytest
 from fastapi.testclient import TestClient
@@ -12,8 +13,10 @@ from starlette.websockets import WebSocketDisconnect
 from tests.web.test_door import WORDS, come_in
 
 from anvilsong.config import Config
+from anvilsong.core.practice import Practised
 from anvilsong.core.practice.panels import panel_question
-from anvilsong.store import shop
+from anvilsong.core.practice.progress import by_week, next_at_the_bench
+from anvilsong.store import practice, shop
 from anvilsong.web import live
 from anvilsong.web.app import create_app
 from anvilsong.web.door import set_passphrase
@@ -64,7 +67,7 @@ def stepped(socket, pedal):
 def test_a_run_is_welded_to_its_end_judged_and_stored(client):
     page = client.get("/practice?job=10&part=casting&welder=Bram").text
     assert 'data-part="casting"' in page
-    assert "Erase all" not in page
+    assert "Done before" not in page
     with client.websocket_connect(SHORT, headers=OWN) as socket:
         task = task_of(socket)
         assert task["length"] == 26
@@ -224,7 +227,7 @@ def test_what_somebody_practised_is_erased_for_them_alone(client):
         with client.websocket_connect(SHORT.replace("Bram", who), headers=OWN) as socket:
             task_of(socket)
             stepped(socket, 0.95)
-    page = client.get("/practice?welder=Bram").text
+    page = client.get("/practice/progress?welder=Bram").text
     mark, book = (page.split(f'name="{name}" value="')[1].split('"')[0] for name in ("uid", "book"))
     sent = client.post("/practice/erase", data={"uid": mark, "book": book, "welder": "Bram"})
     assert sent.headers["location"] == "/practice"
@@ -364,3 +367,29 @@ def test_without_a_job_or_a_machine_practice_still_opens(tmp_path):
             assert "Plan a first job" in page.text
         with client.websocket_connect(f"{HERE}/practice/live", headers=OWN) as socket:
             assert "job" in socket.receive_json()["said"]
+
+
+def test_progress_by_week_for_the_bench_and_as_files(client):
+    monday = datetime(2026, 3, 2, 9)
+    with client.app.state.sessions.begin() as session:
+        for week, score in enumerate((40, 60, 90)):
+            for skill, off in (("pedal", 0), ("rhythm", -30)):
+                done = Practised(skill=skill, item="hold", score=score + off, on="=2+3", machine="Heron 320")
+                practice.add_practised(session, "Bram", done).made_at = monday + timedelta(days=7 * week + 2)
+    page = client.get("/practice/progress?welder=Bram").text
+    assert re.findall(r"<td>(\d+) %</td><td>(\d+)</td>", page) == [("63", "3"), ("33", "3")]
+    assert page.split('id="at-the-bench"')[1].index("counting aloud") < page.split('id="at-the-bench"')[
+        1
+    ].index("narrow strip")
+    assert "Nothing practised yet" in client.get("/practice/progress?welder=Ottilie").text
+    given = client.get("/api/practice?welder=Bram").json()["practice"]
+    assert [one["score"] for one in given] == [60, 90, 30, 60, 10, 40]
+    lines = client.get("/practice/progress.csv?welder=Bram").text.splitlines()
+    assert lines[0] == "made_at,welder,skill,item,score,on,machine,seconds"
+    assert lines[1] == "2026-03-18T09:00:00,Bram,rhythm,hold,60.0,'=2+3,Heron 320,0.0"
+    assert len(lines) == 7
+    weeks = by_week([(monday + timedelta(days=6), done), (monday + timedelta(days=7), done)])["rhythm"]
+    assert [(week.monday.day, week.times) for week in weeks] == [(2, 1), (9, 1)]
+    assert next_at_the_bench([(monday, done.model_copy(update={"score": 99}))]) != next_at_the_bench(
+        [(monday, done)]
+    )

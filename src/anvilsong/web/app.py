@@ -66,6 +66,7 @@ from anvilsong.web.pages import (
     power_page,
     practice_page,
     prep_page,
+    progress_page,
     proposal_page,
     read_page,
     recipe_page,
@@ -145,6 +146,7 @@ PARTS = (
     rhythm_page,
     changes_page,
     panels_page,
+    progress_page,
 )
 
 

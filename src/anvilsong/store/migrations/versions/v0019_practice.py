@@ -20,7 +20,7 @@ def upgrade() -> None:
         sa.Column("skill", sa.String(20), nullable=False),
         sa.Column("item", sa.String(60), nullable=False),
         sa.Column("score", sa.Double(), nullable=False),
-        sa.Column("document", sa.JSON(), nullable=False),
+        sa.Column("document", sa.JSON().with_variant(sa.Text(), "postgresql"), nullable=False),
         sa.Column("made_at", sa.DateTime(), nullable=False),
     )
     op.create_index("ix_practice_uid", "practice", ["uid"], unique=True)
