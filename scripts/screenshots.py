@@ -40,7 +40,7 @@ VIEWS = [
     ("map", "{Float}/map", 1280, 800, "light", "screen"),
     ("part", "{Float}/part?preset=box_panel", 1280, 900, "light", "screen"),
     ("tune-narrow", "{Float}/tune", 390, 844, "light", "screen"),
-    ("wave", "{Float}/wave?compare=1", 1280, 800, "light", "screen"),
+    ("practice", "/practice?mode=hold", 1280, 800, "light", "screen"),
     ("machine", "/shop/machines/4", 1280, 800, "light", "screen"),
     ("photograph", "{Float}/photographs/1", 1280, 800, "light", "screen"),
     ("coupon", "{Float}/coupon", 1280, 800, "light", "screen"),
@@ -119,6 +119,8 @@ def _take(address: str, jobs: dict[str, str]) -> None:
             page.wait_for_timeout(300)
             if name == "part":
                 _weld(page)
+            if name == "practice":
+                _press(page)
             page.screenshot(path=TARGET / f"{name}.png")
             page.close()
         browser.close()
@@ -130,6 +132,17 @@ def _weld(page: Page) -> None:
     page.wait_for_selector("#film-bar:not([hidden])", timeout=120_000)
     page.evaluate("scrub.value = 90; scrub.dispatchEvent(new Event('input', {bubbles: true}))")
     page.wait_for_timeout(300)
+
+
+def _press(page: Page) -> None:
+    """Weld with the pedal for a while."""
+    page.click("#start")
+    page.wait_for_selector("#pedal-run[data-state='ready']", timeout=60_000)
+    page.keyboard.press("End")
+    page.wait_for_selector("#pedal-run[data-state='moves']", timeout=60_000)
+    for _ in range(4):
+        page.keyboard.press("ArrowDown")
+    page.wait_for_timeout(14_000)
 
 
 if __name__ == "__main__":
