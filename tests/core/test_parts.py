@@ -62,9 +62,7 @@ def test_a_foot_presses_by_the_miss_and_by_its_change():
 
 
 def test_a_hand_slows_down_for_a_narrow_pool():
-    assert [pace(share) for share in (0.5, 0.75, 0.85, 0.95, 1.2)] == pytest.approx(
-        [0.15, 0.15, 0.575, 1, 1]
-    )
+    assert [pace(share) for share in (0.5, 0.75, 0.85, 0.95, 1.2)] == pytest.approx([0.15, 0.15, 0.575, 1, 1])
 
 
 def trace(width, travel=3.0, whole=100.0):
