@@ -40,7 +40,7 @@ VIEWS = [
     ("map", "{Float}/map", 1280, 800, "light", "screen"),
     ("part", "{Float}/part?preset=box_panel", 1280, 900, "light", "screen"),
     ("tune-narrow", "{Float}/tune", 390, 844, "light", "screen"),
-    ("practice", "/practice?mode=hold", 1280, 800, "light", "screen"),
+    ("practice", "/practice?job=10&mode=hold", 1280, 800, "light", "screen"),
     ("machine", "/shop/machines/4", 1280, 800, "light", "screen"),
     ("photograph", "{Float}/photographs/1", 1280, 800, "light", "screen"),
     ("coupon", "{Float}/coupon", 1280, 800, "light", "screen"),

@@ -180,6 +180,26 @@ def test_a_torch_switch_leaves_travel_alone_to_the_hand():
     assert (off.amps, off.state) == (0, "out")
 
 
+def test_a_job_for_the_other_control_is_practised_all_the_same():
+    """With a pedal, a job for a switch that has no slope; with a switch, a job for a pedal at its welding amps."""
+    given = {"a": {"alloy": "5083", "thickness": 4}, "joint": "butt"}
+    for control in ("pedal", "switch_2"):
+        job = read_job(given | {"control": control})
+        settings = make_plan(job).settings
+        settings = settings.model_copy(
+            update={"start_amps": settings.amps_set} if control == "switch_2" else {}
+        )
+        at = situation(job)
+        held, switched = (
+            pedal_task(at, settings, nominal(), plate(110, 80, 4), mode) for mode in ("hold", "switch")
+        )
+        assert judged(welded(held, following(ideal_of(held))), ideal_of(held)).in_band_s > 10
+        assert held.amps.amps(held.arc.most) == pytest.approx(
+            settings.amps_set * (1.25 if control != "pedal" else 1), rel=0.03
+        )
+        assert switched.amps.amps(switched.arc.most) == pytest.approx(settings.amps_run, rel=0.01)
+
+
 def test_what_cannot_be_practised_is_refused_and_what_is_kept_is_thin():
     for part in (plate(700, 100, 3), plate(590, 590, 1)):
         with pytest.raises(BadInput, match="part"):

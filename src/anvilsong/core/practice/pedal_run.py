@@ -25,7 +25,7 @@ from anvilsong.core.settings import Pulse, Settings
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.drawing import CLAMPED_W_MM2_K, PartDrawing
 from anvilsong.core.warming.foot import Foot, reference_w
-from anvilsong.core.warming.job_arc import arc_of, foot_amps, metal_of
+from anvilsong.core.warming.job_arc import LEAST_SHARE, arc_of, foot_amps, metal_of
 from anvilsong.core.warming.raster import block_values, rasterised
 from anvilsong.core.warming.result import FootAmps
 from anvilsong.core.warming.running import AHEAD_OF_POOL, NEARLY, pace
@@ -33,6 +33,7 @@ from anvilsong.core.words import sentence
 
 MOST_S, MOST_WAY_MM = 240.0, 600.0
 MANY_CELLS, MOST_PRACTICE_CELLS, FEWEST_CELLS_A_POOL = 16_000, 45_000, 3.5
+PEDAL_RESERVE = 1.25  # of the amps of a job for a torch switch, at the end of a pedal's travel
 FASTEST_TRAVEL = 2.0  # of the planned one, where travel is in the learner's hand
 IDEAL_PLACES = 300
 TAIL_POOLS, TAIL_PLACES = 4.0, 48  # how far back the pool's end is looked for, and in how many places
@@ -81,7 +82,7 @@ def pedal_task(
     ------
     BadInput : a part that is too large to be welded in real time, or that cannot be computed
     """
-    first, arc = part.runs[0], arc_of(at, settings, c)
+    first, arc = part.runs[0], _arc(at, settings, c, mode)
     if first.length_mm > MOST_WAY_MM:
         raise BadInput.one("part", first.length_mm, sentence("practice.way_too_long", most_mm=MOST_WAY_MM))
     left, bottom, right, top = part.box_mm
@@ -100,6 +101,19 @@ def pedal_task(
     return PedalTask(
         drawn, at, metal_of(at), arc, foot_amps(at, settings, c), mode, pulse, settings.up_slope_s
     )
+
+
+def _arc(at: Situation, settings: Settings, c: Coefficients, mode: ModeKey) -> Arc:
+    """The job's arc. Practised with a pedal, a job for a torch switch gets one that reaches from a low arc to
+    a quarter over its amps; practised with a switch, a job for a pedal is welded at its welding amps.
+    """
+    arc, has_pedal = arc_of(at, settings, c), at.job.control == "pedal"
+    if mode != "switch" and not has_pedal:
+        return replace(arc, least=LEAST_SHARE, most=arc.most * PEDAL_RESERVE)
+    if mode == "switch" and has_pedal:
+        most = min(max(foot_amps(at, settings, c).share(settings.amps_run), arc.least), arc.most)
+        return replace(arc, most=most)
+    return arc
 
 
 class PedalRun:
