@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from anvilsong.web.live.messages import Hand, read_hand
+from anvilsong.web.live.messages import Hand, Hearing
 from anvilsong.web.live.runs import LiveRun, LiveRuns, NoPlace
 from anvilsong.web.live.welding import weld_over
 
-__all__ = ["Hand", "LiveRun", "LiveRuns", "NoPlace", "read_hand", "weld_over"]
+__all__ = ["Hand", "Hearing", "LiveRun", "LiveRuns", "NoPlace", "weld_over"]

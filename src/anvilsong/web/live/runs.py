@@ -4,16 +4,23 @@ from __future__ import annotations
 
 import secrets
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from anyio import CapacityLimiter, to_thread
 
 from anvilsong.web.live.stepping import Stepper
 
 if TYPE_CHECKING:
     from anvilsong.core.practice.pedal_run import PedalRun, PedalTask
 
+HEAVY_AT_ONCE = 2
 MOST_LIVE = 40  # at once, those that wait for their page included
 KEPT_S = 120.0  # that a run whose page went away waits for it
+
+
+Made = TypeVar("Made")
 
 
 class NoPlace(Exception):
@@ -50,9 +57,17 @@ class LiveRuns:
     def __init__(self) -> None:
         self._runs: dict[str, LiveRun] = {}
         self.stepper = Stepper()
+        self._heavy: CapacityLimiter | None = None
 
     def __len__(self) -> int:
         return len(self._runs)
+
+    async def made(self, make: Callable[..., Made], *given: Any) -> Made:
+        """What takes a while, made in one of two threads, so that pages find theirs: a part got ready, a run
+        judged and stored.
+        """
+        self._heavy = self._heavy or CapacityLimiter(HEAVY_AT_ONCE)
+        return await to_thread.run_sync(make, *given, limiter=self._heavy)
 
     def add(self, live: LiveRun) -> None:
         """A run more.
@@ -61,13 +76,22 @@ class LiveRuns:
         ------
         NoPlace : too many of them; those whose pages went away make room, the longest gone first
         """
+        self.make_place()
+        self._runs[live.token] = live
+
+    def make_place(self) -> None:
+        """See to it that there is a place for one more.
+
+        Raises
+        ------
+        NoPlace : as for ``add``
+        """
         self.forget_old()
         if len(self._runs) >= MOST_LIVE:
             left = [one for one in self._runs.values() if one.left_at is not None]
             if not left:
                 raise NoPlace
             self.drop(min(left, key=lambda one: one.left_at or 0.0))
-        self._runs[live.token] = live
 
     def find(self, token: str) -> LiveRun | None:
         """A run by its token; None where it is over, was forgotten, or never was."""

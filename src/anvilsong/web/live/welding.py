@@ -12,12 +12,11 @@ import anyio
 from starlette.websockets import WebSocket, WebSocketDisconnect, WebSocketState
 
 from anvilsong.core.practice.seen import ENDED, LONGEST_STEP_S, PEDAL_UP, Seen
-from anvilsong.web.live.messages import LONGEST_WALK_S, read_hand
+from anvilsong.web.live.messages import LONGEST_WALK_S, Hearing
 from anvilsong.web.live.runs import LiveRun
 from anvilsong.web.live.stepping import Stepper
 
 IN_STILL_S = 5.0  # how often it is asked whether who welds may still be here
-MOST_MESSAGES_A_S = 300
 STEPPED_S = 0.5  # of a run that goes on by steps
 BAD_MESSAGE, TAKEN_OVER, NOT_IN = 1008, 4001, 4003
 
@@ -78,14 +77,9 @@ async def weld_over(
 
 async def _hear(socket: WebSocket, live: LiveRun) -> bool:
     """The hand, as it is told; ends when the page goes away or gives up."""
-    second, count = time.monotonic(), 0
+    hearing = Hearing()
     while True:
-        text = await socket.receive_text()
-        now = time.monotonic()
-        if now - second > 1:
-            second, count = now, 0
-        count += 1
-        hand = read_hand(text) if count <= MOST_MESSAGES_A_S else None
+        hand = hearing.read(await socket.receive_text())
         if hand is None:
             raise Told(BAD_MESSAGE, "message")
         if hand.pedal is not None:

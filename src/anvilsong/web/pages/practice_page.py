@@ -6,7 +6,6 @@ import contextlib
 from collections.abc import Mapping
 from typing import Any, NamedTuple
 
-from anyio import to_thread
 from fastapi import APIRouter, HTTPException, Request, WebSocket
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
@@ -24,7 +23,7 @@ from anvilsong.web.codes import qr_code
 from anvilsong.web.drawings.practice import pedal_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView
-from anvilsong.web.live import LiveRun, NoPlace, read_hand, weld_over
+from anvilsong.web.live import Hearing, LiveRun, NoPlace, weld_over
 from anvilsong.web.live.welding import BAD_MESSAGE, Told
 from anvilsong.web.live.welding import say as tell
 from anvilsong.web.once import page_router
@@ -145,7 +144,11 @@ async def weld_live(socket: WebSocket) -> None:
     token = socket.query_params.get("run")
     with contextlib.suppress(WebSocketDisconnect):
         try:
-            live = runs.find(token) if token else await to_thread.run_sync(_begun, socket)
+            if token:
+                live = runs.find(token)
+            else:
+                runs.make_place()
+                live = await runs.made(_begun, socket)
             if live is None:
                 await _end(socket, GONE, sentence("web.run_gone"))
                 return
@@ -161,19 +164,20 @@ async def weld_live(socket: WebSocket) -> None:
 
 async def _welded(socket: WebSocket, live: LiveRun) -> None:
     """Weld a run to its end and say what came of it. Where the page goes away, the run waits for it."""
+    runs = socket.app.state.live_runs
     try:
-        runs = socket.app.state.live_runs
-        ended = await weld_over(socket, live, runs.stepper, _task_of(socket, live), socket.scope[STAYS])
+        task = await runs.made(_task_of, socket, live)
+        ended = await weld_over(socket, live, runs.stepper, task, socket.scope[STAYS])
     except Told as told:
         await socket.close(told.code, told.reason)
         return
     if not ended:
         return
-    socket.app.state.live_runs.drop(live)
+    runs.drop(live)
     if live.is_given_up and not live.run.has_ended:
         await _end(socket, 1000, sentence("web.run_given_up"))
         return
-    number = await to_thread.run_sync(_kept, socket.app.state.sessions, live)
+    number = await runs.made(_kept, socket.app.state.sessions, live)
     await tell(socket, {"done": number})
     await socket.close(1000)
 
@@ -182,10 +186,10 @@ async def _welded(socket: WebSocket, live: LiveRun) -> None:
 async def hold_pedal(socket: WebSocket) -> None:
     """Another device as the pedal of a run."""
     await socket.accept()
-    live = socket.app.state.live_runs.find(socket.query_params.get("run", ""))
+    live, hearing = socket.app.state.live_runs.find(socket.query_params.get("run", "")), Hearing()
     with contextlib.suppress(WebSocketDisconnect):
         async for text in socket.iter_text():
-            hand = read_hand(text)
+            hand = hearing.read(text)
             if live is None or hand is None or hand.do is not None:
                 await socket.close(BAD_MESSAGE)
                 return
