@@ -1,5 +1,6 @@
 """A pedal run over a socket: welded to its end and stored, waiting for a page that was away, closed to everybody else."""
 
+import asyncio
 import html
 import json
 import re
@@ -393,3 +394,35 @@ def test_progress_by_week_for_the_bench_and_as_files(client):
     assert next_at_the_bench([(monday, done.model_copy(update={"score": 99}))]) != next_at_the_bench(
         [(monday, done)]
     )
+
+
+def test_a_hand_is_heard_as_often_as_it_can_move_and_no_more(monkeypatch):
+    now = [100.0]
+    monkeypatch.setattr(live.messages.time, "monotonic", lambda: now[0])
+    hearing = live.Hearing()
+    heard = [hearing.read('{"pedal": 0.5}') is not None for _ in range(live.messages.MOST_A_SECOND + 5)]
+    assert sum(heard) == live.messages.MOST_A_SECOND
+    now[0] += 1.1
+    assert hearing.read('{"do": "stop"}').do == "stop"
+
+
+def test_a_run_that_fails_fails_alone():
+    class Runs:
+        def __init__(self, fails):
+            self.fails = fails
+
+        def step(self, *hand):
+            if self.fails:
+                raise ZeroDivisionError
+            return hand
+
+    async def together():
+        stepper = live.stepping.Stepper()
+        given = [stepper.step(Runs(fails), 0.02, 0.5, 1.0) for fails in (False, True, False)]
+        found = await asyncio.gather(*given, return_exceptions=True)
+        assert [type(one).__name__ for one in found] == ["tuple", "ZeroDivisionError", "tuple"]
+        assert await stepper.step(Runs(False), 0.02, 0.1, 1.0) == (0.02, 0.1, 1.0)
+        stepper.runs = live.stepping.FEW + 1
+        assert stepper.step_s == live.stepping.STEP_OF_MANY_S
+
+    asyncio.run(together())
