@@ -16,6 +16,7 @@ from tests.web.test_door import WORDS, come_in
 from anvilsong.config import Config
 from anvilsong.core.practice import Practised
 from anvilsong.core.practice.panels import panel_question
+from anvilsong.core.practice.pedal_run import PedalRun
 from anvilsong.core.practice.progress import by_week, next_at_the_bench
 from anvilsong.store import practice, shop
 from anvilsong.web import live
@@ -426,3 +427,13 @@ def test_a_run_that_fails_fails_alone():
         assert stepper.step_s == live.stepping.STEP_OF_MANY_S
 
     asyncio.run(together())
+
+
+def test_a_fault_in_a_run_is_told_once_and_the_run_forgotten(client, monkeypatch, caplog):
+    monkeypatch.setattr(PedalRun, "step", lambda *given: 1 / 0)
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        task_of(socket)
+        socket.send_json({"pedal": 1.0})
+        assert "fault of the program" in seen_until(socket, lambda message: "said" in message)["said"]
+    assert len(client.app.state.live_runs) == 0
+    assert "A pedal run failed" in caplog.text

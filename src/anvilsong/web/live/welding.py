@@ -53,7 +53,7 @@ async def weld_over(
     async def alone(work: Callable[[], Awaitable[bool]]) -> None:
         try:
             ended.append(await work())
-        except (WebSocketDisconnect, RuntimeError):
+        except WebSocketDisconnect:
             ended.append(False)
         except Told as told:
             trouble.append(told)
@@ -78,7 +78,7 @@ async def weld_over(
 async def _hear(socket: WebSocket, live: LiveRun) -> bool:
     """The hand, as it is told; ends when the page goes away or gives up."""
     hearing = Hearing()
-    while True:
+    while socket.client_state is WebSocketState.CONNECTED:
         hand = hearing.read(await socket.receive_text())
         if hand is None:
             raise Told(BAD_MESSAGE, "message")
@@ -93,6 +93,7 @@ async def _hear(socket: WebSocket, live: LiveRun) -> bool:
             live.due_s = min(live.due_s + STEPPED_S, LONGEST_WALK_S)
         elif hand.do is not None:
             live.is_paused, live.due_s = hand.do == "pause", 0.0
+    return False
 
 
 async def _weld(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 from collections.abc import Mapping
 from typing import Any, NamedTuple
 
@@ -31,10 +32,11 @@ from anvilsong.web.practice_choice import choosable_jobs, chosen_job, chosen_wel
 from anvilsong.web.practice_words import advice_lines, headline
 from anvilsong.web.requests import Fields, RowId, found, typed_query
 
+log = logging.getLogger("anvilsong")
 router = page_router()
 sockets = APIRouter()
 
-GONE, NO_PLACE = 4404, 4429
+GONE, NO_PLACE, FAILED = 4404, 4429, 1011
 
 
 class Chosen(NamedTuple):
@@ -170,6 +172,13 @@ async def _welded(socket: WebSocket, live: LiveRun) -> None:
         ended = await weld_over(socket, live, runs.stepper, task, socket.scope[STAYS])
     except Told as told:
         await socket.close(told.code, told.reason)
+        return
+    except WebSocketDisconnect:
+        return
+    except Exception as error:  # the program's own fault: told once, and the run is forgotten
+        log.error("A pedal run failed", exc_info=error)
+        runs.drop(live)
+        await _end(socket, FAILED, sentence("web.run_failed"))
         return
     if not ended:
         return
