@@ -17,7 +17,7 @@ from anvilsong.config import Config
 from anvilsong.core.practice import Practised
 from anvilsong.core.practice.panels import panel_question
 from anvilsong.core.practice.pedal_run import PedalRun
-from anvilsong.core.practice.progress import by_week, next_at_the_bench
+from anvilsong.core.practice.progress import Done, by_week, next_at_the_bench
 from anvilsong.store import practice, shop
 from anvilsong.web import live
 from anvilsong.web.app import create_app
@@ -390,11 +390,15 @@ def test_progress_by_week_for_the_bench_and_as_files(client):
     assert lines[0] == "made_at,welder,skill,item,score,on,machine,seconds"
     assert lines[1] == "2026-03-18T09:00:00,Bram,rhythm,hold,60.0,'=2+3,Heron 320,0.0"
     assert len(lines) == 7
-    weeks = by_week([(monday + timedelta(days=6), done), (monday + timedelta(days=7), done)])["rhythm"]
+    weeks = by_week([Done(monday + timedelta(days=days), "rhythm", 50) for days in (6, 7)])["rhythm"]
     assert [(week.monday.day, week.times) for week in weeks] == [(2, 1), (9, 1)]
-    assert next_at_the_bench([(monday, done.model_copy(update={"score": 99}))]) != next_at_the_bench(
-        [(monday, done)]
-    )
+    assert next_at_the_bench([Done(monday, "eye", 99)]) != next_at_the_bench([Done(monday, "eye", 10)])
+    assert client.get("/api/practice?welder=Bram&page=2").json() == {
+        "welder": "Bram",
+        "count": 6,
+        "pages": 1,
+        "practice": [],
+    }
 
 
 def test_a_hand_is_heard_as_often_as_it_can_move_and_no_more(monkeypatch):

@@ -10,11 +10,13 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.practice import Practised
+from anvilsong.core.practice.progress import SKILLS, Done
 from anvilsong.core.words import sentence
 from anvilsong.store.exchange_format import MOST_PRACTISED
 from anvilsong.store.kept_models import PracticeRow
 from anvilsong.store.reading import document, readable
 
+AT_ONCE = 200
 Kept = tuple[PracticeRow, Practised]
 
 
@@ -44,13 +46,36 @@ def find_practised(session: Session, number: int) -> Kept | None:
 
 
 def practised(
-    session: Session, welder: str, skill: str | None = None, limit: int | None = None
+    session: Session, welder: str, skill: str | None = None, limit: int | None = None, skip: int = 0
 ) -> list[Kept]:
     """What a welder did, the newest first; what cannot be read is passed over."""
     asked = select(PracticeRow).where(PracticeRow.welder == welder)
     if skill is not None:
         asked = asked.where(PracticeRow.skill == skill)
-    return list(_read(session.scalars(_newest_first(asked).limit(limit))))
+    return list(_read(session.scalars(_newest_first(asked).limit(limit).offset(skip))))
+
+
+def every_practised(session: Session, welder: str) -> Iterator[Kept]:
+    """The same, read piece by piece."""
+    asked = _newest_first(select(PracticeRow).where(PracticeRow.welder == welder))
+    yield from _read(session.scalars(asked.execution_options(yield_per=AT_ONCE)))
+
+
+def scores(session: Session, welder: str, limit: int) -> list[Done]:
+    """When a welder did what and how well, the newest first; no document is read for it."""
+    asked = (
+        select(PracticeRow.made_at, PracticeRow.skill, PracticeRow.score)
+        .where(PracticeRow.welder == welder, PracticeRow.skill.in_(SKILLS))
+        .order_by(PracticeRow.made_at.desc(), PracticeRow.id.desc())
+        .limit(limit)
+    )
+    by_key = {key: key for key in SKILLS}
+    return [Done(at, by_key[skill], score) for at, skill, score in session.execute(asked)]
+
+
+def count(session: Session, welder: str) -> int:
+    """How much a welder practised."""
+    return session.scalar(select(func.count()).where(PracticeRow.welder == welder)) or 0
 
 
 def before(session: Session, row: PracticeRow) -> Kept | None:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import date, datetime, timedelta
 from typing import NamedTuple, get_args
 
-from anvilsong.core.practice.practised import Practised, Skill
+from anvilsong.core.practice.practised import Skill
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 
@@ -24,6 +24,14 @@ SKILLS: dict[Skill, str] = {
 assert set(SKILLS) == set(get_args(Skill))
 
 
+class Done(NamedTuple):
+    """An exercise that was done: when, of which skill, and its score in per cent."""
+
+    at: datetime
+    skill: Skill
+    score: float
+
+
 class Week(NamedTuple):
     """What was done of a skill in a week: its Monday, the mean score, and how often."""
 
@@ -32,11 +40,11 @@ class Week(NamedTuple):
     times: int
 
 
-def by_week(done: Sequence[tuple[datetime, Practised]]) -> dict[Skill, tuple[Week, ...]]:
+def by_week(done: Sequence[Done]) -> dict[Skill, tuple[Week, ...]]:
     """Each skill that was practised, week by week, the oldest first; weeks without any are left out."""
     found: dict[Skill, dict[date, list[float]]] = defaultdict(lambda: defaultdict(list))
-    for at, one in done:
-        found[one.skill][at.date() - timedelta(days=at.weekday())].append(one.score)
+    for one in done:
+        found[one.skill][one.at.date() - timedelta(days=one.at.weekday())].append(one.score)
     return {
         skill: tuple(
             Week(monday, sum(scores) / len(scores), len(scores))
@@ -47,16 +55,16 @@ def by_week(done: Sequence[tuple[datetime, Practised]]) -> dict[Skill, tuple[Wee
     }
 
 
-def standing(done: Sequence[tuple[datetime, Practised]]) -> dict[Skill, float]:
+def standing(done: Sequence[Done]) -> dict[Skill, float]:
     """The mean of the last few exercises of each skill that was practised, per cent."""
     latest: dict[Skill, list[float]] = defaultdict(list)
-    for _, one in sorted(done, key=lambda each: each[0], reverse=True):
+    for one in sorted(done, reverse=True):
         if len(latest[one.skill]) < LAST:
             latest[one.skill].append(one.score)
     return {skill: sum(latest[skill]) / len(latest[skill]) for skill in SKILLS if skill in latest}
 
 
-def next_at_the_bench(done: Sequence[tuple[datetime, Practised]]) -> list[Words]:
+def next_at_the_bench(done: Sequence[Done]) -> list[Words]:
     """What to do with the next twenty minutes at the bench, from the weakest skills; two steps at most."""
     weakest = sorted(standing(done).items(), key=lambda each: each[1])
     steps = [_AT_THE_BENCH[skill] for skill, score in weakest if score < STRONG][:2]

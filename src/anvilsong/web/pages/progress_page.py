@@ -9,39 +9,37 @@ import io
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
+from sqlalchemy.orm import Session
 
 from anvilsong.core.practice.progress import SKILLS, by_week, next_at_the_bench, standing
 from anvilsong.store import practice, shop
-from anvilsong.store.practice import Kept
 from anvilsong.web.asgi import VISIT
 from anvilsong.web.drawings.progress import progress_drawing
 from anvilsong.web.frame import part, render, spoken_json
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import typed_query
+from anvilsong.web.requests import PageNumber, typed_query
 
 router = page_router()
 
-MOST_SHOWN = 5000
+MOST_SHOWN, A_PAGE = 20_000, 50
 COLUMNS = ("made_at", "welder", "skill", "item", "score", "on", "machine", "seconds")
 
 
-def _kept(request: Request, most: int | None = MOST_SHOWN) -> tuple[str, list[str], list[Kept]]:
-    """Whose practice is asked for, whose there is, and what they did, the newest first."""
+def _who(request: Request, session: Session) -> tuple[str, list[str]]:
+    """Whose practice is asked for, and whose there is."""
     visit = request.scope.get(VISIT)
-    with request.app.state.sessions() as session:
-        names = sorted(
-            {*practice.welders_practised(session), *(row.name for row in shop.welders(session))} - {""}
-        )
-        usual = visit.who if visit and visit.who in names else ""
-        welder = typed_query(request).get("welder", usual)[:60]
-        return welder, names, practice.practised(session, welder, limit=most)
+    known = {*practice.welders_practised(session), *(row.name for row in shop.welders(session))}
+    names = sorted(known - {""})
+    usual = visit.who if visit and visit.who in names else ""
+    return typed_query(request).get("welder", usual)[:60], names
 
 
 @router.get("/practice/progress", response_class=HTMLResponse)
 def show_progress(request: Request) -> HTMLResponse:
     """What somebody practised."""
-    welder, names, kept = _kept(request)
-    done = [(row.made_at, one) for row, one in kept]
+    with request.app.state.sessions() as session:
+        welder, names = _who(request, session)
+        done = practice.scores(session, welder, MOST_SHOWN)
     weeks = by_week(done)
     return render(
         request,
@@ -58,9 +56,12 @@ def show_progress(request: Request) -> HTMLResponse:
 
 
 @router.get("/api/practice")
-def give_practice(request: Request) -> Response:
-    """All that somebody practised, as JSON."""
-    welder, _, kept = _kept(request, None)
+def give_practice(request: Request, page: PageNumber = 1) -> Response:
+    """What somebody practised, as JSON, the newest first, so many a page."""
+    with request.app.state.sessions() as session:
+        welder, _ = _who(request, session)
+        count = practice.count(session, welder)
+        kept = practice.practised(session, welder, limit=A_PAGE, skip=(page - 1) * A_PAGE)
     rows = [
         {
             "uid": row.uid,
@@ -70,19 +71,21 @@ def give_practice(request: Request) -> Response:
         }
         for row, one in kept
     ]
-    return spoken_json(request, {"welder": welder, "practice": rows})
+    pages = max(1, -(-count // A_PAGE))
+    return spoken_json(request, {"welder": welder, "count": count, "pages": pages, "practice": rows})
 
 
 @router.get("/practice/progress.csv")
 def give_table(request: Request) -> Response:
     """The same as a table: a line an exercise."""
-    _, _, kept = _kept(request, None)
     out = io.StringIO()
     table = csv.writer(out)
     table.writerow(COLUMNS)
-    for row, one in kept:
-        values = (one.skill, one.item, one.score, one.on, one.machine or "", one.seconds)
-        table.writerow([row.made_at.isoformat(), *(_plain(each) for each in (row.welder, *values))])
+    with request.app.state.sessions() as session:
+        welder, _ = _who(request, session)
+        for row, one in practice.every_practised(session, welder):
+            values = (row.welder, one.skill, one.item, one.score, one.on, one.machine or "", one.seconds)
+            table.writerow([row.made_at.isoformat(), *(_plain(each) for each in values)])
     headers = {"content-disposition": 'attachment; filename="practice.csv"'}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
 
