@@ -9,7 +9,7 @@ from sqlalchemy import Select, delete, func, select
 from sqlalchemy.orm import Session
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.practice import Practised
+from anvilsong.core.practice import Practised, Skill
 from anvilsong.core.practice.progress import SKILLS, Done
 from anvilsong.core.words import sentence
 from anvilsong.store.exchange_format import MOST_PRACTISED
@@ -69,7 +69,7 @@ def scores(session: Session, welder: str, limit: int) -> list[Done]:
         .order_by(PracticeRow.made_at.desc(), PracticeRow.id.desc())
         .limit(limit)
     )
-    by_key = {key: key for key in SKILLS}
+    by_key: dict[str, Skill] = {key: key for key in SKILLS}
     return [Done(at, by_key[skill], score) for at, skill, score in session.execute(asked)]
 
 
