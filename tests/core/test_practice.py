@@ -135,7 +135,7 @@ def test_errors_of_a_hand_are_found_and_taken_away():
 
 
 def test_each_mode_asks_for_its_own_habit():
-    part = SHORT["strip"]
+    part = strip(75, 3)
     for mode in ("hot", "patient", "pulse", "pedal_pulse"):
         task = task_of(part, mode)
         ideal = ideal_of(task)

@@ -447,7 +447,7 @@ def named(table, column, value, names):
     return {key: each for key, each in value.items() if key not in dropped} if dropped else value
 
 
-@settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=4, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(seed=st.integers(0, 10**6))
 def test_every_column_of_every_table_comes_back(workshop_file, database_server, tmp_path_factory, seed):
     """A book in which every column says something of its own, through export and import: only what is named as not carried differs.

@@ -228,7 +228,7 @@ def test_two_coupons_of_one_second_are_two(make_session, van, tmp_path):
     assert set(uids) <= set(next(one for one in stands.values() if one["title"] == LID)["coupons"])
 
 
-@settings(max_examples=7, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=5, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.lists(
         st.tuples(st.booleans(), st.sampled_from(["coupon", "amps", "run", "looks", "bring"])),
