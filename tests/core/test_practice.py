@@ -11,8 +11,9 @@ from anvilsong.core.job import read_job
 from anvilsong.core.model import near_melting_through, situation
 from anvilsong.core.plan import make_plan
 from anvilsong.core.practice import MODES
+from anvilsong.core.practice.ideal import ideal_of
 from anvilsong.core.practice.judging import judged, score_of, trace_of
-from anvilsong.core.practice.pedal_run import PedalRun, ideal_of, pedal_task
+from anvilsong.core.practice.pedal_run import PedalRun, pedal_task
 from anvilsong.core.practice.seen import LONGEST_STEP_S
 from anvilsong.core.warming.presets import box_panel, casting, corner_strip, plate, strip, tube_seam
 from anvilsong.core.warming.running import weld
@@ -171,13 +172,24 @@ def test_a_machines_pulse_breathes_round_the_same_pool():
 
 def test_a_torch_switch_leaves_travel_alone_to_the_hand():
     task = task_of(SHORT["strip"], "switch")
-    task = replace(task, up_slope_s=1.0, arc=replace(task.arc, most=0.95))
+    task = replace(task, up_slope_s=1.0, down_slope_s=0.0, arc=replace(task.arc, most=0.95))
     slow, fast = (welded(task, lambda seen: 1.0, travel=lambda seen, v=v: v, most_s=5) for v in (0.7, 1.4))
     assert slow.last.width_mm > 1.1 * fast.last.width_mm
     assert fast.last.travel_mm_s == pytest.approx(1.4 * task.arc.travel_mm_s)
     assert slow.seen[10].amps == pytest.approx(task.amps.amps(0.4 * (0.95 - task.arc.least) + task.arc.least))
     off = slow.step(0.05, 0.2)
     assert (off.amps, off.state) == (0, "out")
+
+
+def test_a_torch_switch_goes_out_by_its_downslope():
+    task = replace(task_of(SHORT["strip"], "switch"), up_slope_s=0.0, down_slope_s=1.0, finish_share=0.2)
+    run = welded(task, lambda seen: 1.0, 0.05, travel=lambda seen: 0.0, most_s=2)
+    full = run.last.amps
+    amps = [run.step(0.05, 0.0).amps for _ in range(21)]
+    assert amps == sorted(amps, reverse=True)
+    assert amps[9] == pytest.approx((full + task.amps.amps(0.2)) / 2, rel=0.02)
+    assert amps[18] > 0 == amps[20]
+    assert run.step(0.05, 1.0).amps == pytest.approx(full)
 
 
 def test_a_job_for_the_other_control_is_practised_all_the_same():

@@ -4,6 +4,7 @@ import contextlib
 import random
 from datetime import datetime, timedelta
 from itertools import pairwise
+from typing import get_args
 
 import pytest
 from hypothesis import given
@@ -14,6 +15,7 @@ from anvilsong.core.job import read_job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import Bench
 from anvilsong.core.plan import make_plan
+from anvilsong.core.practice import Skill
 from anvilsong.core.practice.changes import (
     FIGURES,
     TURNED,
@@ -24,6 +26,7 @@ from anvilsong.core.practice.changes import (
     turn,
 )
 from anvilsong.core.practice.panels import ITEMS, is_right, panel_question, read_figure
+from anvilsong.core.practice.progress import SKILLS
 from anvilsong.core.practice.spacing import BETWEEN, Answered, next_item
 from anvilsong.core.registry import get_value
 from anvilsong.core.said import in_units
@@ -157,10 +160,25 @@ def test_panels_in_a_welders_own_words(machines):
         assert (heat.right > amps) == more  # a square wave heats most for its amps
         old = panel_question([by_name["Tern 250"]], SETTINGS, "to_panel amps_set", seed)
         said = in_units(old.asked)
+        assert "square wave" in said
         amps, amplitude = float(said.split(" A")[0]), float(said.split("amplitude ")[1].split(" %")[0])
         assert old.right == pytest.approx(
             amps * (1 + amplitude / 100) / 2, abs=1
         )  # the middle of both halves
+
+
+def test_a_question_says_all_that_its_answer_hangs_on(machines):
+    """A panel that counts EP amps: the amps of the EN half are told, and with the amplitude they are the answer."""
+    gannet = next(one for one in machines if one.name == "Gannet 350")
+    for seed in range(8):
+        question = panel_question([gannet], SETTINGS, "to_panel ep_trim", seed)
+        said = in_units(question.asked)
+        amps, amplitude = (
+            float(said.split("With ")[1].split(" A")[0]),
+            float(said.split("amplitude ")[1].split(" %")[0]),
+        )
+        assert question.right == pytest.approx(amps * amplitude / 100, abs=2)
+    assert set(SKILLS) == set(get_args(Skill))
 
 
 @given(st.text(max_size=60))

@@ -4,21 +4,26 @@ import asyncio
 import html
 import json
 import re
+import sqlite3
 import threading
 from datetime import datetime, timedelta
 
 import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
 from starlette.websockets import WebSocketDisconnect
 from tests.web.test_door import WORDS, come_in
 
 from anvilsong.config import Config
+from anvilsong.core.job import Job
 from anvilsong.core.practice import Practised
 from anvilsong.core.practice.panels import panel_question
 from anvilsong.core.practice.pedal_run import PedalRun
 from anvilsong.core.practice.progress import Done, by_week, next_at_the_bench
-from anvilsong.store import practice, shop
+from anvilsong.core.settings import Settings
+from anvilsong.store import book, practice, shop
+from anvilsong.store.models import JobRow
 from anvilsong.web import live
 from anvilsong.web.app import create_app
 from anvilsong.web.door import set_passphrase
@@ -157,10 +162,10 @@ def test_messages_that_no_page_sends_end_the_socket_and_not_the_run(client, mess
 
 
 def test_what_cannot_be_practised_is_said(client):
-    for query in ("job=999", "job=x&part=own&mode=fly"):
+    for query in ("job=999", "job=x", "part=own&mode=fly"):
         with client.websocket_connect(f"{HERE}/practice/live?{query}", headers=OWN) as socket:
             message = socket.receive_json()
-            assert ("said" in message) == (query == "job=999")
+            assert ("said" in message) == query.startswith("job=")
     assert client.get("/practice?job=999").status_code == 200
     assert client.get("/practice?job=2&part=nothing&mode=nothing&welder=Nobody").status_code == 200
 
@@ -239,7 +244,7 @@ def test_what_somebody_practised_is_erased_for_them_alone(client):
 
 def rhythm_form(client, query="job=10&welder=Bram"):
     page = client.get(f"/practice/rhythm?{query}").text
-    return {name: page.split(f'name="{name}" value="')[1].split('"')[0] for name in ("uid", "book")}
+    return {name: page.split(f'name="{name}" value="')[1].split('"')[0] for name in ("uid", "book", "shown")}
 
 
 def test_taps_are_judged_stored_and_drawn(client):
@@ -279,7 +284,7 @@ def test_what_is_no_taps_is_refused_and_nothing_is_stored(client, taps):
 
 def question_of(client, query="job=10&level=1&welder=Bram"):
     page = client.get(f"/practice/changes?{query}").text
-    names = ("uid", "book", "job", "welder", "level", "item", "seed")
+    names = ("uid", "book", "job", "welder", "level", "item", "seed", "shown")
     return page, {name: page.rsplit(f'name="{name}" value="', 1)[1].split('"')[0] for name in names}
 
 
@@ -307,7 +312,10 @@ def test_a_question_is_answered_judged_and_followed_by_another(client):
     assert again["item"] != form["item"]
     right = client.post(
         "/practice/changes",
-        data=form | question_of(client)[1] | {"item": form["item"], "seed": form["seed"]} | answer["right"],
+        data=form
+        | question_of(client)[1]
+        | {name: form[name] for name in ("item", "seed", "shown")}
+        | answer["right"],
     )
     assert "All four right" in client.get(right.headers["location"]).text
 
@@ -330,14 +338,14 @@ def test_a_question_that_is_none_is_told_and_not_stored(client, change):
 
 def panel_form(client):
     page = client.get("/practice/panels?job=10&welder=Bram").text
-    names = ("uid", "book", "job", "item", "seed")
+    names = ("uid", "book", "job", "item", "seed", "shown")
     form = {name: page.rsplit(f'name="{name}" value="', 1)[1].split('"')[0] for name in names}
     return page, form | {"welder": "Bram"}
 
 
 def test_a_panels_figure_is_judged_and_told(client):
     page, form = panel_form(client)
-    for bad, said in (("", "empty"), ("much", "such as 70"), ("1e9", "such as 70")):
+    for bad, said in (("", "A figure, such as 70"), ("much", "such as 70"), ("1e9", "such as 70")):
         refused = client.post("/practice/panels", data=form | {"answer": bad})
         assert refused.status_code == 422
         assert said in refused.text
@@ -441,3 +449,62 @@ def test_a_fault_in_a_run_is_told_once_and_the_run_forgotten(client, monkeypatch
         assert "fault of the program" in seen_until(socket, lambda message: "said" in message)["said"]
     assert len(client.app.state.live_runs) == 0
     assert "A pedal run failed" in caplog.text
+
+
+def test_what_was_changed_in_another_window_is_told_and_not_counted(client):
+    """A question, a panel or a rhythm is judged as it was shown, or not at all."""
+    _, question = question_of(client)
+    _, panel = panel_form(client)
+    rhythm = rhythm_form(client) | {"job": "10", "bead": "straight", "welder": "Bram", "taps": "[0, 0.6]"}
+    with client.app.state.sessions.begin() as session:
+        plan = book.find_plan(session, 10)
+        faster = {"travel_mm_s": 2.5, "amps_run": 60.0, "ep_share": 0.45, "frequency_hz": 60, "ep_trim": -0.3}
+        changed = Settings.model_validate(plan.settings | faster)
+        row = session.get(JobRow, 10)
+        book.add_plan(session, row, Job.model_validate(plan.job_document), "board", "", changed)
+    same = dict.fromkeys(("pool", "border", "tungsten", "noise"), "same")
+    for path, form in (
+        ("/practice/changes", question | same),
+        ("/practice/rhythm", rhythm),
+        ("/practice/panels", panel | {"shown": "0" * 16, "answer": "1"}),
+    ):
+        sent = client.post(path, data=form)
+        assert sent.status_code == 422, path
+        assert "It was changed meanwhile" in sent.text
+    with client.app.state.sessions() as session:
+        assert session.scalar(text("SELECT count(*) FROM practice")) == 0
+
+
+def test_a_run_that_cannot_be_stored_waits_and_is_stored_once(client, monkeypatch):
+    add, tried = practice.add_practised, []
+
+    def busy(*given):
+        tried.append(given)
+        if len(tried) == 1:
+            raise OperationalError("INSERT", {}, sqlite3.OperationalError("database is locked"))
+        return add(*given)
+
+    monkeypatch.setattr(practice, "add_practised", busy)
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        token = task_of(socket)["token"]
+        _, message = stepped(socket, 0.95)
+        assert "could not be stored" in message["said"]
+        assert ends_with(socket) == 4503
+    for _ in range(2):  # the page that heard nothing asks again, and once more
+        client.app.state.live_runs._runs.setdefault(token, live_run := client.app.state.live_runs.find(token))
+        with client.websocket_connect(f"{HERE}/practice/live?run={token}", headers=OWN) as socket:
+            done = seen_until(socket, lambda message: "done" in message)["done"]
+        client.app.state.live_runs._runs[token] = live_run
+    assert done == live_run.kept_as
+    with client.app.state.sessions() as session:
+        assert session.scalar(text("SELECT count(*) FROM practice")) == 1
+
+
+def test_a_run_that_nobody_goes_on_with_is_put_away(client, monkeypatch):
+    monkeypatch.setattr(live.welding, "IDLE_S", 0.05)
+    with client.websocket_connect(SHORT, headers=OWN) as socket:
+        task_of(socket)
+        assert ends_with(socket) == 4008
+    with client.websocket_connect(f"{HERE}/practice/live/hand?run=none", headers=OWN) as socket:
+        assert ends_with(socket) == 4404
+    assert "Float tank lid" in client.get("/practice?job=2").text  # a refused job is practised on another one

@@ -110,7 +110,10 @@ def _read_anew(
     anew.versions = versions
     if versions[0]:
         numbers, names = (text.split(BETWEEN) for text in versions)
-        anew.newest = {name: int(number) for number, name in zip(numbers, names, strict=True)}
+        pairs: Iterable[tuple[Any, str]] = zip(numbers, names, strict=False)
+        if len(numbers) != len(names):  # a name that was damaged holds what stands between two
+            pairs = [(number, name) for number, name in connection.execute(select(*_ORDERED.c)).all()]
+        anew.newest = {name: int(number) for number, name in pairs}
     missing = [
         number
         for number in anew.newest.values()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import secrets
 from collections.abc import Callable, Mapping, Sequence
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from fastapi import HTTPException
 from sqlalchemy.orm import Session
@@ -18,6 +18,7 @@ from anvilsong.store import shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import now
 from anvilsong.store.practice import Kept
+from anvilsong.store.reading import digest
 from anvilsong.web.asgi import VISIT
 from anvilsong.web.job_view import JobView, UnreadableJob, job_view
 from anvilsong.web.requests import whole
@@ -26,11 +27,17 @@ LAST_JOBS, MOST_ANSWERS, MOST_SEED = 12, 500, 10**6
 Question = TypeVar("Question")
 
 
-def chosen_job(session: Session, asked: Mapping[str, str]) -> JobView | None:
-    """The job that is asked for, or the one changed last that can be welded; None without any."""
+def chosen_job(session: Session, asked: Mapping[str, str], strictly: bool = False) -> JobView | None:
+    """The job that is asked for, else the one changed last that can be welded; None without any.
+    ``strictly``: a job that is asked for and cannot be welded has no other in its place.
+    """
     number = whole(asked.get("job"))
-    lines = [] if number else book_page(session, most=LAST_JOBS).lines
-    for job_id in [number] if number else [line.job_id for line in lines if line.settings]:
+    if strictly and asked.get("job") is not None:
+        job_ids = [number] if number else []
+    else:
+        lines = book_page(session, most=LAST_JOBS).lines
+        job_ids = [*([number] if number else []), *(line.job_id for line in lines if line.settings)]
+    for job_id in job_ids:
         with contextlib.suppress(HTTPException, UnreadableJob):
             view = job_view(session, job_id)
             if not view.plan.refused:
@@ -79,6 +86,18 @@ def next_question(
         except BadInput:
             left.remove(item)
     raise BadInput.one("item", None, sentence("practice.stands_still"))
+
+
+def check_same(asked: Mapping[str, str], shown: Any) -> None:
+    """That a question, or a rhythm, is still the one that its form was opened on: a job or a machine may have
+    been changed in another window.
+
+    Raises
+    ------
+    BadInput : it is another one
+    """
+    if asked.get("shown") != digest(shown):
+        raise BadInput.one("item", asked.get("item", "")[:60], sentence("web.question_lost"))
 
 
 def seed_of(asked: Mapping[str, str]) -> int | None:

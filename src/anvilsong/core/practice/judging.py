@@ -11,13 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.monotone import Array
+from anvilsong.core.practice.ideal import Ideal
 from anvilsong.core.practice.modes import MODES
-from anvilsong.core.practice.pedal_run import Ideal, PedalRun, PedalTask
+from anvilsong.core.practice.pedal_run import PedalRun, PedalTask
 from anvilsong.core.practice.practised import MOST_PLACES, Advice, PedalResult, Trace, WorstSecond
-from anvilsong.core.practice.seen import PEDAL_UP, Seen
+from anvilsong.core.practice.seen import BAND, PEDAL_UP, Seen
 from anvilsong.core.warming.result import LAST_POOLS
 
-BAND = (0.9, 1.1)  # of the wanted pool
 WORST, WORST_S, APART_S = 3, 1.0, 2.0
 LATE_S, LATE_TIMES = 2.0, 3.0  # how long the pool may take to come, and of what Part's own took
 FULL, SOON_S = 0.95, 0.6  # of the pedal's travel, and how soon after the arc starts, "hot and fast"

@@ -6,13 +6,13 @@ from __future__ import annotations
 
 import random
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 from anvilsong.core import say
 from anvilsong.core.arc.waveform import Shape
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine import Machine, show_on_panel
+from anvilsong.core.machine import SHAPE_WORDS, Machine, show_on_panel, within_machine
 from anvilsong.core.model import with_equal_heat
 from anvilsong.core.registry import BY_KEY, get_value, with_value
 from anvilsong.core.said import Words
@@ -32,7 +32,6 @@ ITEMS = (
     EQUAL_HEAT,
 )
 WAVES: tuple[tuple[Shape, Shape], ...] = (("square", "triangle"), ("triangle", "square"), ("square", "sine"))
-WAVE_WORDS: Mapping[Shape, str] = {"square": "square", "triangle": "triangle", "sine": "sine"}
 NEAR_SPAN, NEAR_AMPS, NEAR_HEAT = 0.03, 0.03, 0.06  # of a scale's span; of the amps
 TRIMS = (-0.3, -0.2, 0.0, 0.2)
 _CLOCK = re.compile(r"^(\d{1,2})[:.h](\d{2})$")
@@ -95,12 +94,16 @@ def _scale(machine: Machine, settings: Settings, key: str, way: str, chance: ran
     else:
         raise BadInput.one("item", key, sentence("practice.no_such_panel"))
     factor, more = TYPED[key]
+    counted: Words = ""
+    if control.basis != "value":  # a figure in amps hangs on the amps of the EN half
+        counted = sentence("practice.at_amps", amps=settings.amps_set)
     value = say.setting(line.canonical, entry.dimension, entry.decimals) if entry.dimension else ""
     shown = f"{line.shown} {line.unit}".strip()
     span = abs(points[-1][0] - points[0][0])
     if way == TO_PANEL:
         asked = sentence(
             "practice.ask_to_panel",
+            counted=counted,
             setting=entry.words,
             value=value,
             label=control.label,
@@ -110,7 +113,12 @@ def _scale(machine: Machine, settings: Settings, key: str, way: str, chance: ran
             f"{way} {key}", asked, line.unit, line.value, max(NEAR_SPAN * span, control.scale.step / 2), shown
         )
     asked = sentence(
-        "practice.ask_from_panel", setting=entry.words, label=control.label, machine=machine.name, shown=shown
+        "practice.ask_from_panel",
+        counted=counted,
+        setting=entry.words,
+        label=control.label,
+        machine=machine.name,
+        shown=shown,
     )
     right = line.canonical * factor + more
     near = max(NEAR_SPAN * abs(high - low) * factor, 1.0)
@@ -118,19 +126,21 @@ def _scale(machine: Machine, settings: Settings, key: str, way: str, chance: ran
 
 
 def _amps(machine: Machine, settings: Settings, chance: random.Random) -> PanelQuestion:
-    """What a panel that counts amps its own way shows."""
-    trim = chance.choice(TRIMS) if machine.sets("ep_trim") else 0.0
+    """What a panel that counts amps its own way shows, for a plain wave of the machine's."""
+    plain = settings.model_copy(
+        update={"pulse": None, "mix": None, "shape_en": "square", "shape_ep": "square"}
+    )
     amps = float(chance.randrange(6, 15) * 10)
-    amps = min(max(amps, machine.least_a), machine.most_a)
-    so = with_value(with_value(settings, "ep_trim", trim), "amps_set", amps)
+    so = with_value(with_value(plain, "ep_trim", chance.choice(TRIMS)), "amps_set", amps)
+    so = within_machine(so, machine)
     line = next(each for each in show_on_panel(so, machine).lines if each.setting == "amps_set")
     if line.value is None or line.unit != "A":
         raise BadInput.one("item", "amps_set", sentence("practice.no_such_panel"))
-    amplitude = say.setting(trim, "amplitude", 0)
     asked = sentence(
         "practice.ask_amps",
-        amps=amps,
-        amplitude=amplitude,
+        amps=so.amps_set,
+        wave=SHAPE_WORDS[so.shape_en].lower(),
+        amplitude=say.setting(so.ep_trim, "amplitude", 0),
         share=so.ep_share,
         label=line.label,
         machine=machine.name,
@@ -148,7 +158,9 @@ def _equal_heat(settings: Settings, chance: random.Random) -> PanelQuestion:
     before = settings.model_copy(update=plain | {"shape_en": was, "shape_ep": was})
     after = before.model_copy(update={"shape_en": then, "shape_ep": then})
     right = float(get_value(with_equal_heat(before, after), "amps_run"))
-    asked = sentence("practice.ask_heat", was=WAVE_WORDS[was], amps=amps, then=WAVE_WORDS[then])
+    asked = sentence(
+        "practice.ask_heat", was=SHAPE_WORDS[was].lower(), amps=amps, then=SHAPE_WORDS[then].lower()
+    )
     return PanelQuestion(EQUAL_HEAT, asked, "A", right, NEAR_HEAT * right, f"{right:.0f} A")
 
 

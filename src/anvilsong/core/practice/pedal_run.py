@@ -1,7 +1,7 @@
 """A part welded in real time with somebody's own pedal, step after step, on a grid as Part's.
 
 The torch waits for its pool and then moves as it does there: slower where the pool is narrow. With a torch
-switch the amps are the machine's, with its upslope, and travel is in the learner's hand. Steps may be of any
+switch the amps are the machine's, with its slopes, and travel is in the learner's hand. Steps may be of any
 length up to ``LONGEST_STEP_S``: the field that is computed hardly depends on it.
 """
 
@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import NamedTuple
 
 import numpy as np
 
@@ -24,7 +23,7 @@ from anvilsong.core.practice.seen import ENDED, LONGEST_STEP_S, PEDAL_UP, RunSta
 from anvilsong.core.settings import Pulse, Settings
 from anvilsong.core.warming.arc import Arc
 from anvilsong.core.warming.drawing import CLAMPED_W_MM2_K, PartDrawing
-from anvilsong.core.warming.foot import Foot, reference_w
+from anvilsong.core.warming.foot import reference_w
 from anvilsong.core.warming.job_arc import LEAST_SHARE, arc_of, foot_amps, metal_of
 from anvilsong.core.warming.raster import block_values, rasterised
 from anvilsong.core.warming.result import FootAmps
@@ -33,9 +32,9 @@ from anvilsong.core.words import sentence
 
 MOST_S, MOST_WAY_MM = 240.0, 600.0
 MANY_CELLS, MOST_PRACTICE_CELLS, FEWEST_CELLS_A_POOL = 16_000, 45_000, 3.5
+SWITCHED_ON = 0.5  # of a pedal's travel, over which a torch switch is on
 PEDAL_RESERVE = 1.25  # of the amps of a job for a torch switch, at the end of a pedal's travel
 FASTEST_TRAVEL = 2.0  # of the planned one, where travel is in the learner's hand
-IDEAL_PLACES = 300
 TAIL_POOLS, TAIL_PLACES = 4.0, 48  # how far back the pool's end is looked for, and in how many places
 
 
@@ -52,6 +51,9 @@ class PedalTask:
     pulse: Pulse
     """The machine's in its mode; the rhythm to press in, where the pedal pulses."""
     up_slope_s: float
+    down_slope_s: float
+    finish_share: float
+    """Of the steady heat, what the downslope of a torch switch ends with."""
 
     @property
     def length_mm(self) -> float:
@@ -98,8 +100,18 @@ def pedal_task(
     rasterised(drawn, cell)
     dabs = dab_pulse(at, settings.travel_mm_s)
     pulse = settings.pulse if settings.pulse and settings.pulse.rate_hz <= FASTEST_DAB_HZ else dabs
+    amps = foot_amps(at, settings, c)
     return PedalTask(
-        drawn, at, metal_of(at), arc, foot_amps(at, settings, c), mode, pulse, settings.up_slope_s
+        part=drawn,
+        at=at,
+        metal=metal_of(at),
+        arc=arc,
+        amps=amps,
+        mode=mode,
+        pulse=pulse,
+        up_slope_s=settings.up_slope_s,
+        down_slope_s=settings.down_slope_s,
+        finish_share=min(max(amps.share(settings.finish_amps), LEAST_SHARE), arc.most),
     )
 
 
@@ -130,7 +142,8 @@ class PedalRun:
         self._plate = PlateRun(raster.thickness_mm, cell, task.metal, part.start_c, block=block)
         steady_cell = max(cell, task.arc.usual_cell_mm)
         self._steady_w = reference_w(task.metal, part.thickness_mm, task.arc, steady_cell)
-        self._run, self._lit_s, self._has_pool = run, 0.0, False
+        self._run, self._has_pool = run, False
+        self._lit_s = self._off_s = self._was_share = 0.0
         self._way_mm, self._along = task.begins_mm, run.along
         self._far_mm: list[float] = np.linspace(0, TAIL_POOLS * task.arc.width_mm, TAIL_PLACES).tolist()
         self.seen: list[Seen] = [
@@ -182,20 +195,33 @@ class PedalRun:
     def _share(self, pedal: float, dt_s: float) -> float:
         """Of the steady heat, what flows now; 0 with the arc out."""
         arc, task = self.task.arc, self.task
-        lit = pedal > (0.5 if task.mode == "switch" else PEDAL_UP)
-        if not lit:
+        if task.mode == "switch":
+            return self._switched(pedal > SWITCHED_ON, dt_s)
+        if pedal <= PEDAL_UP:
             self._lit_s = 0.0
             return 0.0
         self._lit_s += dt_s
-        if task.mode == "switch":
-            up = min(1.0, self._lit_s / task.up_slope_s) if task.up_slope_s > 0 else 1.0
-            return arc.least + (arc.most - arc.least) * up
         share = arc.least + (arc.most - arc.least) * pedal
         if task.mode != "pulse":
             return share
         peak, base = task.pulse.peak_share, task.pulse.base_share
         at_peak = (self._lit_s * task.pulse.rate_hz) % 1 < peak
         return share * (1.0 if at_peak else base) / (peak + base * (1 - peak))
+
+    def _switched(self, is_on: bool, dt_s: float) -> float:
+        """What a torch switch gives: its upslope from the start amps, its downslope to the finish amps."""
+        arc, task = self.task.arc, self.task
+        if is_on:
+            self._lit_s, self._off_s = self._lit_s + dt_s, 0.0
+            up = min(1.0, self._lit_s / task.up_slope_s) if task.up_slope_s > 0 else 1.0
+            self._was_share = arc.least + (arc.most - arc.least) * up
+            return self._was_share
+        self._lit_s, self._off_s = 0.0, self._off_s + dt_s
+        if self._was_share <= 0 or self._off_s >= task.down_slope_s:
+            self._was_share = 0.0
+            return 0.0
+        end = min(task.finish_share, self._was_share)
+        return self._was_share + (end - self._was_share) * self._off_s / task.down_slope_s
 
     def _found(self, time_s: float, width: float, share: float, travel: float, pedal: float) -> Seen:
         run, arc, plate = self._run, self.task.arc, self._plate
@@ -223,7 +249,8 @@ class PedalRun:
         cell, contour_c = self._raster.cell_mm, self.task.metal.contour_c
         rows, columns = field.shape
         for away in far:
-            i, j = int((y + sign * dy * away) / cell), int((x + sign * dx * away) / cell)
+            i = math.floor((y + sign * dy * away) / cell)
+            j = math.floor((x + sign * dx * away) / cell)
             if not (0 <= i < rows and 0 <= j < columns) or field[i, j] < contour_c:
                 return away
         return far[-1]
@@ -241,38 +268,3 @@ class PedalRun:
             if thick[i, j] > 0:
                 found.append(float(thick[i, j]))
         return min(found, default=self.task.part.thickness_mm)
-
-
-class Ideal(NamedTuple):
-    """How Part's own pedal holds the pool along a practised weld: how long it stood for its pool, and along
-    the way mm the pedal, 0 to 1, and the pool as a share of the wanted one.
-    """
-
-    stood_s: float
-    way_mm: tuple[float, ...]
-    pedal: tuple[float, ...]
-    pool: tuple[float, ...]
-
-    def pedal_at(self, way_mm: float) -> float:
-        """Where the pedal stands at a place."""
-        return float(np.interp(way_mm, self.way_mm, self.pedal))
-
-
-def ideal_of(task: PedalTask) -> Ideal:
-    """The same weld with Part's pedal on it: fully down until the pool is there, then after its width."""
-    held = replace(task, mode="hold")
-    run, arc = PedalRun(held), task.arc
-    foot, stood_s = Foot(arc, 1.0, arc.most), 0.0
-    found: list[tuple[float, float, float]] = []
-    while not run.has_ended:
-        seen = run.step(LONGEST_STEP_S, held.pedal_of(foot.share))
-        if seen.state != "moves":
-            stood_s = stood_s if found else seen.time_s
-            continue
-        if not found:
-            foot.share = min(foot.share, max(1.0, arc.least))
-        foot.press(seen.width_mm, LONGEST_STEP_S)
-        found.append((seen.way_mm, seen.pedal, seen.width_mm / arc.width_mm))
-    kept = found[:: max(1, len(found) // IDEAL_PLACES)] or [(task.begins_mm, 1.0, 0.0)]
-    way, pedal, pool = zip(*kept, strict=True)
-    return Ideal(stood_s, way, pedal, pool)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal, NamedTuple
 
 LONGEST_STEP_S = 0.05
+BAND = (0.9, 1.1)  # of the wanted pool
 PEDAL_UP = 0.01  # of its travel, under which the arc is out
 
 RunState = Literal["ready", "waits", "moves", "out", "burnt", "done", "late"]

@@ -9,13 +9,13 @@ import numpy as np
 from anvilsong.core import say
 from anvilsong.core.practice import PedalResult
 from anvilsong.core.practice.practised import Trace
+from anvilsong.core.practice.seen import BAND
 from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Drawn, Point
 
 WIDTH, HEIGHT, LEFT, RIGHT = 560.0, 300.0, 62.0, 546.0
 POOL_TOP, POOL_BOTTOM, WIDEST = 22.0, 132.0, 2.0  # of the wanted width
 PEDAL_TOP, PEDAL_BOTTOM = 172.0, 262.0
-BAND = (0.9, 1.1)
 Place = Callable[[float, float], Point]
 
 

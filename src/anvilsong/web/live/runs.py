@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import secrets
 import time
 from collections.abc import Callable
@@ -40,7 +41,7 @@ class LiveRun:
     welder: str
     token: str = field(default_factory=lambda: secrets.token_hex(16))
     pedal: float = 0.0
-    travel: float = 1.0
+    travel: float = 0.0
     is_paused: bool = False
     due_s: float = 0.0
     """Seconds that were asked for while it was paused."""
@@ -48,6 +49,9 @@ class LiveRun:
     turn: int = 0
     """Counts the pages that took the run over; the last one has it."""
     kept_as: int | None = None
+    """The number of what was stored of it, once it was."""
+    keeping: asyncio.Lock = field(default_factory=asyncio.Lock)
+    """Held while it is stored, so that two pages of one run store it once."""
     left_at: float | None = None
 
 

@@ -17,8 +17,9 @@ from anvilsong.web.live.runs import LiveRun
 from anvilsong.web.live.stepping import Stepper
 
 IN_STILL_S = 5.0  # how often it is asked whether who welds may still be here
+IDLE_S = 600.0  # that a run waits for its learner with the page open
 STEPPED_S = 0.5  # of a run that goes on by steps
-BAD_MESSAGE, TAKEN_OVER, NOT_IN = 1008, 4001, 4003
+BAD_MESSAGE, TAKEN_OVER, NOT_IN, IDLE = 1008, 4001, 4003, 4008
 
 
 class Told(Exception):
@@ -100,7 +101,7 @@ async def _weld(
     socket: WebSocket, live: LiveRun, mine: int, stepper: Stepper, may_stay: Callable[[], bool]
 ) -> bool:
     """Step after step as time goes; what a slow machine cannot keep up with is slower, never coarser."""
-    before = asked = time.monotonic()
+    before = asked = stepped = time.monotonic()
     was_paused = live.is_paused
     await _show(socket, live.run.last, live)
     while live.run.last.state not in ENDED:
@@ -112,6 +113,8 @@ async def _weld(
             asked = now
             if not may_stay():
                 raise Told(NOT_IN, "not in")
+        if now - stepped > IDLE_S:
+            raise Told(IDLE, "idle")
         if live.is_paused != was_paused:
             was_paused = live.is_paused
             await _show(socket, live.run.last, live)
@@ -121,6 +124,7 @@ async def _weld(
             live.due_s -= passed
         if passed <= 0 or (live.run.last.state == "ready" and live.pedal <= PEDAL_UP):
             continue
+        stepped = now
         seen = await stepper.step(live.run, passed, live.pedal, live.travel)
         await _show(socket, seen, live)
     return True

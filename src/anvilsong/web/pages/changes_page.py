@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
@@ -28,11 +29,13 @@ from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.core.words import sentence
 from anvilsong.store import practice, shop
 from anvilsong.store.practice import Kept
+from anvilsong.store.reading import digest
 from anvilsong.web.frame import render, see_other
 from anvilsong.web.job_view import JobView
 from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
+    check_same,
     choosable_jobs,
     chosen_job,
     chosen_welder,
@@ -72,6 +75,7 @@ def _page(
         levels=LEVELS,
         question=question,
         seed=seed,
+        shown=digest(_shape(question)),
         turned=[
             (
                 BY_KEY[key].words,
@@ -93,6 +97,11 @@ def _page(
         count=len(done),
         trouble=trouble,
     )
+
+
+def _shape(question: Turn) -> list[Any]:
+    """What a question asks, whatever else the job says."""
+    return [[key, get_value(question.before, key), get_value(question.after, key)] for key in question.turned]
 
 
 def _shown(key: str, value: float) -> object:
@@ -139,7 +148,7 @@ def answer_question(request: Request, form: Fields) -> Response:
     make = request.app.state.sessions
     try:
         with make.begin() as session:
-            view = chosen_job(session, form)
+            view = chosen_job(session, form, strictly=True)
             if view is None:
                 raise BadInput.one("job", form.get("job", ""), sentence("web.run_no_job"))
             given = {name: way for name in FIGURES for way in WAYS if form.get(name) == way}
@@ -152,6 +161,7 @@ def answer_question(request: Request, form: Fields) -> Response:
             if seed is None or form.get("item") not in items_of(level):
                 raise BadInput.one("item", form.get("item", "")[:60], sentence("web.question_lost"))
             question = turn(view.job, view.settings, bench, form["item"], seed)
+            check_same(form, _shape(question))
             right = moved_by(view.job, bench, question)
             done = Practised(
                 skill="changes",

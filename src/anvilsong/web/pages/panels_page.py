@@ -8,17 +8,20 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
+from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Machine
 from anvilsong.core.practice import AnswerResult, Practised
 from anvilsong.core.practice.panels import ITEMS, PanelQuestion, is_right, panel_question, read_figure
 from anvilsong.core.words import sentence
 from anvilsong.store import practice, shop
+from anvilsong.store.reading import digest
 from anvilsong.web.frame import render, see_other
 from anvilsong.web.job_view import JobView
 from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
+    check_same,
     chosen_job,
     chosen_welder,
     next_question,
@@ -50,6 +53,7 @@ def _page(
         welder=welder,
         question=question,
         seed=seed,
+        shown=digest(_shape(question)),
         answered=told,
         answered_asked=_asked_before(view, machines, told),
         typed=asked.get("answer", "") if trouble else "",
@@ -71,6 +75,11 @@ def _question(
     if seed is not None and asked.get("item") in ITEMS:
         return make(asked["item"], seed), seed
     return next_question(ITEMS, done, make)
+
+
+def _shape(question: PanelQuestion) -> list[str]:
+    """What a question asks, in words."""
+    return [question.item, say.in_units(question.asked)]
 
 
 def _asked_before(view: JobView, machines: Sequence[Machine], told: Practised | None) -> object:
@@ -98,10 +107,11 @@ def answer_panels(request: Request, form: Fields) -> Response:
     make = request.app.state.sessions
     try:
         with make.begin() as session:
-            view, seed = chosen_job(session, form), seed_of(form)
+            view, seed = chosen_job(session, form, strictly=True), seed_of(form)
             if view is None or seed is None or form.get("item") not in ITEMS:
                 raise BadInput.one("item", form.get("item", "")[:60], sentence("web.question_lost"))
             question = panel_question(shop.machines(session), view.settings, form["item"], seed)
+            check_same(form, _shape(question))
             figure = read_figure(form.get("answer", ""))
             done = Practised(
                 skill="panels",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import time
 from collections.abc import Mapping
 from typing import Any, NamedTuple
 
@@ -14,11 +15,14 @@ from starlette.requests import HTTPConnection
 from starlette.websockets import WebSocketDisconnect
 
 from anvilsong.core import say
+from anvilsong.core.checks import MELT_AMBER
 from anvilsong.core.errors import BadInput
 from anvilsong.core.model import situation
 from anvilsong.core.practice import MODES, PRACTICE_PARTS, ModeKey, PedalResult, Practised
+from anvilsong.core.practice.seen import BAND
 from anvilsong.core.words import sentence
 from anvilsong.store import heat_runs, practice, shop
+from anvilsong.store.faults import store_fault
 from anvilsong.web.asgi import STAYS
 from anvilsong.web.codes import qr_code
 from anvilsong.web.drawings.practice import pedal_drawing
@@ -36,7 +40,7 @@ log = logging.getLogger("anvilsong")
 router = page_router()
 sockets = APIRouter()
 
-GONE, NO_PLACE, FAILED = 4404, 4429, 1011
+GONE, NO_PLACE, NOT_STORED, FAILED = 4404, 4429, 4503, 4500
 
 
 class Chosen(NamedTuple):
@@ -48,9 +52,11 @@ class Chosen(NamedTuple):
     welder: str
 
 
-def _chosen(session: Session, asked: Mapping[str, str], connection: HTTPConnection) -> Chosen | None:
+def _chosen(
+    session: Session, asked: Mapping[str, str], connection: HTTPConnection, strictly: bool = False
+) -> Chosen | None:
     """What an address asks for, or what one would begin with; None without a job that can be welded."""
-    view = chosen_job(session, asked)
+    view = chosen_job(session, asked, strictly)
     if view is None:
         return None
     has_own = _own_part(session, view) is not None
@@ -182,12 +188,25 @@ async def _welded(socket: WebSocket, live: LiveRun) -> None:
         return
     if not ended:
         return
-    runs.drop(live)
     if live.is_given_up and not live.run.has_ended:
+        runs.drop(live)
         await _end(socket, 1000, sentence("web.run_given_up"))
         return
-    number = await runs.made(_kept, socket.app.state.sessions, live)
-    await tell(socket, {"done": number})
+    live.left_at = time.monotonic()  # until its page has heard of it
+    try:
+        async with live.keeping:
+            if live.kept_as is None:
+                live.kept_as = await runs.made(_kept, socket.app.state.sessions, live)
+    except Exception as error:
+        fault = store_fault(error)
+        if fault is None and not isinstance(error, BadInput):
+            raise
+        why = fault.said if fault is not None else str(error)
+        log.warning("A pedal run could not be stored: %s", error)
+        await _end(socket, NOT_STORED, sentence("web.run_not_stored", why=why))
+        return
+    await tell(socket, {"done": live.kept_as})
+    runs.drop(live)
     await socket.close(1000)
 
 
@@ -196,15 +215,18 @@ async def hold_pedal(socket: WebSocket) -> None:
     """Another device as the pedal of a run."""
     await socket.accept()
     live, hearing = socket.app.state.live_runs.find(socket.query_params.get("run", "")), Hearing()
-    with contextlib.suppress(WebSocketDisconnect):
+    if live is None:
+        await socket.close(GONE)
+        return
+    try:
         async for text in socket.iter_text():
             hand = hearing.read(text)
-            if live is None or hand is None or hand.do is not None:
+            if hand is None or hand.do is not None:
                 await socket.close(BAD_MESSAGE)
                 return
             live.pedal = live.pedal if hand.pedal is None else hand.pedal
             live.travel = live.travel if hand.travel is None else hand.travel
-    if live is not None:
+    finally:
         live.pedal = 0.0
 
 
@@ -223,7 +245,7 @@ def _begun(socket: WebSocket) -> LiveRun:
     from anvilsong.core.practice.pedal_run import PedalRun, pedal_task
 
     with socket.app.state.sessions() as session:
-        chosen = _chosen(session, dict(socket.query_params), socket)
+        chosen = _chosen(session, dict(socket.query_params), socket, strictly=True)
         if chosen is None:
             raise BadInput.one("job", socket.query_params.get("job"), sentence("web.run_no_job"))
         view = chosen.view
@@ -244,9 +266,8 @@ def _task_of(socket: WebSocket, live: LiveRun) -> dict[str, Any]:
         "begins": task.begins_mm,
         "ends": task.ends_mm,
         "wanted": task.arc.width_mm,
-        "travel": task.arc.travel_mm_s,
-        "moves": MODES[task.mode].moves,
-        "mode": task.mode,
+        "band": BAND,
+        "sags": MELT_AMBER,
         "beats": task.pulse.rate_hz if MODES[task.mode].over_a_pulse else None,
         "hand": f"{base}practice/pedal/{live.token}",
         "code": qr_code(f"{base}practice/pedal/{live.token}"),
@@ -255,8 +276,8 @@ def _task_of(socket: WebSocket, live: LiveRun) -> dict[str, Any]:
 
 def _kept(make: Any, live: LiveRun) -> int:
     """The run judged and stored; its number."""
+    from anvilsong.core.practice.ideal import ideal_of
     from anvilsong.core.practice.judging import judged, score_of
-    from anvilsong.core.practice.pedal_run import ideal_of
 
     ideal = ideal_of(live.task) if MODES[live.task.mode].moves == "pedal" else None
     result = judged(live.run, ideal)

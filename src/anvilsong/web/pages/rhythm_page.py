@@ -15,10 +15,11 @@ from anvilsong.core.practice import Practised, beats_of, judge_taps, rhythm_of
 from anvilsong.core.practice.rhythm import LONGEST_S, MOST_TAPS, Bead
 from anvilsong.core.words import sentence
 from anvilsong.store import practice, shop
+from anvilsong.store.reading import digest
 from anvilsong.web.drawings.rhythm import rhythm_drawing
 from anvilsong.web.frame import part, render, see_other
 from anvilsong.web.once import page_router
-from anvilsong.web.practice_choice import choosable_jobs, chosen_job, chosen_welder
+from anvilsong.web.practice_choice import check_same, choosable_jobs, chosen_job, chosen_welder
 from anvilsong.web.practice_words import rhythm_lines
 from anvilsong.web.requests import Fields, typed_query, whole
 
@@ -49,6 +50,7 @@ def _page(
         welders=[row.name for row in shop.welders(session)],
         welder=chosen_welder(session, request, asked, view),
         bead=bead,
+        shown=digest([bead, rate, pitch]),
         beads=BEADS,
         rate=rate,
         pitch=pitch,
@@ -81,11 +83,12 @@ def keep_rhythm(request: Request, form: Fields) -> Response:
     try:
         taps = taps_from(form.get("taps", ""))
         with make.begin() as session:
-            view = chosen_job(session, form)
+            view = chosen_job(session, form, strictly=True)
             if view is None:
                 raise BadInput.one("job", form.get("job", ""), sentence("web.run_no_job"))
             rate, pitch = rhythm_of(situation(view.job), view.settings)
             bead: Bead = "stopped" if form.get("bead") == "stopped" else "straight"
+            check_same(form, [bead, rate, pitch])
             score, result = judge_taps(bead, rate, pitch, taps)
             welder = chosen_welder(session, request, form, view)
             done = Practised(

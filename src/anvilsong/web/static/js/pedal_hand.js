@@ -39,12 +39,19 @@ export function hold({ moves, canvas, send }) {
 
   range.addEventListener("input", tell);
   for (const gone of ["pointerup", "pointercancel", "lostpointercapture"]) range.addEventListener(gone, letGo);
-  range.addEventListener("keydown", (event) => {
+  const keyed = (event) => {
+    if (event.key === " " && trigger && event.currentTarget === range) {
+      event.preventDefault();
+      if (!event.repeat) trigger.click();
+      return;
+    }
     const steps = { ArrowUp: KEY, ArrowRight: KEY, ArrowDown: -KEY, ArrowLeft: -KEY, PageUp: 4 * KEY, PageDown: -4 * KEY };
     if (!(event.key in steps)) return;
     event.preventDefault();
     put(range.value / 100 + steps[event.key]);
-  });
+  };
+  range.addEventListener("keydown", keyed);
+  trigger?.addEventListener("keydown", keyed);
   canvas?.addEventListener(
     "wheel",
     (event) => {
@@ -93,7 +100,7 @@ export function hold({ moves, canvas, send }) {
     reset() {
       isOn = false;
       trigger?.setAttribute("aria-pressed", "false");
-      range.value = pedal ? 0 : 100;
+      range.value = 0;
       shown.textContent = `${range.value} %`;
     },
   };

@@ -11,6 +11,13 @@ const weld = new Weld(at("weld"));
 const AGAIN_MS = 1500;
 const TRIES = 60;
 const GAVE_REASON = 1000;
+const NOT_STORED = 4503;
+const AGAIN = new Set([1001, 1006, 1011, 1012, NOT_STORED]); // closings after which the run is asked for again
+const WHY = {
+  4001: "This run goes on in another window.",
+  4003: "You are no longer in: come in again with the passphrase.",
+  4008: "Nothing was done for ten minutes: the run was put away. Start a new one.",
+};
 
 let socket = null;
 let task = null;
@@ -89,7 +96,6 @@ function heard(message) {
 function begun(given) {
   const isAgain = task !== null;
   task = given;
-  tries = 0;
   if (!isAgain) weld.begin(task);
   hand.reset();
   at("pedal")?.focus({ preventScroll: true });
@@ -108,6 +114,7 @@ function degrees(celsius) {
 
 function seen(figures, paused) {
   const [time, way, width, behind, before, ahead, through, amps, , pedal, state] = figures;
+  if (state !== "done" && state !== "burnt") tries = 0;
   weld.see({ time, way, width, behind, before, ahead, through, state });
   at("pool").textContent = `${Math.round((100 * width) / task.wanted)} %`;
   at("amps").textContent = `${Math.round(amps)} A`;
@@ -120,7 +127,7 @@ function seen(figures, paused) {
   beat.hidden = !task.beats;
   if (task.beats) beat.classList.toggle("down", (time * task.beats) % 1 < 0.5);
   if (paused) say("Paused.");
-  else if (through > 0.88 && state === "moves") say("The pool sags: come off.");
+  else if (through > task.sags && state === "moves") say("The pool sags: come off.");
   else say(WORDS[state]());
   root.dataset.state = state;
   root.dataset.pedal = pedal;
@@ -135,16 +142,15 @@ async function showDone(number) {
 
 function closed(code) {
   socket = null;
-  if (isOver || code === GAVE_REASON) return over();
-  if (task && tries < TRIES && (code === 1006 || code === 1001 || code === 1011 || code === 1012)) {
+  if (task && tries < TRIES && AGAIN.has(code) && (!isOver || code === NOT_STORED)) {
+    isOver = false;
     tries += 1;
-    say("The connection broke. The run waits for you; trying again.");
+    if (code !== NOT_STORED) say("The connection broke. The run waits for you; trying again.");
     setTimeout(() => open({ run: task.token }), AGAIN_MS);
     return;
   }
-  if (code === 4001) say("This run goes on in another window.");
-  else if (code === 4003) say("You are no longer in: come in again with the passphrase.");
-  else if (!was.endsWith(".")) say("The run could not be started.");
+  if (isOver || code === GAVE_REASON) return over();
+  say(WHY[code] ?? (task ? "The run ended. Nothing of it was counted." : "The run could not be started."));
   over();
 }
 

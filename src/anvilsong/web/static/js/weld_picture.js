@@ -5,7 +5,6 @@ const VIEW_POOLS = 13;
 const NARROW_POOLS = 8;
 const NARROW_PX = 520;
 const STILL_MS = 500;
-const SAGS = 0.88;
 
 export class Weld {
   constructor(canvas) {
@@ -91,7 +90,7 @@ export class Weld {
     const { pen, task } = this;
     pen.fillStyle = colour("window");
     for (const side of [-1, 1]) {
-      const [inner, outer] = [0.45, 0.55].map((half) => middle + side * half * task.wanted * scale);
+      const [inner, outer] = task.band.map((share) => middle + (side * share * task.wanted * scale) / 2);
       pen.fillRect(x(task.begins), Math.min(inner, outer), (task.ends - task.begins) * scale, Math.abs(outer - inner));
     }
   }
@@ -109,6 +108,7 @@ export class Weld {
     pen.fill();
     pen.stroke();
     for (const way of ripples) {
+      if (way < frozen[0].way) continue; // it would lie before the bead
       const width = this.widthAt(way);
       pen.beginPath();
       pen.ellipse(x(way), middle, width * 0.3 * scale, (width / 2) * scale, 0, Math.PI / 2, (3 * Math.PI) / 2);
@@ -138,7 +138,7 @@ export class Weld {
       pen.closePath();
       pen.fillStyle = now.state === "burnt" ? colour("ink") : colour("ember-fill");
       pen.strokeStyle = colour("ember");
-      pen.lineWidth = now.through > SAGS ? 4 : 2;
+      pen.lineWidth = now.through > task.sags ? 4 : 2;
       pen.fill();
       pen.stroke();
     }
