@@ -105,8 +105,7 @@ async function follow() {
   }
 }
 
-function toValues(event) {
-  const box = svg.getBoundingClientRect();
+function toValues(event, box) {
   const { width, height } = svg.viewBox.baseVal;
   const [ux, uy] = [width / box.width, height / box.height];
   const x = ((event.clientX - box.left) * ux - data.left) / (data.right - data.left);
@@ -119,9 +118,11 @@ point.addEventListener("pointerdown", (event) => {
   event.preventDefault();
   point.focus();
   point.setPointerCapture(event.pointerId);
-  const from = toValues(event);
+  // The map as it stood when the finger came down: a stop that is told above it moves the map, not the point.
+  const box = svg.getBoundingClientRect();
+  const from = toValues(event, box);
   const off = [values[0] - from[0], values[1] - from[1]];
-  const move = (next) => go(toValues(next).map((value, n) => value + off[n]));
+  const move = (next) => go(toValues(next, box).map((value, n) => value + off[n]));
   point.addEventListener("pointermove", move);
   const stop = () => point.removeEventListener("pointermove", move);
   for (const ends of ["pointerup", "pointercancel"]) point.addEventListener(ends, stop, { once: true });
