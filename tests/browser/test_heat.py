@@ -156,7 +156,9 @@ def test_the_maps_point_is_the_board(desk, job_id):
     dragged = travel.input_value()
     page.mouse.move(at[0] + 90, at[1] + 60)
     page.mouse.up()
-    assert travel.input_value() == dragged  # the stop told above has pushed the map down, the point stays with the hand
+    assert (
+        travel.input_value() == dragged
+    )  # the stop told above has pushed the map down, the point stays with the hand
     expect(page.locator("#margins")).to_contain_text("melts through")
 
     # Back by keys, and kept.

@@ -101,3 +101,58 @@ def test_taps_in_time_by_key_and_by_thumb(open_desk):
     page.get_by_role("button", name="Start").click()
     page.get_by_role("button", name="Stop").click()
     expect(page.locator("#run-said")).to_have_text("Stopped. Nothing of it was counted.")
+
+
+def test_a_coupon_is_judged_by_thumb(open_desk):
+    page = open_desk(390, 844, has_touch=True)
+    page.goto("/practice/eye?job=10&welder=Bram&level=1")
+    picture = page.locator(".coupon-picture")
+    expect(picture).to_have_js_property("complete", True)
+    assert picture.evaluate("image => image.naturalWidth") == 880
+    assert page.evaluate("() => document.documentElement.scrollWidth <= innerWidth")
+    causes = page.locator('[data-of-sign="soot"]')
+    expect(page.locator("[data-of-sign]:visible")).to_have_count(0)
+    page.locator(".sign-grid label", has_text="Border too wide").tap()
+    page.locator(".sign-grid label", has_text="Soot").tap()
+    expect(page.locator("[data-of-sign]:visible")).to_have_count(1)
+    page.get_by_role("button", name="See what is right").tap()
+    expect(page.locator("#what-is-wrong")).to_be_visible()
+    expect(causes).to_be_visible()  # the sign stays chosen, its causes stand there
+    for place in range(2):
+        causes.locator("fieldset").nth(place).locator("label").first.tap()
+    page.locator('label:has(input[name="change"])').first.tap()
+    page.get_by_role("button", name="See what is right").tap()
+    result = page.locator("#run-result")
+    expect(result).to_contain_text("What each change would have done")
+    expect(result.locator("tbody").nth(1).locator("tr")).to_have_count(7)
+    page.locator("#choose-kind").select_option("two")
+    page.wait_for_url("**kind=two**")
+    page.locator(".coupon-choice").last.tap()
+    page.get_by_role("button", name="See what is right").tap()
+    expect(page.locator("#run-result")).to_contain_text("You said coupon 2")
+    assert "welder=Bram" in page.url
+
+
+def test_tips_and_lengths_by_keyboard_and_counted_in_progress(open_desk):
+    page = open_desk()
+    page.goto("/practice/eye?kind=tip&job=10&welder=Bram&level=1")
+    page.get_by_label("Over: it melts away").focus()
+    page.keyboard.press("Space")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_label("Right", exact=True)).to_be_checked()
+    page.keyboard.press("Enter")
+    expect(page.locator("#run-result")).to_contain_text("You said: right.")
+    page.goto("/practice/eye?kind=size&job=10&welder=Bram&level=1")
+    page.locator("#border_mm").fill("1")
+    page.keyboard.press("Tab")
+    page.keyboard.type("wide")
+    page.keyboard.press("Enter")
+    expect(page.locator("#what-is-wrong")).to_contain_text("“wide” cannot be used")
+    expect(page.locator("#border_mm")).to_have_value("1")
+    page.locator("#bead_mm").fill("6")
+    page.keyboard.press("Enter")
+    expect(page.locator("#run-result tbody tr")).to_have_count(2)
+    page.get_by_role("link", name="Progress").click()
+    expect(page.locator("tr", has=page.get_by_role("rowheader", name="Eye"))).to_contain_text("2")
+    page.reload()
+    expect(page.locator("tr", has=page.get_by_role("rowheader", name="Eye"))).to_contain_text("2")

@@ -254,8 +254,10 @@ def test_taps_are_judged_stored_and_drawn(client):
     given = {"job": "10", "bead": "straight", "welder": "Bram"}
     sent = client.post("/practice/rhythm", data=rhythm_form(client) | given | {"taps": json.dumps(beats)})
     assert sent.status_code == 303
+    assert "welder=Bram" in sent.headers["location"]  # what comes next counts for the same hands
     told = client.get(sent.headers["location"]).text
     assert "In time: 100 %" in told
+    assert "/practice/changes?welder=Bram&amp;job=10" in told
     assert told.count("rhythm-ripple") == 2 * 27
     assert ": even." in told
     uneven = [beat + (0.2 if number % 2 else -0.1) for number, beat in enumerate(beats[:20])]
@@ -300,6 +302,7 @@ def test_a_question_is_answered_judged_and_followed_by_another(client):
     given = dict.fromkeys(("pool", "border", "tungsten", "noise"), "more")
     sent = client.post("/practice/changes", data=form | given)
     assert sent.status_code == 303
+    assert "welder=Bram" in sent.headers["location"]
     told = client.get(sent.headers["location"]).text
     assert "The model says" in told
     with client.app.state.sessions() as session:
@@ -361,6 +364,7 @@ def test_a_panels_figure_is_judged_and_told(client):
         assert f"Right: {question.shown}" in html.unescape(told)
     _, form = panel_form(client)
     sent = client.post("/practice/panels", data=form | {"answer": "-99999"})
+    assert "welder=Bram" in sent.headers["location"]
     assert "Not quite" in client.get(sent.headers["location"]).text
     assert "6 of the last 7 right." in client.get("/practice/panels?job=10&welder=Bram").text
     assert (

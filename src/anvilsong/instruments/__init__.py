@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from anvilsong.instruments.outlines import Outline as Outline
     from anvilsong.instruments.outlines import read_outlines as read_outlines
     from anvilsong.instruments.pictures import Picture as Picture
+    from anvilsong.instruments.pictures import jpeg_of as jpeg_of
     from anvilsong.instruments.pictures import open_picture as open_picture
     from anvilsong.instruments.pictures import pixels_of as pixels_of
     from anvilsong.instruments.strip import beside_line as beside_line
@@ -33,7 +34,7 @@ _ROOMS = {
     "coupon_scene": ("Coupon",),
     "marks": ("Marks",),
     "outlines": ("Drawing", "Outline", "read_outlines"),
-    "pictures": ("Picture", "open_picture", "pixels_of"),
+    "pictures": ("Picture", "jpeg_of", "open_picture", "pixels_of"),
     "strip": ("beside_line",),
 }
 _AT = {name: module for module, names in _ROOMS.items() for name in names}

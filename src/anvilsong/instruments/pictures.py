@@ -137,3 +137,10 @@ def _refused(given: str, allowed: Words) -> BadInput:
 
 def _most(kind: str) -> str:
     return f"at most {MOST_PIXELS[kind] / 1e6:.0f} million pixels"
+
+
+def jpeg_of(pixels: NDArray[np.uint8]) -> bytes:
+    """Pixels, rows × columns × red, green, blue, as JPEG."""
+    file = io.BytesIO()
+    Image.fromarray(pixels).save(file, "JPEG", quality=QUALITY)
+    return file.getvalue()

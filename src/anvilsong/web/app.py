@@ -45,6 +45,7 @@ from anvilsong.web.pages import (
     coupon_page,
     day_page,
     door_page,
+    eye_page,
     fault_page,
     guide_page,
     help_page,
@@ -145,6 +146,7 @@ PARTS = (
     practice_page,
     rhythm_page,
     changes_page,
+    eye_page,
     panels_page,
     progress_page,
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 CHANGE_WORDS = {
     "answer_question": "a question answered in practice",
+    "answer_eye": "a question answered in practice",
     "answer_panels": "a question answered in practice",
     "answer_pair": "a pair judged blind",
     "back_to": "back to a coupon’s settings",

@@ -6,6 +6,7 @@ import contextlib
 import secrets
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, TypeVar
+from urllib.parse import urlencode
 
 from fastapi import HTTPException
 from sqlalchemy.orm import Session
@@ -27,9 +28,15 @@ LAST_JOBS, MOST_ANSWERS, MOST_SEED = 12, 500, 10**6
 Question = TypeVar("Question")
 
 
-def chosen_job(session: Session, asked: Mapping[str, str], strictly: bool = False) -> JobView | None:
+def chosen_job(
+    session: Session,
+    asked: Mapping[str, str],
+    strictly: bool = False,
+    fits: Callable[[JobView], bool] = lambda _view: True,
+) -> JobView | None:
     """The job that is asked for, else the one changed last that can be welded; None without any.
-    ``strictly``: a job that is asked for and cannot be welded has no other in its place.
+    ``strictly``: a job that is asked for and cannot be welded has no other in its place. ``fits``: of those
+    that are not asked for, one that fits goes before the others.
     """
     number = whole(asked.get("job"))
     if strictly and asked.get("job") is not None:
@@ -37,12 +44,15 @@ def chosen_job(session: Session, asked: Mapping[str, str], strictly: bool = Fals
     else:
         lines = book_page(session, most=LAST_JOBS).lines
         job_ids = [*([number] if number else []), *(line.job_id for line in lines if line.settings)]
+    first: JobView | None = None
     for job_id in job_ids:
         with contextlib.suppress(HTTPException, UnreadableJob):
             view = job_view(session, job_id)
             if not view.plan.refused:
-                return view
-    return None
+                first = first or view
+                if job_id == number or fits(view):
+                    return view
+    return first
 
 
 def choosable_jobs(session: Session, view: JobView) -> list[tuple[int, str]]:
@@ -98,6 +108,11 @@ def check_same(asked: Mapping[str, str], shown: Any) -> None:
     """
     if asked.get("shown") != digest(shown):
         raise BadInput.one("item", asked.get("item", "")[:60], sentence("web.question_lost"))
+
+
+def address_after(path: str, view: JobView, welder: str, **asked: object) -> str:
+    """Where the next question is: of the same job, and counted for the same welder."""
+    return f"{path}?{urlencode({'job': view.row.id, 'welder': welder, **asked})}"
 
 
 def seed_of(asked: Mapping[str, str]) -> int | None:

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from anvilsong.core.job import Job
     from anvilsong.core.settings import Settings
     from anvilsong.core.warming import PartDrawing, PartResult
-    from anvilsong.instruments import Picture
+    from anvilsong.instruments import Camera, Coupon, Picture
     from anvilsong.instruments.bead_values import BeadOnPicture, Edges
     from anvilsong.instruments.marks import Marks
     from anvilsong.instruments.outlines import Drawing
@@ -26,6 +26,13 @@ def open_picture(data: bytes) -> Picture:
     from anvilsong.instruments import open_picture
 
     return open_picture(data)
+
+
+def photograph_coupon(coupon: Coupon, camera: Camera, seed: int) -> bytes:
+    """What a simulated camera sees of a simulated coupon, as JPEG."""
+    from anvilsong.instruments import jpeg_of, photograph
+
+    return jpeg_of(photograph(coupon, camera, seed).pixels)
 
 
 def measure(content: bytes, marks: Marks, edges: Edges | None) -> BeadOnPicture:

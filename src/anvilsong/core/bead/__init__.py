@@ -14,13 +14,14 @@ from anvilsong.core.bead.change_words import effect_words
 from anvilsong.core.bead.comparing import Comparison, compare
 from anvilsong.core.bead.control import CHECKS, LEAST_RUNS, Chart, Usual, control_chart, usual_place
 from anvilsong.core.bead.coupon import JudgedWord, Looks, Readings, measured_whole
-from anvilsong.core.bead.evidence import Case
+from anvilsong.core.bead.evidence import Case, figures_for
 from anvilsong.core.bead.fault_signs import find_sign, signs, signs_named
 from anvilsong.core.bead.faults import Likely, Tried, likely_causes, measured_against, spoken_against
 from anvilsong.core.bead.judging import FIRST, MORE, SCALES
 from anvilsong.core.bead.ladder import fitted_to, next_rung
 from anvilsong.core.bead.next import NextChange
 from anvilsong.core.bead.repeats import HandScatter, border_beside_mm, hand_scatter, student_z
+from anvilsong.core.bead.simulated import Hand, run_coupon
 from anvilsong.core.bead.tip_fit import TipFit
 from anvilsong.core.bead.trends import Month, Trend, border_over_share, hand_by_month, width_over_amps
 from anvilsong.core.bead.verdict import WIDTH_TOLERANCE, LooksVerdict, Verdict, as_run, read, read_looks
@@ -38,6 +39,7 @@ __all__ = [
     "Chart",
     "Comparison",
     "Fitted",
+    "Hand",
     "HandScatter",
     "JudgedWord",
     "Likely",
@@ -63,6 +65,7 @@ __all__ = [
     "compare",
     "control_chart",
     "effect_words",
+    "figures_for",
     "find_sign",
     "fitted_to",
     "hand_by_month",
@@ -74,6 +77,7 @@ __all__ = [
     "next_rung",
     "read",
     "read_looks",
+    "run_coupon",
     "signs",
     "signs_named",
     "spoken_against",

@@ -71,7 +71,8 @@ class PedalResult(Value):
 
 class AnswerResult(Value):
     """One question and what was answered, by the names of what was asked: the answer given, the right one,
-    and the figures of both sides. ``turned``: settings by their keys, before and after.
+    and the figures of both sides. ``turned``: settings by their keys, before and after. ``told``: what the
+    answer is shown with later, such as how each change would have ended.
     """
 
     level: int = Field(1, ge=1, le=9)
@@ -79,6 +80,7 @@ class AnswerResult(Value):
     right: dict[Key, Key] = Field({}, max_length=12)
     figures: dict[Key, tuple[Figure, Figure]] = Field({}, max_length=12)
     turned: dict[Key, tuple[Figure, Figure]] = Field({}, max_length=4)
+    told: dict[Key, Key] = Field({}, max_length=12)
 
     @property
     def is_right(self) -> bool:

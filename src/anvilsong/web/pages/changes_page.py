@@ -35,6 +35,7 @@ from anvilsong.web.job_view import JobView
 from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
+    address_after,
     check_same,
     choosable_jobs,
     chosen_job,
@@ -182,7 +183,7 @@ def answer_question(request: Request, form: Fields) -> Response:
             )
             welder = chosen_welder(session, request, form, view)
             row = practice.add_practised(session, welder, done)
-            address = f"/practice/changes?job={view.row.id}&level={level}&done={row.id}"
+            address = address_after("/practice/changes", view, welder, level=level, done=row.id)
     except BadInput as trouble:
         with make() as session:
             return _page(request, session, form, trouble)

@@ -21,6 +21,7 @@ from anvilsong.web.job_view import JobView
 from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
+    address_after,
     check_same,
     chosen_job,
     chosen_welder,
@@ -126,7 +127,7 @@ def answer_panels(request: Request, form: Fields) -> Response:
             )
             welder = chosen_welder(session, request, form, view)
             row = practice.add_practised(session, welder, done)
-            address = f"/practice/panels?job={view.row.id}&done={row.id}"
+            address = address_after("/practice/panels", view, welder, done=row.id)
     except BadInput as trouble:
         with make() as session:
             return _page(request, session, form, trouble)

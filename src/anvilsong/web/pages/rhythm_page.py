@@ -19,7 +19,13 @@ from anvilsong.store.reading import digest
 from anvilsong.web.drawings.rhythm import rhythm_drawing
 from anvilsong.web.frame import part, render, see_other
 from anvilsong.web.once import page_router
-from anvilsong.web.practice_choice import check_same, choosable_jobs, chosen_job, chosen_welder
+from anvilsong.web.practice_choice import (
+    address_after,
+    check_same,
+    choosable_jobs,
+    chosen_job,
+    chosen_welder,
+)
 from anvilsong.web.practice_words import rhythm_lines
 from anvilsong.web.requests import Fields, typed_query, whole
 
@@ -101,7 +107,7 @@ def keep_rhythm(request: Request, form: Fields) -> Response:
                 rhythm=result,
             )
             row = practice.add_practised(session, welder, done)
-            address = f"/practice/rhythm?job={view.row.id}&bead={bead}&done={row.id}"
+            address = address_after("/practice/rhythm", view, welder, bead=bead, done=row.id)
     except BadInput as trouble:
         with make() as session:
             return _page(request, session, form, trouble)

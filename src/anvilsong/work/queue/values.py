@@ -50,7 +50,7 @@ def sendings() -> dict[str, Sending]:
     from anvilsong.core.job import Job
     from anvilsong.core.settings import Settings
     from anvilsong.core.warming import PartDrawing, PartResult
-    from anvilsong.instruments import Picture
+    from anvilsong.instruments import Camera, Coupon, Picture
     from anvilsong.instruments.bead_values import BeadOnPicture, Edges
     from anvilsong.instruments.marks import Marks
     from anvilsong.store.exchange_taking import Imported
@@ -61,6 +61,7 @@ def sendings() -> dict[str, Sending]:
     drawing = tuple[list[tuple[list[list[float]], bool]], list[Words]]
     return {
         "open_picture": Sending((bytes,), Picture),
+        "photograph_coupon": Sending((Coupon, Camera, int), bytes),
         "measure": Sending((bytes, Marks, Edges | None), BeadOnPicture),
         "read_outlines": Sending((bytes, str, float | None), drawing),
         "weld": Sending((Job, Settings, Coefficients, PartDrawing, bool), tuple[PartResult, bytes] | None),
