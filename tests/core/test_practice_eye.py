@@ -4,14 +4,10 @@ import itertools
 from collections import Counter, defaultdict
 
 import pytest
+from tests.core.coupon_runs import BUTT, TEE
 
 from anvilsong.core.bead import find_sign, likely_causes, signs
-from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
-from anvilsong.core.job import read_job
-from anvilsong.core.machine import IDEAL
-from anvilsong.core.model import Bench
-from anvilsong.core.plan import make_plan
 from anvilsong.core.practice.eye import (
     BORDERS,
     EP_APART,
@@ -20,7 +16,6 @@ from anvilsong.core.practice.eye import (
     MISHAPS,
     SIGNS,
     TIPS,
-    CouponRun,
     answers_of,
     ends_with,
     facts_of,
@@ -36,15 +31,6 @@ from anvilsong.core.practice.eye import (
 )
 from anvilsong.core.practice.eye.coupon_run import case_of
 from anvilsong.core.said import in_units
-
-
-def run_of(given):
-    job = read_job(given)
-    return CouponRun(job, make_plan(job, IDEAL).settings, Bench(IDEAL, None, nominal()))
-
-
-BUTT = run_of({"a": {"alloy": "5083", "thickness": 3}, "joint": "butt"})
-TEE = run_of({"a": {"alloy": "6061", "thickness": 3.2}, "joint": "tee", "control": "switch_4"})
 
 
 def asked(seeds, levels=LEVELS, runs=(BUTT, TEE)):
