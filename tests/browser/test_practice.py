@@ -1,9 +1,15 @@
 """A pedal run in a browser: by keyboard to its end, by a thumb, by a controller, by steps."""
 
+import json
 import re
+import shutil
+import wave
+from urllib.parse import parse_qs
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
+from tests.conftest import CHROMIUM_ARGS, answering
 
 PAD = """
 const pad = { index: 0, axes: [-1, 0], buttons: Array.from({ length: 8 }, () => ({ value: 0 })) };
@@ -89,15 +95,22 @@ def test_by_a_controller(open_desk, what):
     page.get_by_role("button", name="Stop").click()
 
 
-def test_taps_in_time_by_key_and_by_thumb(open_desk):
+def test_taps_in_time_by_key_by_thumb_and_by_pedal(open_desk):
     page = open_desk(390, 844, has_touch=True)
+    page.add_init_script(PAD)
     page.goto("/practice/rhythm?job=10&welder=Bram")
     page.get_by_role("button", name="Start").click()
-    for number in range(5, 9):  # with the fifth to the eighth mark, by turns
+    for number in range(5, 11):  # with the fifth to the tenth mark, by turns
         expect(page.locator("#tap-words")).to_have_text(f"{number} of 27")
-        page.keyboard.press("Space") if number % 2 else page.locator("#tap").tap()
+        if number % 3 == 0:
+            page.evaluate("() => { pad.axes[0] = 0.9; }")
+        elif number % 3 == 1:
+            page.evaluate("() => { pad.axes[0] = -1; }")
+            page.keyboard.press("Space")
+        else:
+            page.locator("#tap").tap()
     expect(page.locator("#run-result")).to_be_visible()
-    expect(page.locator("#run-result .rhythm-ripple")).to_have_count(27 + 4)
+    expect(page.locator("#run-result .rhythm-ripple")).to_have_count(27 + 6)
     page.get_by_role("button", name="Start").click()
     page.get_by_role("button", name="Stop").click()
     expect(page.locator("#run-said")).to_have_text("Stopped. Nothing of it was counted.")
@@ -156,3 +169,46 @@ def test_tips_and_lengths_by_keyboard_and_counted_in_progress(open_desk):
     expect(page.locator("tr", has=page.get_by_role("rowheader", name="Eye"))).to_contain_text("2")
     page.reload()
     expect(page.locator("tr", has=page.get_by_role("rowheader", name="Eye"))).to_contain_text("2")
+
+
+def tapped(file, beat_s):
+    """Ten seconds of a bench being tapped every beat, with mains hum, as WAV."""
+    rate = 48_000
+    times = np.arange(round(15 * beat_s * rate)) / rate  # played again and again
+    since = times % beat_s
+    taps = 0.5 * np.exp(-since / 0.004) * np.sin(2 * np.pi * 2500 * since)
+    sound = taps + 0.02 * np.sin(2 * np.pi * 50 * times)
+    with wave.open(str(file), "wb") as written:
+        written.setparams((1, 2, rate, 0, "NONE", ""))
+        written.writeframes((32767 * sound).astype("<i2").tobytes())
+    return file
+
+
+def test_taps_heard_by_the_microphone(browser, workshop_file, tmp_path):
+    """A browser of its own, whose microphone hears a bench being tapped as often as the beats."""
+    path = shutil.which("chromium") or shutil.which("chromium-browser")
+    with answering(shutil.copy(workshop_file, tmp_path / "book.sqlite")) as address:
+        page = browser.new_context(base_url=address).new_page()
+        page.goto("/practice/rhythm?job=10&welder=Bram")
+        beat_s = float(page.locator("#rhythm-form").get_attribute("data-beat"))
+        page.context.close()
+        sound = tapped(tmp_path / "taps.wav", beat_s)
+        ears = ["--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"]
+        ears.append(f"--use-file-for-fake-audio-capture={sound}")
+        hearing = browser.browser_type.launch(executable_path=path, args=[*CHROMIUM_ARGS, *ears])
+        try:
+            page = hearing.new_context(base_url=address).new_page()
+            page.goto("/practice/rhythm?job=10&welder=Bram")
+            page.get_by_label("A soft click").check()
+            page.get_by_label("Hear my taps").check()
+            expect(page.get_by_label("A soft click")).not_to_be_checked()
+            with page.expect_request(lambda asked: asked.method == "POST", timeout=120_000) as sent:
+                page.get_by_role("button", name="Start").click()
+            heard = json.loads(parse_qs(sent.value.post_data)["taps"][0])
+            expect(page.locator("#run-result")).to_contain_text("In time")
+        finally:
+            hearing.close()
+    # One a beat, where the file begins anew too: whatever their lateness, which hangs on when it began.
+    assert len(heard) == pytest.approx(27, abs=3)
+    assert np.median(np.diff(heard)) == pytest.approx(beat_s, rel=0.02)
+    assert np.std(np.diff(heard)) < 0.1 * beat_s

@@ -1,21 +1,27 @@
 """What changes, and what is asked next: the model's own directions, answers that cannot be guessed, and failed ones that come back."""
 
 import contextlib
+import itertools
 import random
 from datetime import datetime, timedelta
 from itertools import pairwise
 from typing import get_args
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anvilsong.core.bead import Hand, Looks, read_looks, run_coupon
+from anvilsong.core.checks import newly_broken
+from anvilsong.core.coefficients import nominal
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import Bench
 from anvilsong.core.plan import make_plan
 from anvilsong.core.practice import Skill
+from anvilsong.core.practice.at_the_bench import coupons_for
 from anvilsong.core.practice.changes import (
     FIGURES,
     TURNED,
@@ -26,8 +32,9 @@ from anvilsong.core.practice.changes import (
     turn,
 )
 from anvilsong.core.practice.panels import ITEMS, is_right, panel_question, read_figure
-from anvilsong.core.practice.progress import SKILLS
+from anvilsong.core.practice.progress import COUNTED, SKILLS, coupon_score
 from anvilsong.core.practice.spacing import BETWEEN, Answered, next_item
+from anvilsong.core.practice.thumb import THUMB_ITEMS, thumb_question
 from anvilsong.core.registry import get_value
 from anvilsong.core.said import in_units
 from anvilsong.demo import machines as demo_machines
@@ -84,6 +91,31 @@ def test_who_knows_gets_all_and_who_guesses_gets_a_third():
     assert score_of(right, {}) == 0
 
 
+def test_coupons_at_the_bench_turn_one_setting_and_break_no_limit():
+    for skill, seed in itertools.product((*COUNTED, None), range(8)):
+        coupons = coupons_for(skill, JOB, SETTINGS, BENCH, seed)
+        assert coupons[0].settings == SETTINGS
+        if skill in ("eye", "changes"):
+            _, other = coupons
+            assert len(other.turned) == 1
+            assert get_value(other.settings, other.turned[0]) != get_value(SETTINGS, other.turned[0])
+            assert not newly_broken(JOB, SETTINGS, other.settings, BENCH.machine, c=BENCH.c)
+        else:
+            assert {coupon.settings for coupon in coupons} == {SETTINGS}
+    turned = {coupons_for("changes", JOB, SETTINGS, BENCH, seed)[1].turned for seed in range(8)}
+    assert len(turned) >= 3
+
+
+def test_a_real_coupon_counts_by_what_of_it_is_as_wanted():
+    c, rng = nominal(), np.random.default_rng(1)
+    for amps, least, most in ((1.0, 100, 100), (1.25, 0, 75)):
+        settings = SETTINGS.model_copy(update={"amps_run": SETTINGS.amps_run * amps})
+        readings = run_coupon(JOB, settings, c, rng, Hand(0.0))
+        assert least <= coupon_score(read_looks(JOB, SETTINGS, readings)) <= most
+    looks = Looks(judged={"specks": 3})
+    assert coupon_score(read_looks(JOB, SETTINGS, looks)) == 0
+
+
 def session(items, knows, now, answers, count, seed=1):
     """So many questions to somebody who knows some of them; the items that were asked."""
     asked = []
@@ -129,6 +161,25 @@ def machines():
         one for many in vars(demo_machines).values() if isinstance(many, list | tuple) for one in many
         if isinstance(one, Machine)
     ]  # fmt: skip
+
+
+def test_by_rule_of_thumb_the_plans_own_figures_count_and_the_shop_rule_is_told():
+    for item, seed in itertools.product(THUMB_ITEMS, range(8)):
+        question = thumb_question(IDEAL, item, seed)
+        assert question == thumb_question(IDEAL, item, seed)
+        assert is_right(question, question.right)
+        assert not is_right(question, 1.35 * question.right)
+        thick = float(in_units(question.asked).split()[0])
+        if item == "thumb amps":
+            assert f"the shop rule says {40 * thick:.0f} A" in in_units(question.shown)
+            assert is_right(question, 1.09 * question.right)
+            assert not is_right(question, 1.11 * question.right)
+            assert 0.6 < question.right / (40 * thick) < 1.5  # a rule that is worth knowing
+        if item == "thumb rod":
+            assert question.right in (1.2, 1.6, 2.4, 3.2)
+            assert question.dimension == "length"
+    with pytest.raises(BadInput):
+        thumb_question(IDEAL, "thumb cups", 1)
 
 
 @pytest.mark.parametrize("item", ITEMS)

@@ -21,9 +21,12 @@ from anvilsong.core.practice import Practised
 from anvilsong.core.practice.panels import panel_question
 from anvilsong.core.practice.pedal_run import PedalRun
 from anvilsong.core.practice.progress import Done, by_week, next_at_the_bench
+from anvilsong.core.practice.thumb import THUMB_ITEMS, thumb_question
+from anvilsong.core.said import in_units
 from anvilsong.core.settings import Settings
 from anvilsong.store import book, practice, shop
 from anvilsong.store.models import JobRow
+from anvilsong.store.reading import digest
 from anvilsong.web import live
 from anvilsong.web.app import create_app
 from anvilsong.web.door import set_passphrase
@@ -348,7 +351,7 @@ def panel_form(client):
 
 def test_a_panels_figure_is_judged_and_told(client):
     page, form = panel_form(client)
-    for bad, said in (("", "A figure, such as 70"), ("much", "such as 70"), ("1e9", "such as 70")):
+    for bad, said in (("", "uch as "), ("much", "such as"), ("1e9", "such as")):
         refused = client.post("/practice/panels", data=form | {"answer": bad})
         assert refused.status_code == 422
         assert said in refused.text
@@ -358,10 +361,13 @@ def test_a_panels_figure_is_judged_and_told(client):
         machines, view = shop.machines(session), job_view(session, 10)
     for _ in range(6):
         _, form = panel_form(client)
-        question = panel_question(machines, view.settings, form["item"], int(form["seed"]))
+        if form["item"] in THUMB_ITEMS:
+            question = thumb_question(view.machine, form["item"], int(form["seed"]))
+        else:
+            question = panel_question(machines, view.settings, form["item"], int(form["seed"]))
         sent = client.post("/practice/panels", data=form | {"answer": f"{question.right:.2f}"})
         told = client.get(sent.headers["location"]).text
-        assert f"Right: {question.shown}" in html.unescape(told)
+        assert f"Right: {in_units(question.shown)}" in html.unescape(told)
     _, form = panel_form(client)
     sent = client.post("/practice/panels", data=form | {"answer": "-99999"})
     assert "welder=Bram" in sent.headers["location"]
@@ -371,6 +377,29 @@ def test_a_panels_figure_is_judged_and_told(client):
         client.post("/practice/panels", data=panel_form(client)[1] | {"item": "x", "answer": "1"}).status_code
         == 422
     )
+
+
+def test_a_rod_by_rule_of_thumb_is_read_with_its_unit(client):
+    _, form = panel_form(client)
+    with client.app.state.sessions() as session:
+        view = job_view(session, 10)
+    question = thumb_question(view.machine, "thumb rod", 5)
+    shown = digest(["thumb rod", in_units(question.asked)])
+    form |= {"item": "thumb rod", "seed": "5", "shown": shown}
+    for typed, is_near in (
+        (f"{question.right:g} mm", True),
+        (f"{question.right / 25.4:.3f} in", True),
+        ("5", False),
+    ):
+        form["uid"] = panel_form(client)[1]["uid"]
+        sent = client.post("/practice/panels", data=form | {"answer": typed})
+        told = client.get(sent.headers["location"]).text
+        assert (f"Right: {question.right:g} mm" in told) == is_near
+    refused = client.post(
+        "/practice/panels", data=form | {"uid": panel_form(client)[1]["uid"], "answer": " "}
+    )
+    assert refused.status_code == 422
+    assert "such as 2.4 mm or 3/32" in refused.text
 
 
 def test_without_a_job_or_a_machine_practice_still_opens(tmp_path):
@@ -395,7 +424,10 @@ def test_progress_by_week_for_the_bench_and_as_files(client):
     assert page.split('id="at-the-bench"')[1].index("counting aloud") < page.split('id="at-the-bench"')[
         1
     ].index("narrow strip")
-    assert "Nothing practised yet" in client.get("/practice/progress?welder=Ottilie").text
+    untrained = client.get("/practice/progress?welder=Ottilie").text
+    assert "Nothing practised yet" in untrained
+    assert "twenty minutes" not in untrained
+    assert re.search(r"Real coupons</th><td>\d+ %</td><td>3</td>", untrained)  # those of her jobs
     given = client.get("/api/practice?welder=Bram").json()["practice"]
     assert [one["score"] for one in given] == [60, 90, 30, 60, 10, 40]
     lines = client.get("/practice/progress.csv?welder=Bram").text.splitlines()

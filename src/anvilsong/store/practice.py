@@ -6,14 +6,16 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from sqlalchemy import Select, delete, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.practice import Practised, Skill
-from anvilsong.core.practice.progress import SKILLS, Done
+from anvilsong.core.practice.progress import SKILLS, Done, coupon_score
 from anvilsong.core.words import sentence
 from anvilsong.store.exchange_format import MOST_PRACTISED
 from anvilsong.store.kept_models import PracticeRow
+from anvilsong.store.looks import verdict_of
+from anvilsong.store.models import CouponRow, JobRow, WelderRow
 from anvilsong.store.reading import document, readable
 
 AT_ONCE = 200
@@ -71,6 +73,21 @@ def scores(session: Session, welder: str, limit: int) -> list[Done]:
     )
     by_key: dict[str, Skill] = {key: key for key in SKILLS}
     return [Done(at, by_key[skill], score) for at, skill, score in session.execute(asked)]
+
+
+def coupon_scores(session: Session, welder: str, limit: int) -> list[Done]:
+    """The real coupons of a welder's jobs as they were judged last, the newest first."""
+    asked = (
+        select(CouponRow)
+        .join(JobRow, CouponRow.job_id == JobRow.id)
+        .join(WelderRow, JobRow.welder_id == WelderRow.id)
+        .where(WelderRow.name == welder)
+        .options(selectinload(CouponRow.readings))
+        .order_by(CouponRow.id.desc())
+        .limit(limit)
+    )
+    judged = [(row.made_at, verdict_of(row)) for row in session.scalars(asked)]
+    return [Done(at, "bench", coupon_score(verdict)) for at, verdict in judged if verdict is not None]
 
 
 def count(session: Session, welder: str) -> int:

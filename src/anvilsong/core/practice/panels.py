@@ -17,6 +17,7 @@ from anvilsong.core.model import with_equal_heat
 from anvilsong.core.registry import BY_KEY, get_value, with_value
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
+from anvilsong.core.units import Dimension
 from anvilsong.core.words import sentence
 
 TO_PANEL, FROM_PANEL, EQUAL_HEAT = "to_panel", "from_panel", "equal_heat"
@@ -45,7 +46,9 @@ class PanelQuestion(NamedTuple):
     unit: str
     right: float
     near: float
-    shown: str
+    shown: Words
+    dimension: Dimension | None = None
+    """Of an answer that is typed with a unit; None for a plain figure."""
 
 
 def panel_question(machines: Sequence[Machine], settings: Settings, item: str, seed: int) -> PanelQuestion:
@@ -189,4 +192,6 @@ def is_right(question: PanelQuestion, given: float) -> bool:
     """Whether an answer is near enough; hours of a clock count round it."""
     if abs(given - question.right) <= question.near + 1e-9:
         return True
-    return "o’clock" in question.shown and abs((given - question.right + 6) % 12 - 6) <= question.near + 1e-9
+    shown = question.shown
+    by_clock = isinstance(shown, str) and "o’clock" in shown
+    return by_clock and abs((given - question.right + 6) % 12 - 6) <= question.near + 1e-9

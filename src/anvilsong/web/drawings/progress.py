@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from anvilsong.core.practice import Skill
-from anvilsong.core.practice.progress import SKILLS, Week
+from anvilsong.core.practice.progress import COUNTED, Counted, Week
 from anvilsong.core.words import sentence
 from anvilsong.web.drawings.svg import Drawing, Drawn, Point
 
@@ -14,13 +13,13 @@ HIGH = 52.0  # of a row, from 0 to 100 %
 LEAST_DAYS = 28.0
 
 
-def progress_drawing(weeks: Mapping[Skill, Sequence[Week]]) -> Drawn:
+def progress_drawing(weeks: Mapping[Counted, Sequence[Week]]) -> Drawn:
     """The skills that were practised."""
     every = [week.monday for of in weeks.values() for week in of]
     first, last = min(every), max(every)
     days = max((last - first).days, LEAST_DAYS)
     told = sentence(
-        "web.progress_told", skills=", ".join(SKILLS[skill] for skill in weeks), weeks=len(set(every))
+        "web.progress_told", skills=", ".join(COUNTED[skill] for skill in weeks), weeks=len(set(every))
     )
     drawing = Drawing(
         WIDTH, TOP + ROW * len(weeks) + 24, sentence("web.progress_title"), told, "practice-weeks"
@@ -34,7 +33,7 @@ def progress_drawing(weeks: Mapping[Skill, Sequence[Week]]) -> Drawn:
 
         drawing.line((LEFT, bottom), (RIGHT, bottom), "trade-axis")
         drawing.line((LEFT, bottom - HIGH), (RIGHT, bottom - HIGH), "progress-whole")
-        drawing.text((LEFT - 12, bottom - HIGH / 2 + 5), SKILLS[skill], "label", "end")
+        drawing.text((LEFT - 12, bottom - HIGH / 2 + 5), COUNTED[skill], "label", "end")
         drawing.polyline([at(week) for week in of], "pedal-hand")
         for week in of:
             drawing.circle(at(week), 4, "trade-here")

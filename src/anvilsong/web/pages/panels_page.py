@@ -13,10 +13,13 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Machine
 from anvilsong.core.practice import AnswerResult, Practised
 from anvilsong.core.practice.panels import ITEMS, PanelQuestion, is_right, panel_question, read_figure
+from anvilsong.core.practice.thumb import THUMB_ITEMS, thumb_question
+from anvilsong.core.quantities import parse
+from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import practice, shop
 from anvilsong.store.reading import digest
-from anvilsong.web.frame import render, see_other
+from anvilsong.web.frame import render, see_other, units
 from anvilsong.web.job_view import JobView
 from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
@@ -31,6 +34,7 @@ from anvilsong.web.practice_choice import (
 from anvilsong.web.requests import Fields, typed_query, whole
 
 router = page_router()
+EVERY_ITEM = (*ITEMS, *THUMB_ITEMS)
 
 
 def _page(
@@ -56,7 +60,7 @@ def _page(
         seed=seed,
         shown=digest(_shape(question)),
         answered=told,
-        answered_asked=_asked_before(view, machines, told),
+        before=_asked_before(view, machines, told),
         typed=asked.get("answer", "") if trouble else "",
         right=sum(one.score >= 100 for _, one in done),
         count=len(done),
@@ -70,12 +74,27 @@ def _question(
     """The question that a form was opened on, or the next one."""
 
     def make(item: str, seed: int) -> PanelQuestion:
-        return panel_question(machines, view.settings, item, seed)
+        return _asked(view, machines, item, seed)
 
     seed = seed_of(asked)
-    if seed is not None and asked.get("item") in ITEMS:
+    if seed is not None and asked.get("item") in EVERY_ITEM:
         return make(asked["item"], seed), seed
-    return next_question(ITEMS, done, make)
+    return next_question(EVERY_ITEM, done, make)
+
+
+def _asked(view: JobView, machines: Sequence[Machine], item: str, seed: int) -> PanelQuestion:
+    if item in THUMB_ITEMS:
+        return thumb_question(view.machine, item, seed)
+    return panel_question(machines, view.settings, item, seed)
+
+
+def _read(question: PanelQuestion, text: str, system: UnitSystem) -> float:
+    """What was answered: a plain figure, or a length with its unit."""
+    if question.dimension is None:
+        return read_figure(text)
+    if not text.strip():
+        raise BadInput.one("answer", None, sentence("practice.type_rod"))
+    return parse(text.strip()[:40], question.dimension, "answer", system)
 
 
 def _shape(question: PanelQuestion) -> list[str]:
@@ -83,15 +102,15 @@ def _shape(question: PanelQuestion) -> list[str]:
     return [question.item, say.in_units(question.asked)]
 
 
-def _asked_before(view: JobView, machines: Sequence[Machine], told: Practised | None) -> object:
-    """The question that was answered last, in words; nothing where it cannot be asked any more."""
+def _asked_before(view: JobView, machines: Sequence[Machine], told: Practised | None) -> PanelQuestion | None:
+    """The question that was answered last; None where it cannot be asked any more."""
     seed = whole(told.answer.given.get("seed")) if told is not None and told.answer is not None else None
     if told is None or seed is None:
-        return ""
+        return None
     try:
-        return panel_question(machines, view.settings, told.item, seed).asked
+        return _asked(view, machines, told.item, seed)
     except BadInput:
-        return ""
+        return None
 
 
 @router.get("/practice/panels", response_class=HTMLResponse)
@@ -109,11 +128,11 @@ def answer_panels(request: Request, form: Fields) -> Response:
     try:
         with make.begin() as session:
             view, seed = chosen_job(session, form, strictly=True), seed_of(form)
-            if view is None or seed is None or form.get("item") not in ITEMS:
+            if view is None or seed is None or form.get("item") not in EVERY_ITEM:
                 raise BadInput.one("item", form.get("item", "")[:60], sentence("web.question_lost"))
-            question = panel_question(shop.machines(session), view.settings, form["item"], seed)
+            question = _asked(view, shop.machines(session), form["item"], seed)
             check_same(form, _shape(question))
-            figure = read_figure(form.get("answer", ""))
+            figure = _read(question, form.get("answer", ""), units(request))
             done = Practised(
                 skill="panels",
                 item=question.item,
@@ -121,7 +140,7 @@ def answer_panels(request: Request, form: Fields) -> Response:
                 on=view.row.title,
                 answer=AnswerResult(
                     given={"answer": form["answer"].strip()[:40], "seed": str(seed)},
-                    right={"answer": question.shown[:40]},
+                    right={"answer": say.in_units(question.shown)[:40]},
                     figures={"answer": (figure, question.right)},
                 ),
             )

@@ -6,22 +6,31 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Sequence
+from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse, Response
 from sqlalchemy.orm import Session
 
-from anvilsong.core.practice.progress import SKILLS, by_week, next_at_the_bench, standing
+from anvilsong.core.machine import show_on_panel
+from anvilsong.core.practice.at_the_bench import coupons_for
+from anvilsong.core.practice.progress import COUNTED, Step, by_week, next_at_the_bench, standing
 from anvilsong.store import practice, shop
 from anvilsong.web.asgi import VISIT
 from anvilsong.web.drawings.progress import progress_drawing
 from anvilsong.web.frame import part, render, spoken_json
 from anvilsong.web.once import page_router
+from anvilsong.web.practice_choice import chosen_job
 from anvilsong.web.requests import PageNumber, typed_query
 
 router = page_router()
 
-MOST_SHOWN, A_PAGE = 20_000, 50
+MOST_SHOWN, MOST_COUPONS, A_PAGE = 20_000, 300, 50
+SET_AT_THE_BENCH = (
+    "amps_set", "ep_share", "ep_trim", "ep_amps", "frequency_hz", "shape_en", "pulse_rate_hz", "down_slope_s",
+    "post_flow_s",
+)  # fmt: skip
 COLUMNS = ("made_at", "welder", "skill", "item", "score", "on", "machine", "seconds")
 
 
@@ -39,7 +48,10 @@ def show_progress(request: Request) -> HTMLResponse:
     """What somebody practised."""
     with request.app.state.sessions() as session:
         welder, names = _who(request, session)
-        done = practice.scores(session, welder, MOST_SHOWN)
+        practised = practice.scores(session, welder, MOST_SHOWN)
+        done = [*practised, *practice.coupon_scores(session, welder, MOST_COUPONS)]
+        steps = next_at_the_bench(done) if practised else []
+        tables = _at_the_bench(session, welder, steps, len(done))
     weeks = by_week(done)
     return render(
         request,
@@ -47,12 +59,42 @@ def show_progress(request: Request) -> HTMLResponse:
         here="practice",
         welder=welder,
         welders=names,
-        skills=SKILLS,
+        practised=bool(practised),
+        skills=COUNTED,
         standing=standing(done),
         counts={skill: sum(week.times for week in of) for skill, of in weeks.items()},
         drawing=part("progress", lambda: progress_drawing(weeks)) if weeks else "",
-        bench=next_at_the_bench(done) if done else [],
+        steps=list(zip(steps, tables, strict=True)),
     )
+
+
+def _at_the_bench(
+    session: Session, welder: str, steps: Sequence[Step], seed: int
+) -> list[dict[str, Any] | None]:
+    """What to set for the coupons of each step on the machine of the welder's own last job, else of the last
+    one; nothing where there is no job.
+    """
+    view = chosen_job(
+        session, {}, fits=lambda one: one.row.welder is not None and one.row.welder.name == welder
+    )
+    if view is None:
+        return [None for _ in steps]
+    bench, found = shop.bench_of(session, view.job), list[dict[str, Any] | None]()
+    for step in steps:
+        coupons = coupons_for(step.skill, view.job, view.settings, bench, seed)
+        panels = [show_on_panel(each.settings, bench.machine).lines for each in coupons]
+        rows = [
+            {
+                "label": lines[0].label,
+                "shown": [f"{line.shown} {line.unit}".strip() for line in lines],
+                "turned": any(lines[0].setting in each.turned for each in coupons),
+            }
+            for lines in zip(*panels, strict=True)
+            if lines[0].setting in SET_AT_THE_BENCH
+        ]
+        travel = [each.settings.travel_mm_s for each in coupons]
+        found.append({"view": view, "rows": rows, "travel": travel, "by_travel": len(set(travel)) > 1})
+    return found
 
 
 @router.get("/api/practice")

@@ -1,8 +1,9 @@
 // The hand on a run: a slider under a finger, arrow keys, the wheel, a game controller's or a USB pedal's axis. What is sent is the
 // newest place, at most once a picture.
+import { followController } from "./controller.js";
+
 const WHEEL = 0.03;
 const KEY = 0.05;
-const MOVED = 0.02;
 
 export function hold({ moves, canvas, send }) {
   const pedal = document.getElementById("pedal");
@@ -67,34 +68,7 @@ export function hold({ moves, canvas, send }) {
     send(message());
   });
 
-  // A controller: triggers give 0 to 1 by themselves, an axis is told by where it rests.
-  const rests = new Map();
-  let last = 0;
-  function poll() {
-    let most = 0;
-    for (const pad of navigator.getGamepads?.() ?? []) {
-      if (!pad) continue;
-      for (const button of pad.buttons.slice(6, 8)) most = Math.max(most, button.value);
-      pad.axes.forEach((value, axis) => {
-        const key = `${pad.index}:${axis}`;
-        if (!rests.has(key)) rests.set(key, value);
-        const rest = rests.get(key);
-        most = Math.max(most, Math.abs(value - rest) / (Math.abs(rest) > 0.5 ? 2 : 1));
-      });
-    }
-    if (Math.abs(most - last) > MOVED) {
-      last = most;
-      put(moves === "pedal" ? most : 2 * most);
-    }
-    requestAnimationFrame(poll);
-  }
-  let polls = false;
-  const begin = () => {
-    if (!polls) requestAnimationFrame(poll);
-    polls = true;
-  };
-  window.addEventListener("gamepadconnected", begin);
-  if ([...(navigator.getGamepads?.() ?? [])].some(Boolean)) begin();
+  followController((share) => put(moves === "pedal" ? share : 2 * share));
 
   return {
     reset() {
