@@ -30,6 +30,7 @@ from anvilsong.store.reading import digest
 from anvilsong.web import live
 from anvilsong.web.app import create_app
 from anvilsong.web.door import set_passphrase
+from anvilsong.web.door.addresses import seen_from_outside
 from anvilsong.web.job_view import job_view
 
 OWN = {"origin": "http://127.0.0.1"}
@@ -204,6 +205,14 @@ def test_on_the_shops_network_a_socket_wants_a_visit_and_ends_with_it(data_file,
             socket.receive_json()
             set_passphrase(data_file, "another one altogether")
             assert ends_with(socket) == 4003
+
+
+def test_a_phone_is_sent_to_the_shops_address_and_not_to_this_machines_own(tmp_path):
+    alone, shop = Config(data=tmp_path / "a"), Config(data=tmp_path / "b", host="192.168.1.20").for_shop()
+    assert seen_from_outside(alone, "http://127.0.0.1:8765/") == "http://127.0.0.1:8765"
+    assert seen_from_outside(shop, "http://127.0.0.1:8765/").startswith(f"{shop.scheme}://")
+    assert "127.0.0.1" not in seen_from_outside(shop, "http://localhost:8765/")
+    assert seen_from_outside(shop, "https://bench.example:443/") == "https://bench.example:443"
 
 
 def test_a_hundred_sockets_opened_and_dropped_leave_nothing(client, monkeypatch):

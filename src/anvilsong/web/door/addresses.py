@@ -7,8 +7,10 @@ import socket
 import time
 from contextlib import closing, suppress
 from functools import lru_cache
+from urllib.parse import urlsplit
 
 from anvilsong.config import Config
+from anvilsong.web.guard.origins import is_loopback
 
 # An address of documentation (RFC 5737): asking for the way there sends nothing.
 FAR_AWAY = ("192.0.2.1", 9)
@@ -49,3 +51,12 @@ def addresses(config: Config) -> list[str]:
 
 def _bracketed(host: str) -> str:
     return f"[{host}]" if ":" in host else host
+
+
+def seen_from_outside(config: Config, base: str) -> str:
+    """Where a phone finds what this page calls ``base``: at the machine itself the address in the shop's
+    network, where there is one.
+    """
+    if is_loopback(urlsplit(base).hostname or "") and config.asks_who:
+        base = addresses(config)[0]
+    return base.rstrip("/")

@@ -21,7 +21,7 @@ from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.units import UnitSystem
 from anvilsong.web.codes import qr_code
-from anvilsong.web.door.addresses import addresses
+from anvilsong.web.door.addresses import seen_from_outside
 from anvilsong.web.drawings.panel import panel_drawing
 from anvilsong.web.drawings.pedal import pedal_drawing
 from anvilsong.web.drawings.section import section_drawing
@@ -94,7 +94,7 @@ def code_for(request: Request, view: JobView) -> tuple[str, str]:
     at_this_machine = is_loopback(request.url.hostname or "")
     if at_this_machine and not config.asks_who:
         return settings_text(view, units(request)), "the settings as text"
-    begins = addresses(config)[0] if at_this_machine else str(request.base_url).rstrip("/")
+    begins = seen_from_outside(config, str(request.base_url))
     path = request.app.url_path_for("show_card", job_id=view.row.id)
     return f"{begins}{path}?revision={view.plan_row.revision}", "this card on a phone"
 

@@ -25,6 +25,7 @@ from anvilsong.store import heat_runs, practice, shop
 from anvilsong.store.faults import store_fault
 from anvilsong.web.asgi import STAYS
 from anvilsong.web.codes import qr_code
+from anvilsong.web.door.addresses import seen_from_outside
 from anvilsong.web.drawings.practice import pedal_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView
@@ -259,7 +260,8 @@ def _begun(socket: WebSocket) -> LiveRun:
 def _task_of(socket: WebSocket, live: LiveRun) -> dict[str, Any]:
     """What a page draws a run with."""
     task = live.task
-    base = str(socket.base_url).replace("ws", "http", 1)
+    here = str(socket.base_url).replace("ws", "http", 1)
+    pedal = f"{seen_from_outside(socket.app.state.config, here)}/practice/pedal/{live.token}"
     return {
         "token": live.token,
         "length": task.length_mm,
@@ -269,8 +271,8 @@ def _task_of(socket: WebSocket, live: LiveRun) -> dict[str, Any]:
         "band": BAND,
         "sags": MELT_AMBER,
         "beats": task.pulse.rate_hz if MODES[task.mode].over_a_pulse else None,
-        "hand": f"{base}practice/pedal/{live.token}",
-        "code": qr_code(f"{base}practice/pedal/{live.token}"),
+        "hand": pedal,
+        "code": qr_code(pedal),
     }
 
 
