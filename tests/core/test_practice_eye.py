@@ -121,7 +121,7 @@ TOLD = {
     "AC balance": ("ep_low", "ep_high"),
     "EP amplitude": ("ep_low", "ep_high"),
     "Welding amps": ("cold", "hot"),
-    "Time for 90 mm": ("fast", "slow"),
+    "Time for 60 mm": ("fast", "slow"),
     "Arc length": ("long_arc", "long_arc"),
     "Gas flow": ("flow", "flow"),
     "Post-flow": ("gas_short", "gas_short"),

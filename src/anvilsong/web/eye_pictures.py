@@ -6,14 +6,14 @@ import random
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-from anvilsong.core.practice.eye.coupon_run import Sight
+from anvilsong.core.practice.eye.coupon_run import RUN_MM, Sight
 from anvilsong.web.heavy import done_now
 from anvilsong.work import PICTURES, tasks
 
 if TYPE_CHECKING:
     from anvilsong.instruments import Camera, Coupon
 
-LENGTH_MM, SMALL_LENGTH_MM = 60.0, 54.0
+SMALL_LENGTH_MM = 54.0
 WIDE_PX, HIGH_PX, PX_PER_MM = 880, 520, 12.6
 SMALL_WIDE_PX, SMALL_HIGH_PX, SMALL_PX_PER_MM = 520, 340, 8.4
 GREY_MM = 14.0
@@ -35,7 +35,7 @@ def photograph_of(sight: Sight, level: int, seed: int, is_small: bool = False) -
 def _coupon(sight: Sight, is_small: bool) -> Coupon:
     from anvilsong.instruments import Coupon
 
-    length = SMALL_LENGTH_MM if is_small else LENGTH_MM
+    length = SMALL_LENGTH_MM if is_small else RUN_MM
     end = {"filled": "filled", "hollow": "hollow", "cracked": "cracked"}[sight.crater]
     return Coupon(
         bead_width_mm=sight.bead_width_mm,

@@ -17,7 +17,7 @@ USUAL_END_S, SHORT_END_S = 2.5, 1.0
 # Past these the gas no longer covers the pool, as the table of faults has them.
 LONG_ARC_MM, DRAUGHT_M_S, RESTLESS_RE, THIN_RE = 4.0, 0.3, 2000.0, 700.0
 SHORT_GAS, SLOW_PULSES_HZ = 0.8, (2.5, 10.0)
-RUN_MM = 90.0
+RUN_MM = 60.0  # as long as the coupon in the picture
 FLAT_CROWN_MM = 1.3  # of a bead as wide as wanted
 
 

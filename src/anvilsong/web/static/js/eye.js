@@ -1,4 +1,7 @@
-// Causes and checks of the sign that is chosen; those of other signs are put away.
+// Causes and checks of the sign that is chosen; those of other signs are put away. A picture that was not there yet is asked for again.
+const AGAIN_MS = 2500;
+const TRIES = 6;
+
 const form = document.getElementById("question");
 const groups = form.querySelectorAll("[data-of-sign]");
 
@@ -8,5 +11,16 @@ function follow() {
   document.getElementById("first-a-sign").hidden = Boolean(sign);
 }
 
-form.addEventListener("change", follow);
-follow();
+if (groups.length > 0) {
+  form.addEventListener("change", follow);
+  follow();
+}
+
+for (const picture of form.querySelectorAll("img")) {
+  let left = TRIES;
+  const again = () => {
+    if (left-- > 0) setTimeout(() => (picture.src = picture.getAttribute("src")), AGAIN_MS);
+  };
+  picture.addEventListener("error", again);
+  if (picture.complete && picture.naturalWidth === 0) again();
+}
