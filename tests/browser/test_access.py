@@ -2,8 +2,6 @@
 
 from pathlib import Path
 
-import pytest
-
 AXE = Path(__file__).parent.joinpath("vendor", "axe.min.js").read_text(encoding="utf-8")
 VIEWS = [
     "/who",
@@ -83,25 +81,32 @@ LOOKS = (
 )
 
 
-@pytest.mark.parametrize(("scheme", "width", "rules"), [("light", 1280, EVERYTHING), ("dark", 390, LOOKS)])
-def test_no_serious_finding(browser, served, scheme, width, rules):
+def serious(page, rules):
+    """What the checker finds of a page with everything opened."""
+    page.evaluate(AXE)
+    seen = page.evaluate(f"axe.run(document, {{ runOnly: {rules}, resultTypes: ['violations'] }})")
+    return [
+        (finding["id"], finding["nodes"][0]["html"][:120])
+        for finding in seen["violations"]
+        if finding["impact"] in ("critical", "serious")
+    ]
+
+
+def opened(page, view):
+    page.goto(view)
+    page.evaluate("document.querySelectorAll('details').forEach(box => (box.open = true))")
+
+
+def test_no_serious_finding(browser, served):
     # The checker is put into the page, which the page's own policy would forbid.
     context = browser.new_context(
-        color_scheme=scheme, viewport={"width": width, "height": 844}, base_url=served, bypass_csp=True
+        color_scheme="light", viewport={"width": 1280, "height": 844}, base_url=served, bypass_csp=True
     )
-    page = context.new_page()
-    found = []
+    page, found = context.new_page(), []
     try:
         for view in VIEWS:
-            page.goto(view)
-            page.evaluate("document.querySelectorAll('details').forEach(box => (box.open = true))")
-            page.evaluate(AXE)
-            seen = page.evaluate(f"axe.run(document, {{ runOnly: {rules}, resultTypes: ['violations'] }})")
-            found += [
-                (view, finding["id"], finding["nodes"][0]["html"][:120])
-                for finding in seen["violations"]
-                if finding["impact"] in ("critical", "serious")
-            ]
+            opened(page, view)
+            found += [(view, each) for each in serious(page, EVERYTHING)]
     finally:
         context.close()
     print(*found, sep="\n")
@@ -128,18 +133,17 @@ SMALL_WORDS = """() => [...document.querySelectorAll('svg text')]
   .filter(([, size]) => size < 13.9)"""
 
 
-@pytest.mark.parametrize("width", [390])
-def test_nothing_is_too_small_to_tap_or_to_read(browser, served, width):
-    context = browser.new_context(viewport={"width": width, "height": 844}, base_url=served)
+def test_on_a_phone_in_the_dark_all_is_seen_and_large_enough_to_tap_and_to_read(browser, served):
+    context = browser.new_context(
+        color_scheme="dark", viewport={"width": 390, "height": 844}, base_url=served, bypass_csp=True
+    )
     page, found = context.new_page(), []
     try:
         for view in VIEWS:
-            page.goto(view)
-            page.evaluate("document.querySelectorAll('details').forEach(box => (box.open = true))")
-            found += [(view, each) for each in page.evaluate(SMALL_WORDS)]
-            if width == 390:
-                found += [(view, each) for each in page.evaluate(SMALL_TARGETS)]
-                found += [(view, each) for each in page.evaluate(COVERED)]
+            opened(page, view)
+            for asked in (SMALL_WORDS, SMALL_TARGETS, COVERED):
+                found += [(view, each) for each in page.evaluate(asked)]
+            found += [(view, each) for each in serious(page, LOOKS)]
     finally:
         context.close()
     print(*found, sep="\n")

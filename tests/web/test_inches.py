@@ -51,11 +51,12 @@ class Words(HTMLParser):
 
 
 def crawl(client, once_a_kind=False):
-    """Every page that links lead to, or one of each kind of address; of the preset parts one each in any case."""
+    """Every page that links lead to, or one of each kind of address; of preset parts, faults and practice one each in any case."""
     seen, waiting = set(), ["/help", "/book", "/jobs/new", "/shop", "/metals", "/swap"]
     while waiting:
         address = waiting.pop(0).split("#")[0]
-        kind = re.sub(r"\d+", "1", address) if once_a_kind or "preset=" in address else address
+        once = once_a_kind or re.search("preset=|/faults\\?|^/practice", address)
+        kind = re.sub(r"\d+", "1", address) if once else address
         if kind in seen or address.startswith(("/static", "/api")):
             continue
         seen.add(kind)

@@ -103,7 +103,10 @@ class Scene:
                 strict=True,
             )
         ]
-        self.crack_mm = 0.25 * self._wander(rng) / max(coupon.wander_mm, 1e-6)
+        # Drawn where there is one alone, so that every other coupon stays the one it was.
+        self.crack_mm = np.zeros(self.count)
+        if coupon.crack_mm:
+            self.crack_mm = 0.25 * self._wander(rng) / max(coupon.wander_mm, 1e-6)
 
     def _uneven(self, rng: np.random.Generator) -> Floats:
         """Where between its ripples each place lies, with ripples that scatter."""

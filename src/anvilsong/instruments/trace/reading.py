@@ -1,0 +1,163 @@
+"""What flows, read out of a recording of the current: its wave, pulse or mix, with ranges, or why not.
+
+The current turns where it goes through nothing; between the turns lie the halves. The cycles are laid over
+each other, and the wave of five shapes that fits them best gives share and peaks (`trace.fit`). What is
+slower is read off the mean of |i| over one cycle (`trace.slow`).
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anvilsong.core.said import Words
+from anvilsong.core.words import sentence
+from anvilsong.instruments.trace.fit import Cycle, Fit, fits_of, laid_over
+from anvilsong.instruments.trace.found import Found, TraceReading
+from anvilsong.instruments.trace.halves import Halves, halves_of, rough_period_s, turns
+from anvilsong.instruments.trace.recording import Recording
+from anvilsong.instruments.trace.slow import envelope, mix_of, pulse_of
+from anvilsong.instruments.trace.zero import burning, quiet_level
+
+Floats = NDArray[np.float64]
+
+LEAST_IN_A_HALF, LEAST_CYCLES = 10, 6
+SMOOTHED, TURNS_AT = 0.012, 0.3  # of a cycle; of the usual current, or of the base of a pulse
+STEADY = 0.85  # of the usual level: what lies under it is a slope
+CLEARER, CLEAR = 1.25, 0.004  # how much better the told shape fits than any other; of the rms
+POOR_FIT = 0.12  # of the rms, beside the noise: no wave of ours
+
+
+def read_trace(recording: Recording, zero: float | None = None) -> TraceReading:
+    """What flows in a recording; ``zero`` is the level of no current, where somebody knows it, in amps."""
+    said: list[Words] = list(recording.said)
+    raw, rate = recording.amps, recording.rate_hz
+    found = quiet_level(raw, rate) if zero is None else zero
+    current = raw - (found or 0.0)
+    base: dict[str, Any] = {
+        "zero_a": float(found or 0.0), "is_scaled": recording.is_scaled, "dropped": recording.dropped
+    }  # fmt: skip
+    lit = burning(current, rate)
+    if lit is None:
+        return TraceReading(**base, said=(*said, sentence("instruments.trace_no_arc")))
+    arc = current[lit[0] : lit[1]]
+    base |= {
+        "starts_s": lit[0] / rate,
+        "ends_s": lit[1] / rate,
+        "mean_a": float(np.abs(arc).mean()),
+        "rms_a": float(np.sqrt((arc**2).mean())),
+    }
+    if found is None:
+        said.append(sentence("instruments.trace_zero_taken"))
+    period = rough_period_s(arc, rate)
+    if period is None:
+        return TraceReading(**base, said=(*said, sentence("instruments.trace_no_ac")))
+    steady = _steady(arc, rate, period)
+    smooth = max(1, round(SMOOTHED * period * rate))
+    level = TURNS_AT * float(np.percentile(envelope(steady, rate, period), 8))
+    ups, downs = turns(steady, rate, level, smooth)
+    halves = halves_of(steady, rate, ups, downs, period)
+    if len(halves.cycle_s) < LEAST_CYCLES:
+        reason = sentence("instruments.trace_few_cycles", cycles=len(halves.cycle_s), least=LEAST_CYCLES)
+        return TraceReading(**base, said=(*said, reason))
+    reading = _of_halves(steady, rate, halves, (ups, downs))
+    said += reading.pop("said")
+    if not recording.is_scaled:
+        said.append(sentence("instruments.trace_no_amps"))
+    sure = reading.pop("sure") and recording.is_scaled and found is not None
+    return TraceReading(**base, **reading, sure=sure, said=tuple(said))
+
+
+def _steady(arc: Floats, rate_hz: float, period_s: float) -> Floats:
+    """The arc without its slopes at either end."""
+    levels = envelope(arc, rate_hz, period_s)
+    step = max(1, round(4 * period_s * rate_hz))
+    tops = np.array([levels[at : at + step].max() for at in range(0, len(levels), step)])
+    high = np.flatnonzero(tops > STEADY * np.median(tops))
+    first, last = high[0] * step, min((high[-1] + 1) * step, len(arc))
+    return arc[first:last] if last - first > 0.3 * len(arc) else arc
+
+
+def _of_halves(current: Floats, rate: float, halves: Halves, at: tuple[Floats, Floats]) -> dict[str, Any]:
+    """Wave, pulse and mix of a steady arc."""
+    cycle_s, error = _period(halves)
+    share = float(halves.ep_s.sum() / halves.cycle_s.sum())
+    found: dict[str, Any] = {
+        "frequency_hz": Found.within(1 / cycle_s, 2.5 * error / cycle_s**2 + 2e-4 / cycle_s),
+        "said": [],
+        "sure": False,
+    }
+    in_a_half = min(share, 1 - share) * cycle_s * rate
+    if in_a_half < LEAST_IN_A_HALF:
+        found["said"].append(
+            sentence("instruments.trace_few_samples", count=in_a_half, least=LEAST_IN_A_HALF)
+        )
+        return found
+    peak = _at_peak(halves)
+    cycle = laid_over(current, rate, halves.begins_s[peak], halves.cycle_s[peak])
+    fits = fits_of(cycle, share)
+    best = fits[0]
+    size = float(np.sqrt(np.average(cycle.current**2, weights=cycle.counts)))
+    noise = cycle.scatter / np.sqrt(max(float(np.median(cycle.counts)), 1.0))
+    found["fit"] = best.left / size
+    if best.left > POOR_FIT * size + 2 * noise or min(best.ep, best.en) <= 0:
+        found["said"].append(sentence("instruments.trace_no_wave_of_ours"))
+        return found
+    found |= _wave(cycle, fits, size, noise, rate * cycle_s)
+    mix = mix_of(current, rate, at, (cycle_s, (1 - best.ep_share) * cycle_s), best.en)
+    found["mix"] = mix
+    if mix is None:
+        found["pulse"] = pulse_of(envelope(current, rate, cycle_s), rate, cycle_s)
+    found["sure"] = (
+        found["shape_en"] is not None
+        and found["shape_ep"] is not None
+        and best.left < 0.05 * size + 2 * noise
+    )
+    return found
+
+
+def _period(halves: Halves) -> tuple[float, float]:
+    """The cycle in s and its error, from stretches of cycles that follow each other without a gap."""
+    ends = halves.begins_s + halves.cycle_s
+    follows = np.concatenate([[False], np.abs(halves.begins_s[1:] - ends[:-1]) < 1e-9])
+    stretch = np.cumsum(~follows)
+    counts = np.bincount(stretch)[1:]
+    spans = np.bincount(stretch, halves.cycle_s)[1:]
+    good = counts >= max(2, 0.2 * counts.max())
+    jitter = float(np.std(halves.cycle_s)) / np.sqrt(2)
+    total = float(counts[good].sum())
+    error = jitter * np.sqrt(2 * good.sum()) / total
+    return float(spans[good].sum() / total), error
+
+
+def _at_peak(halves: Halves) -> NDArray[np.bool_]:
+    """The cycles at the peak of a pulse; all of them where there is none."""
+    size = (halves.ep_mean * halves.ep_s + halves.en_mean * (halves.cycle_s - halves.ep_s)) / halves.cycle_s
+    high = float(np.percentile(size, 90))
+    return np.asarray((size > 0.96 * high) & (size < 1.06 * high)) if size.min() < 0.9 * high else size > 0
+
+
+def _wave(cycle: Cycle, fits: list[Fit], size: float, noise: float, samples: float) -> dict[str, Any]:
+    """Share, peaks and shapes, as far as they can be told apart, with ranges over all that fit as well."""
+    best = fits[0]
+    limit = max(CLEARER * best.left, best.left + CLEAR * size, best.left + 0.5 * noise)
+    alike = [fit for fit in fits if fit.left <= limit]
+    counted = float(cycle.counts.sum())
+    spread = 2 * cycle.scatter / np.sqrt(max(counted * min(best.ep_share, 1 - best.ep_share), 1))
+    told = {
+        name: getattr(best, name) if len({getattr(fit, name) for fit in alike}) == 1 else None
+        for name in ("shape_ep", "shape_en")
+    }
+
+    def ranged(name: str, least: float) -> Found:
+        values = [getattr(fit, name) for fit in alike]
+        return Found(value=getattr(best, name), low=min(values) - least, high=max(values) + least)
+
+    return {
+        "ep_share": ranged("ep_share", 0.002 + 0.3 / samples / np.sqrt(max(counted / samples, 1))),
+        "ep_a": ranged("ep", float(spread + 0.008 * best.ep)),
+        "en_a": ranged("en", float(spread + 0.008 * best.en)),
+        **told,
+    }

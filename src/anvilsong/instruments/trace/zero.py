@@ -1,0 +1,65 @@
+"""Where no current flows in a trace, and where the arc burns."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+QUIET, LEAST_QUIET_S, WINDOW_S, LEAST_WINDOW = 0.06, 0.012, 0.004, 6
+BURNS = 0.12  # of the current's usual size
+
+
+def _windows(raw: Floats, rate_hz: float) -> tuple[Floats, int]:
+    size = max(LEAST_WINDOW, int(WINDOW_S * rate_hz))
+    return raw[: len(raw) // size * size].reshape(-1, size), size
+
+
+def quiet_level(raw: Floats, rate_hz: float) -> float | None:
+    """The level of no current: where the trace lies still at its beginning or its end; None where it does
+    nowhere. A level that comes again in the middle is the DC of a mix, and not nothing.
+    """
+    windows, size = _windows(raw, rate_hz)
+    if len(windows) < 8:
+        return None
+    span = float(np.subtract(*np.percentile(raw, [98, 2])))
+    still = np.ptp(windows, axis=1) - 6 * _noise(raw) < QUIET * span
+    if still.all() or not still.any():
+        return None
+    first, last = int(np.argmin(still)), int(np.argmin(still[::-1]))
+    least = max(2, int(np.ceil(LEAST_QUIET_S * rate_hz / size)))
+    means = windows.mean(axis=1)
+    for begin, end in sorted(
+        ((0, first), (len(still) - last, len(still))), key=lambda each: each[0] - each[1]
+    ):
+        if end - begin < least:
+            continue
+        # Without the window in which the arc lights or goes out.
+        level = float(np.median(windows[begin : end - 1] if begin == 0 else windows[begin + 1 : end]))
+        again = still & (np.abs(means - level) < 0.05 * span)
+        again[begin:end] = False
+        if _longest(again) < max(2, (end - begin) / 3):
+            return level
+    return None
+
+
+def _longest(flags: NDArray[np.bool_]) -> int:
+    """The most that are set one after the other."""
+    changes = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(int), [0]])))
+    return int((changes[1::2] - changes[::2]).max()) if len(changes) else 0
+
+
+def _noise(raw: Floats) -> float:
+    """One standard deviation of the noise, by how unlike neighbours are; edges do not count."""
+    return float(np.median(np.abs(np.diff(raw, 2))) / (0.6745 * np.sqrt(6)))
+
+
+def burning(current: Floats, rate_hz: float) -> tuple[int, int] | None:
+    """The samples between which the arc burns; None where it does nowhere."""
+    windows, size = _windows(np.abs(current), rate_hz)
+    usual = float(np.percentile(np.abs(current), 97))
+    on = np.flatnonzero(windows.max(axis=1) > BURNS * usual + 4 * _noise(current))
+    if not usual or not len(on):
+        return None
+    return int(on[0] * size), int((on[-1] + 1) * size)
