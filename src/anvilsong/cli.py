@@ -114,6 +114,33 @@ def plan(
     typer.echo(json.dumps(spoken(made), indent=2, ensure_ascii=False))
 
 
+@app.command()
+def trace(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help=say.in_units(sentence("command.trace_file")))],
+    amps_per_unit: Annotated[
+        float | None, typer.Option(min=1e-9, max=1e9, help=say.in_units(sentence("command.amps_per_unit")))
+    ] = None,
+    rate_hz: Annotated[
+        float | None, typer.Option(min=10, max=1e9, help=say.in_units(sentence("command.rate_hz")))
+    ] = None,
+) -> None:
+    """Print what flows in a current trace, a table of a scope or logger or a WAV, as JSON."""
+    from anvilsong.instruments.trace import open_recording, read_trace
+
+    reading = read_trace(open_recording(_file_bytes(file), amps_per_unit, rate_hz))
+    typer.echo(json.dumps(spoken(reading.model_dump()), indent=2, ensure_ascii=False))
+
+
+def _file_bytes(file: Path) -> bytes:
+    """A file's bytes, as far as any trace may be long."""
+    from anvilsong.instruments.limits import TRACE_BYTES
+
+    if not file.is_file():
+        raise CannotRead(str(file), sentence("command.no_such_file"))
+    with file.open("rb") as opened:
+        return opened.read(TRACE_BYTES + 1)
+
+
 def _json(job_file: str) -> object:
     try:
         raw = sys.stdin.buffer.read() if job_file == "-" else Path(job_file).read_bytes()

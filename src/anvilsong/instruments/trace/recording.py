@@ -81,25 +81,25 @@ def open_recording(
     return _of_table(read_table_file(data), amps_per_unit, rate_hz)
 
 
-def _cannot(key: str, **values: object) -> CannotRead:
-    return CannotRead("The trace", sentence(key, **values))
+def _cannot(why: Words) -> CannotRead:
+    return CannotRead("The trace", why)
 
 
 def _of_wave(data: bytes, amps_per_unit: float | None) -> Recording:
     if len(data) > TRACE_BYTES:
-        raise _cannot("instruments.trace_too_large", megabytes=TRACE_BYTES / 1e6)
+        raise _cannot(sentence("instruments.trace_too_large", megabytes=TRACE_BYTES / 1e6))
     try:
         with wave.open(io.BytesIO(data)) as file:
             channels, width, rate = file.getnchannels(), file.getsampwidth(), file.getframerate()
             raw = file.readframes(min(file.getnframes(), MOST_SAMPLES))
     except (wave.Error, EOFError, ValueError, OverflowError):
-        raise _cannot("instruments.trace_no_wave") from None
+        raise _cannot(sentence("instruments.trace_no_wave")) from None
     if not 1 <= channels <= 8 or width not in (1, 2, 3, 4) or not 100 <= rate <= 10_000_000:
-        raise _cannot("instruments.trace_no_wave")
+        raise _cannot(sentence("instruments.trace_no_wave"))
     whole = len(raw) // (channels * width) * channels * width
     samples = _of_width(raw[:whole], width).reshape(-1, channels)[:, 0]
     if len(samples) < LEAST_SAMPLES:
-        raise _cannot("instruments.trace_no_wave")
+        raise _cannot(sentence("instruments.trace_no_wave"))
     return Recording(float(rate), samples * (amps_per_unit or 1.0), amps_per_unit is not None)
 
 
@@ -123,7 +123,7 @@ def _of_table(table: Table, amps_per_unit: float | None, rate_hz: float | None) 
         place for place in range(table.values.shape[1]) if place != time_at and not _is_counted(table, place)
     ]
     if not rest:
-        raise _cannot("instruments.trace_no_current")
+        raise _cannot(sentence("instruments.trace_no_current"))
     rate = rate_hz or _rate_of(table, time_at)
     current = _best(table, rest, AMPS, _CURRENT)
     others = [place for place in rest if place != current]
@@ -131,7 +131,7 @@ def _of_table(table: Table, amps_per_unit: float | None, rate_hz: float | None) 
     raw = table.values[:, current]
     good = np.isfinite(raw)
     if good.sum() < LEAST_SAMPLES:
-        raise _cannot("instruments.trace_too_short", least=LEAST_SAMPLES)
+        raise _cannot(sentence("instruments.trace_too_short", least=LEAST_SAMPLES))
     if not good.all():
         raw = np.interp(np.arange(len(raw)), np.flatnonzero(good), raw[good])
     unit = table.units[current]
@@ -179,7 +179,7 @@ def _rate_of(table: Table, time_at: int | None) -> float:
         # Times are often rounded; that their whole goes up evenly is what counts.
         straight = np.linspace(times[0], times[-1], len(times))
         if rate <= 0 or np.abs(times - straight).max() > max(UNEVEN * span, 3 / rate):
-            raise _cannot("instruments.trace_uneven")
+            raise _cannot(sentence("instruments.trace_uneven"))
         return rate
     for line in table.head:
         step = _STEP.search(line)
@@ -192,7 +192,7 @@ def _rate_of(table: Table, time_at: int | None) -> float:
             found = _figure(rate_said[1]) * {"": 1.0, "k": 1e3, "M": 1e6}.get(rate_said[2], 1.0)
             if 10 <= found <= 1e9:
                 return found
-    raise _cannot("instruments.trace_no_time")
+    raise _cannot(sentence("instruments.trace_no_time"))
 
 
 def _figure(text: str) -> float:

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
 from anvilsong.instruments.trace.found import Found, Mix, Pulse
+from anvilsong.instruments.trace.halves import turns
 
 Floats = NDArray[np.float64]
 
@@ -18,14 +19,6 @@ LONG_EN = 0.6  # of a cycle, that EN lasts longer than usual where DC flows
 def envelope(current: Floats, rate_hz: float, period_s: float) -> Floats:
     """The mean of |i| over one cycle round each sample: the AC is no longer seen in it."""
     return np.asarray(uniform_filter1d(np.abs(current), max(1, round(period_s * rate_hz))))
-
-
-def _edges(levels: Floats, middle: float, rate_hz: float) -> tuple[Floats, Floats]:
-    above = levels > middle
-    at = np.flatnonzero(above[1:] != above[:-1])
-    here, there = levels[at] - middle, levels[at + 1] - middle
-    times = (at + here / np.where(here == there, 1.0, here - there)) / rate_hz
-    return times[~above[at]], times[above[at]]
 
 
 def steady_period(times: Floats) -> tuple[float, float] | None:
@@ -55,7 +48,8 @@ def pulse_of(levels: Floats, rate_hz: float, period_s: float) -> Pulse | None:
             return None
         low, high = float(np.median(bottoms)), float(np.median(tops))
     between = (levels > low + 0.25 * (high - low)) & (levels < high - 0.25 * (high - low))
-    ups, downs = _edges(levels, (low + high) / 2, rate_hz)
+    # Past a fifth of the step on either side, so that noise at the middle is no edge.
+    ups, downs = turns(levels - (low + high) / 2, rate_hz, 0.2 * (high - low), 1)
     found = steady_period(ups)
     if found is None or between.mean() > MOST_BETWEEN or low / high > LEAST_STEP:
         return None
@@ -76,12 +70,12 @@ def pulse_of(levels: Floats, rate_hz: float, period_s: float) -> Pulse | None:
 
 
 def mix_of(
-    current: Floats, rate_hz: float, turns: tuple[Floats, Floats], halves: tuple[float, float], en_peak: float
+    current: Floats, rate_hz: float, at: tuple[Floats, Floats], halves: tuple[float, float], en_peak: float
 ) -> Mix | None:
     """Mixed AC and DC, by EN halves that last far longer than the others; ``halves`` are a cycle, and its EN
     half, in s.
     """
-    ups, downs = turns
+    ups, downs = at
     cycle_s, en_s = halves
     following = np.searchsorted(ups, downs)
     has = following < len(ups)

@@ -5,7 +5,6 @@ found, not asked for. The bytes are untrusted: sizes are judged before anything 
 from __future__ import annotations
 
 import codecs
-import io
 import re
 from typing import NamedTuple
 
@@ -13,16 +12,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anvilsong.core.errors import CannotRead
+from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import MOST_COLUMNS, MOST_SAMPLES, TRACE_BYTES
 
-HEAD_LINES, LONGEST_LINE, LEAST_ROWS = 2000, 4000, 20
+HEAD_BYTES, LONGEST_LINE, SAMPLED, LEAST_ROWS = 400_000, 4000, 16, 20
+MOST_DAMAGED, FOOT_LINES = 0.05, 20
 SEPARATORS = ("\t", ";", "|", ",", " ")
 _NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?|[+-]?(?:nan|inf|NaN|Inf|INF|NAN)"
 _POINT = re.compile(rf"^(?:{_NUMBER})$")
 _COMMA = re.compile(rf"^(?:{_NUMBER.replace('.', ',')})$".replace("(?:\\d+\\,?", "(?:\\d+,?"))
 _BOMS = (
-    (codecs.BOM_UTF8, "utf-8-sig"),
+    (codecs.BOM_UTF8, "utf-8"),
     (codecs.BOM_UTF16_LE, "utf-16"),
     (codecs.BOM_UTF16_BE, "utf-16"),
 )
@@ -37,8 +38,8 @@ class Form(NamedTuple):
 
 
 class Table(NamedTuple):
-    """Numbers, rows × columns, with the names over the columns, as far as there are any, and the lines of the
-    head before them.
+    """Numbers, rows × columns, with the names over the columns, as far as there are any, and the lines of
+    the head before them.
     """
 
     values: NDArray[np.float64]
@@ -48,43 +49,58 @@ class Table(NamedTuple):
 
 
 def read_table_file(data: bytes) -> Table:
-    """The longest table in a text file.
+    """The table in a text file, to its end.
 
     Raises
     ------
     CannotRead : the bytes are no table of numbers, or one that is larger than may be
     """
     if len(data) > TRACE_BYTES:
-        raise _cannot("instruments.trace_too_large", megabytes=TRACE_BYTES / 1e6)
-    text = _decoded(data)
-    lines = text.split("\n")
-    if len(lines) > MOST_SAMPLES:
-        raise _cannot("instruments.trace_too_long", most=MOST_SAMPLES)
-    form = _form_of(lines)
-    first, last = _first_row(lines, form), _last_row(lines, form)
-    values = _values(lines[first : last + 1], form)
-    names, units = _names(lines[:first], form)
-    return Table(values, names, units, tuple(line.strip() for line in lines[:first] if line.strip()))
+        raise _cannot(sentence("instruments.trace_too_large", megabytes=TRACE_BYTES / 1e6))
+    data = _as_utf8(data)
+    count = data.count(b"\n") + 1
+    if count > MOST_SAMPLES:
+        raise _cannot(sentence("instruments.trace_too_long", most=MOST_SAMPLES))
+    form = _form_of(_sampled(data))
+    head = data[:HEAD_BYTES].decode("utf-8", "replace").split("\n")
+    first = _first_row(head[:-1] if len(data) > HEAD_BYTES else head, form)
+    begins = sum(len(line.encode()) + 1 for line in head[:first]) if first else 0
+    values = _values(data[begins:] if begins else data, form, count)
+    names, units = _names(head[:first], form)
+    return Table(values, names, units, tuple(line.strip() for line in head[:first] if line.strip()))
 
 
-def _cannot(key: str, **values: object) -> CannotRead:
-    return CannotRead("The trace", sentence(key, **values))
+def _cannot(why: Words) -> CannotRead:
+    return CannotRead("The trace", why)
 
 
-def _decoded(data: bytes) -> str:
+def _as_utf8(data: bytes) -> bytes:
+    """The text as UTF-8 without a mark, its lines ended as usual."""
     for bom, name in _BOMS:
         if data.startswith(bom):
-            return _lines_of(data.decode(name, "replace"))
-    if b"\x00" in data[:200]:  # UTF-16 without its mark: every second byte of plain letters is nothing
-        odd, even = data[1:400:2].count(0), data[0:400:2].count(0)
-        if max(odd, even) > 60:
-            return _lines_of(data.decode("utf-16-le" if odd > even else "utf-16-be", "replace"))
-        raise _cannot("instruments.trace_no_table")
-    return _lines_of(data.decode("utf-8", "replace"))
+            data = data[len(bom) :] if name == "utf-8" else data.decode(name, "replace").encode()
+            break
+    else:
+        if b"\x00" in data[:200]:  # UTF-16 without its mark: every second byte of plain letters is nothing
+            odd, even = data[1:400:2].count(0), data[0:400:2].count(0)
+            if max(odd, even) <= 60:
+                raise _cannot(sentence("instruments.trace_no_table"))
+            data = data.decode("utf-16-le" if odd > even else "utf-16-be", "replace").encode()
+    return data.replace(b"\r", b"\n") if b"\r" in data[:LONGEST_LINE] and b"\n" not in data else data
 
 
-def _lines_of(text: str) -> str:
-    return text.replace("\r\n", "\n").replace("\r", "\n") if "\r" in text else text
+def _sampled(data: bytes) -> list[str]:
+    """Filled lines from the middle and towards the end, where there is no head."""
+    found: list[str] = []
+    for place in np.linspace(0.5, 0.97, SAMPLED).tolist():
+        at = data.find(b"\n", int(place * len(data))) + 1
+        ends = data.find(b"\n", at)
+        line = data[at : ends if ends >= 0 else len(data)]
+        if at and line.strip() and len(line) <= LONGEST_LINE:
+            found.append(line.decode("utf-8", "replace").strip())
+    if len(found) < SAMPLED // 2:
+        raise _cannot(sentence("instruments.trace_no_table"))
+    return found
 
 
 def _fields(line: str, separator: str) -> list[str]:
@@ -96,15 +112,8 @@ def _fields(line: str, separator: str) -> list[str]:
     return [field.strip().strip('"').strip() for field in found]
 
 
-def _form_of(lines: list[str]) -> Form:
-    """How the rows are written, judged in the middle and towards the end, where there is no head."""
-    filled = [line for line in lines if line.strip()]
-    if len(filled) < LEAST_ROWS:
-        raise _cannot("instruments.trace_no_table")
-    places = np.unique(np.linspace(0.55, 0.97, 15) * (len(filled) - 1)).astype(int)
-    sample = [filled[place] for place in places]
-    if max(map(len, sample)) > LONGEST_LINE:
-        raise _cannot("instruments.trace_no_table")
+def _form_of(sample: list[str]) -> Form:
+    """How the rows are written."""
     for separator in SEPARATORS:
         # With commas between the fields a comma is no decimal sign, unless the fields stand in quotes.
         rows = [_split_quoted(line, separator) for line in sample]
@@ -118,7 +127,7 @@ def _form_of(lines: list[str]) -> Form:
             return Form(separator, False, len(rows[0]))
         if all(_POINT.match(field) or _COMMA.match(field) for field in fields):
             return Form(separator, True, len(rows[0]))
-    raise _cannot("instruments.trace_no_table")
+    raise _cannot(sentence("instruments.trace_no_table"))
 
 
 def _split_quoted(line: str, separator: str) -> list[str]:
@@ -137,56 +146,29 @@ def _is_row(line: str, form: Form) -> bool:
 def _first_row(lines: list[str], form: Form) -> int:
     """Where the rows begin: from there on three filled lines are rows."""
     run = begins = 0
-    for place, line in enumerate(lines[: max(HEAD_LINES, len(lines) // 2)]):
+    for place, line in enumerate(lines):
         if not line.strip():
             continue
         run = run + 1 if len(line) <= LONGEST_LINE and _is_row(line, form) else 0
         begins = place if run == 1 else begins
         if run == 3:
             return begins
-    raise _cannot("instruments.trace_no_table")
+    raise _cannot(sentence("instruments.trace_no_table"))
 
 
-def _last_row(lines: list[str], form: Form) -> int:
-    for place in range(len(lines) - 1, -1, -1):
-        if lines[place].strip() and _is_row(lines[place], form):
-            return place
-    raise _cannot("instruments.trace_no_table")
+def _values(data: bytes, form: Form, most: int) -> NDArray[np.float64]:
+    """The numbers of the rows; lines at the end that are none are left out."""
+    from anvilsong.instruments.trace.numbers_kernel import numbers_of
 
-
-def _values(lines: list[str], form: Form) -> NDArray[np.float64]:
-    text = "\n".join(lines)
     separator = form.separator
-    if '"' in text:
-        separator = ";" if separator == "," else separator
-        text = text.replace('","', '";"').replace('"', "")
-    if form.has_comma:
-        text = text.replace(",", ".")
-    if separator != " " and f"{separator}\n" in text + "\n":
-        text = (text + "\n").replace(f"{separator}\n", "\n")
-    try:
-        found = np.loadtxt(
-            io.StringIO(text), delimiter=None if separator == " " else separator, ndmin=2, comments=None
-        )
-    except ValueError:
-        return _by_lines(text.split("\n"), separator, form.columns)
-    return np.asarray(found, float)
-
-
-def _by_lines(lines: list[str], separator: str, columns: int) -> NDArray[np.float64]:
-    """The same where fields are empty or damaged: those are no number; a line that is none is left out."""
-    rows = []
-    damaged = 0
-    for line in lines:
-        fields = _fields(line, separator)
-        row = [float(field) if _POINT.match(field) else np.nan for field in fields[:columns]]
-        if len(row) == columns and not all(np.isnan(row)):
-            rows.append(row)
-        elif line.strip():
-            damaged += 1
-    if damaged > 0.05 * len(lines) or len(rows) < LEAST_ROWS:
-        raise _cannot("instruments.trace_no_table")
-    return np.array(rows)
+    if separator == "," and b'","' in data[:LONGEST_LINE]:
+        data, separator = data.replace(b'","', b'";"'), ";"
+    out = np.empty((most, form.columns))
+    decimal = "," if form.has_comma else "."
+    rows, damaged = numbers_of(np.frombuffer(data, np.uint8), ord(separator), ord(decimal), out)
+    if rows < LEAST_ROWS or damaged > MOST_DAMAGED * rows + FOOT_LINES:
+        raise _cannot(sentence("instruments.trace_no_table"))
+    return out[:rows]
 
 
 def _names(head: list[str], form: Form) -> tuple[tuple[str, ...], tuple[str, ...]]:

@@ -7,7 +7,9 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-QUIET, LEAST_QUIET_S, WINDOW_S, LEAST_WINDOW = 0.06, 0.012, 0.004, 6
+QUIET, MORE_THAN_NOISE = 0.012, 1.35  # of the span, of the noise: how far a still level scatters
+ALIKE = 0.05  # of the span, that two still levels may lie apart
+LEAST_QUIET_S, WINDOW_S, LEAST_WINDOW = 0.012, 0.004, 12
 BURNS = 0.12  # of the current's usual size
 
 
@@ -24,20 +26,24 @@ def quiet_level(raw: Floats, rate_hz: float) -> float | None:
     if len(windows) < 8:
         return None
     span = float(np.subtract(*np.percentile(raw, [98, 2])))
-    still = np.ptp(windows, axis=1) - 6 * _noise(raw) < QUIET * span
+    still = windows.std(axis=1) < MORE_THAN_NOISE * _noise(raw) + QUIET * span
+    means = windows.mean(axis=1)
+    # One window alone that is not still, between two still ones of its own level, is noise.
+    apart = np.maximum(np.abs(means[:-2] - means[1:-1]), np.abs(means[2:] - means[1:-1]))
+    alike = still[:-2] & still[2:] & (apart < ALIKE * span)
+    still |= np.concatenate([[False], alike, [False]])
     if still.all() or not still.any():
         return None
     first, last = int(np.argmin(still)), int(np.argmin(still[::-1]))
     least = max(2, int(np.ceil(LEAST_QUIET_S * rate_hz / size)))
-    means = windows.mean(axis=1)
     for begin, end in sorted(
         ((0, first), (len(still) - last, len(still))), key=lambda each: each[0] - each[1]
     ):
         if end - begin < least:
             continue
         # Without the window in which the arc lights or goes out.
-        level = float(np.median(windows[begin : end - 1] if begin == 0 else windows[begin + 1 : end]))
-        again = still & (np.abs(means - level) < 0.05 * span)
+        level = float(np.median(means[begin : end - 1] if begin == 0 else means[begin + 1 : end]))
+        again = still & (np.abs(means - level) < ALIKE * span)
         again[begin:end] = False
         if _longest(again) < max(2, (end - begin) / 3):
             return level
