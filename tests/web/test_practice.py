@@ -452,6 +452,17 @@ def test_progress_by_week_for_the_bench_and_as_files(client):
         "pages": 1,
         "practice": [],
     }
+    # Bram's own last job is welded by pedal: what no panel sets stands there too, and what is turned is marked.
+    bench = page.split('id="at-the-bench"')[1]
+    assert "Coupon 2" in bench
+    assert ">Travel</th>" in bench
+    with client.app.state.sessions.begin() as session:
+        practice.add_practised(session, "Bram", Practised(skill="eye", item="two:far", score=0, on="x"))
+    turned = client.get("/practice/progress?welder=Bram").text.split('id="at-the-bench"')[1]
+    row = re.search(r'<tr class="turned">.*?</tr>', turned, re.DOTALL)[0]
+    cells = re.findall(r"<td>(.*?)</td>", row)
+    assert len(cells) == 2
+    assert cells[0] != cells[1]
 
 
 def test_a_hand_is_heard_as_often_as_it_can_move_and_no_more(monkeypatch):

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.machine import show_on_panel
 from anvilsong.core.practice.at_the_bench import coupons_for
 from anvilsong.core.practice.progress import COUNTED, Step, by_week, next_at_the_bench, standing
+from anvilsong.core.registry import BY_KEY, get_value
 from anvilsong.store import practice, shop
 from anvilsong.web.asgi import VISIT
 from anvilsong.web.drawings.progress import progress_drawing
@@ -92,8 +93,14 @@ def _at_the_bench(
             for lines in zip(*panels, strict=True)
             if lines[0].setting in SET_AT_THE_BENCH
         ]
-        travel = [each.settings.travel_mm_s for each in coupons]
-        found.append({"view": view, "rows": rows, "travel": travel, "by_travel": len(set(travel)) > 1})
+        # What no panel sets: travel, and under a pedal the amps that the pool wants.
+        by_hand = ["travel_mm_s", *(["amps_run"] if view.job.control == "pedal" else [])]
+        hand = [
+            (BY_KEY[key], values, len(set(values)) > 1)
+            for key in by_hand
+            for values in [[get_value(each.settings, key) for each in coupons]]
+        ]
+        found.append({"view": view, "rows": rows, "hand": hand, "coupons": len(coupons)})
     return found
 
 
