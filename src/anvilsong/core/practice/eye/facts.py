@@ -66,4 +66,4 @@ def _warm(run: CouponRun) -> Words:
 
 def _filler(run: CouponRun) -> Words:
     filler = run.settings.filler
-    return "none" if filler is None else say.joined(f"{filler.class_}, ", say.mm(filler.diameter_mm))
+    return "none" if filler is None else say.joined(f"{filler.class_}, ", say.size(filler.diameter_mm))
