@@ -27,6 +27,7 @@ LEAST_IN_A_HALF, LEAST_CYCLES = 10, 6
 SMOOTHED, TURNS_AT = 0.012, 0.3  # of a cycle; of the usual current, or of the base of a pulse
 STEADY = 0.85  # of the usual level: what lies under it is a slope
 CLEARER, CLEAR = 1.25, 0.004  # how much better the told shape fits than any other; of the rms
+NARROW = {"frequency_hz": 0.005, "ep_share": 0.01, "en_a": 0.02, "ep_a": 0.02}  # half a range of what is sure
 POOR_FIT = 0.12  # of the rms, beside the noise: no wave of ours
 
 
@@ -34,10 +35,11 @@ def read_trace(recording: Recording, zero: float | None = None) -> TraceReading:
     """What flows in a recording; ``zero`` is the level of no current, where somebody knows it, in amps."""
     said: list[Words] = list(recording.said)
     raw, rate = recording.amps, recording.rate_hz
-    found = quiet_level(raw, rate) if zero is None else zero
-    current = raw - (found or 0.0)
+    found = quiet_level(raw, rate) if zero is None else (zero, 0.0)
+    nothing, unsure = found or (0.0, 0.0)
+    current = raw - nothing
     base: dict[str, Any] = {
-        "zero_a": float(found or 0.0), "is_scaled": recording.is_scaled, "dropped": recording.dropped
+        "zero_a": nothing, "is_scaled": recording.is_scaled, "dropped": recording.dropped
     }  # fmt: skip
     lit = burning(current, rate)
     if lit is None:
@@ -62,7 +64,7 @@ def read_trace(recording: Recording, zero: float | None = None) -> TraceReading:
     if len(halves.cycle_s) < LEAST_CYCLES:
         reason = sentence("instruments.trace_few_cycles", cycles=len(halves.cycle_s), least=LEAST_CYCLES)
         return TraceReading(**base, said=(*said, reason))
-    reading = _of_halves(steady, rate, halves, (ups, downs))
+    reading = _of_halves(steady, rate, halves, (ups, downs), unsure)
     said += reading.pop("said")
     if not recording.is_scaled:
         said.append(sentence("instruments.trace_no_amps"))
@@ -80,8 +82,10 @@ def _steady(arc: Floats, rate_hz: float, period_s: float) -> Floats:
     return arc[first:last] if last - first > 0.3 * len(arc) else arc
 
 
-def _of_halves(current: Floats, rate: float, halves: Halves, at: tuple[Floats, Floats]) -> dict[str, Any]:
-    """Wave, pulse and mix of a steady arc."""
+def _of_halves(
+    current: Floats, rate: float, halves: Halves, at: tuple[Floats, Floats], unsure: float
+) -> dict[str, Any]:
+    """Wave, pulse and mix of a steady arc whose zero is unsure by so many amps."""
     cycle_s, error = _period(halves)
     share = float(halves.ep_s.sum() / halves.cycle_s.sum())
     found: dict[str, Any] = {
@@ -105,7 +109,7 @@ def _of_halves(current: Floats, rate: float, halves: Halves, at: tuple[Floats, F
     if best.left > POOR_FIT * size + 2 * noise or min(best.ep, best.en) <= 0:
         found["said"].append(sentence("instruments.trace_no_wave_of_ours"))
         return found
-    found |= _wave(cycle, fits, size, noise, rate * cycle_s)
+    found |= _wave(cycle, fits, (size, noise), rate * cycle_s, unsure)
     mix = mix_of(current, rate, at, (cycle_s, (1 - best.ep_share) * cycle_s), best.en)
     found["mix"] = mix
     if mix is None:
@@ -113,9 +117,16 @@ def _of_halves(current: Floats, rate: float, halves: Halves, at: tuple[Floats, F
     found["sure"] = (
         found["shape_en"] is not None
         and found["shape_ep"] is not None
+        and all(_is_narrow(found[name], name) for name in NARROW)
         and best.left < 0.05 * size + 2 * noise
     )
     return found
+
+
+def _is_narrow(found: Found, name: str) -> bool:
+    """Whether a figure's range is narrow enough to be relied on."""
+    width = (found.high - found.low) / 2
+    return width <= NARROW[name] * (1.0 if name == "ep_share" else abs(found.value))
 
 
 def _period(halves: Halves) -> tuple[float, float]:
@@ -139,9 +150,13 @@ def _at_peak(halves: Halves) -> NDArray[np.bool_]:
     return np.asarray((size > 0.96 * high) & (size < 1.06 * high)) if size.min() < 0.9 * high else size > 0
 
 
-def _wave(cycle: Cycle, fits: list[Fit], size: float, noise: float, samples: float) -> dict[str, Any]:
-    """Share, peaks and shapes, as far as they can be told apart, with ranges over all that fit as well."""
-    best = fits[0]
+def _wave(
+    cycle: Cycle, fits: list[Fit], sizes: tuple[float, float], samples: float, unsure: float
+) -> dict[str, Any]:
+    """Share, peaks and shapes, as far as they can be told apart, with ranges over all that fit as well.
+    ``sizes`` are the rms of the current and of the noise in it.
+    """
+    best, (size, noise) = fits[0], sizes
     limit = max(CLEARER * best.left, best.left + CLEAR * size, best.left + 0.5 * noise)
     alike = [fit for fit in fits if fit.left <= limit]
     counted = float(cycle.counts.sum())
@@ -157,7 +172,7 @@ def _wave(cycle: Cycle, fits: list[Fit], size: float, noise: float, samples: flo
 
     return {
         "ep_share": ranged("ep_share", 0.002 + 0.3 / samples / np.sqrt(max(counted / samples, 1))),
-        "ep_a": ranged("ep", float(spread + 0.008 * best.ep)),
-        "en_a": ranged("en", float(spread + 0.008 * best.en)),
+        "ep_a": ranged("ep", float(spread + 2.5 * unsure + 0.006 * best.ep)),
+        "en_a": ranged("en", float(spread + 2.5 * unsure + 0.006 * best.en)),
         **told,
     }

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 QUIET, MORE_THAN_NOISE = 0.012, 1.35  # of the span, of the noise: how far a still level scatters
+MEDIAN_SCATTERS = 1.25  # times as far as a mean
 ALIKE = 0.05  # of the span, that two still levels may lie apart
 LEAST_QUIET_S, WINDOW_S, LEAST_WINDOW = 0.012, 0.004, 12
 BURNS = 0.12  # of the current's usual size
@@ -18,9 +19,10 @@ def _windows(raw: Floats, rate_hz: float) -> tuple[Floats, int]:
     return raw[: len(raw) // size * size].reshape(-1, size), size
 
 
-def quiet_level(raw: Floats, rate_hz: float) -> float | None:
-    """The level of no current: where the trace lies still at its beginning or its end; None where it does
-    nowhere. A level that comes again in the middle is the DC of a mix, and not nothing.
+def quiet_level(raw: Floats, rate_hz: float) -> tuple[float, float] | None:
+    """The level of no current and its error, one standard deviation: where the trace lies still at its
+    beginning or its end; None where it does nowhere. A level that comes again in the middle is the DC of a
+    mix, and not nothing.
     """
     windows, size = _windows(raw, rate_hz)
     if len(windows) < 8:
@@ -42,11 +44,14 @@ def quiet_level(raw: Floats, rate_hz: float) -> float | None:
         if end - begin < least:
             continue
         # Without the window in which the arc lights or goes out.
-        level = float(np.median(means[begin : end - 1] if begin == 0 else means[begin + 1 : end]))
+        quiet = means[begin : end - 1] if begin == 0 else means[begin + 1 : end]
+        level = float(np.median(quiet))
         again = still & (np.abs(means - level) < ALIKE * span)
         again[begin:end] = False
         if _longest(again) < max(2, (end - begin) / 3):
-            return level
+            return level, MEDIAN_SCATTERS * float(quiet.std() + _noise(raw) / np.sqrt(size)) / np.sqrt(
+                len(quiet)
+            )
     return None
 
 
