@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from scipy.signal import fftconvolve
 Floats = NDArray[np.float64]
 
 LEAST_HZ, MOST_HZ = 12.0, 1200.0
+LEAST_STRETCH, EVEN = 6, 0.02  # cycles; of a cycle, that each may begin beside its beat
 SAME_PERIOD = 0.12  # a cycle within so much of the usual one is one of AC
 
 
@@ -104,3 +106,20 @@ def halves_of(current: Floats, rate_hz: float, ups: Floats, downs: Floats, perio
     ep = between(begins, down) / np.maximum(down - begins, 1e-12)
     en = -between(down, begins + cycle) / np.maximum(cycle - (down - begins), 1e-12)
     return Halves(begins, down - begins, cycle, ep, en)
+
+
+def straightened(halves: Halves, rate_hz: float) -> Halves:
+    """The same cycles begun evenly, stretch by stretch: where one sample jumps over nothing, its turn is only
+    known to half a sample, and the stretch's own beat is known better. What is not even stays as it is.
+    """
+    begins, cycle = halves.begins_s.copy(), halves.cycle_s.copy()
+    follows = np.abs(begins[1:] - (begins + cycle)[:-1]) < 1e-9
+    bounds = np.concatenate([[0], np.flatnonzero(~follows) + 1, [len(begins)]])
+    for first, last in pairwise(bounds):
+        if last - first < LEAST_STRETCH:
+            continue
+        order = np.arange(last - first)
+        slope, start = np.polyfit(order, begins[first:last], 1)
+        if np.abs(begins[first:last] - start - slope * order).max() < max(1.0 / rate_hz, EVEN * slope):
+            begins[first:last], cycle[first:last] = start + slope * order, slope
+    return Halves(begins, halves.ep_s, cycle, halves.ep_mean, halves.en_mean)

@@ -16,7 +16,7 @@ from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.trace.fit import Cycle, Fit, fits_of, laid_over
 from anvilsong.instruments.trace.found import Found, TraceReading
-from anvilsong.instruments.trace.halves import Halves, halves_of, rough_period_s, turns
+from anvilsong.instruments.trace.halves import Halves, halves_of, rough_period_s, straightened, turns
 from anvilsong.instruments.trace.recording import Recording
 from anvilsong.instruments.trace.slow import envelope, mix_of, pulse_of
 from anvilsong.instruments.trace.zero import burning, quiet_level
@@ -27,6 +27,7 @@ LEAST_IN_A_HALF, LEAST_CYCLES = 10, 6
 SMOOTHED, TURNS_AT = 0.012, 0.3  # of a cycle; of the usual current, or of the base of a pulse
 STEADY = 0.85  # of the usual level: what lies under it is a slope
 CLEARER, CLEAR = 1.25, 0.004  # how much better the told shape fits than any other; of the rms
+NARROW_PULSE = 0.02
 NARROW = {"frequency_hz": 0.005, "ep_share": 0.01, "en_a": 0.02, "ep_a": 0.02}  # half a range of what is sure
 POOR_FIT = 0.12  # of the rms, beside the noise: no wave of ours
 
@@ -99,6 +100,7 @@ def _of_halves(
             sentence("instruments.trace_few_samples", count=in_a_half, least=LEAST_IN_A_HALF)
         )
         return found
+    halves = straightened(halves, rate)
     peak = _at_peak(halves)
     cycle = laid_over(current, rate, halves.begins_s[peak], halves.cycle_s[peak])
     fits = fits_of(cycle, share)
@@ -113,20 +115,30 @@ def _of_halves(
     mix = mix_of(current, rate, at, (cycle_s, (1 - best.ep_share) * cycle_s), best.en)
     found["mix"] = mix
     if mix is None:
-        found["pulse"] = pulse_of(envelope(current, rate, cycle_s), rate, cycle_s)
+        found["pulse"] = pulse_of(current, _wave_throughout(current, rate, halves, cycle), rate, cycle_s)
     found["sure"] = (
         found["shape_en"] is not None
         and found["shape_ep"] is not None
         and all(_is_narrow(found[name], name) for name in NARROW)
+        and (found.get("pulse") is None or _is_narrow(found["pulse"].rate_hz, "pulse_hz"))
         and best.left < 0.05 * size + 2 * noise
     )
     return found
 
 
+def _wave_throughout(current: Floats, rate: float, halves: Halves, cycle: Cycle) -> Floats:
+    """The mean cycle laid along the whole arc, in step with its cycles."""
+    numbers = np.concatenate(
+        [[0.0], np.cumsum(np.maximum(np.round(np.diff(halves.begins_s) / np.median(halves.cycle_s)), 1))]
+    )
+    phase = np.interp(np.arange(len(current)) / rate, halves.begins_s, numbers)
+    return np.asarray(np.interp(phase % 1, cycle.places, cycle.current, period=1.0))
+
+
 def _is_narrow(found: Found, name: str) -> bool:
     """Whether a figure's range is narrow enough to be relied on."""
     width = (found.high - found.low) / 2
-    return width <= NARROW[name] * (1.0 if name == "ep_share" else abs(found.value))
+    return width <= NARROW.get(name, NARROW_PULSE) * (1.0 if name == "ep_share" else abs(found.value))
 
 
 def _period(halves: Halves) -> tuple[float, float]:

@@ -12,7 +12,7 @@ from anvilsong.instruments.trace.halves import turns
 Floats = NDArray[np.float64]
 
 LEAST_STEP, MOST_BETWEEN = 0.93, 0.4  # base over peak; share of the time that is neither
-LEAST_PERIODS = 3
+LEAST_PERIODS, FAR_OFF = 3, 0.12
 LONG_EN = 0.6  # of a cycle, that EN lasts longer than usual where DC flows
 
 
@@ -28,6 +28,12 @@ def steady_period(times: Floats) -> tuple[float, float] | None:
     steps = np.diff(times)
     usual = float(np.median(steps))
     order = np.concatenate([[0], np.cumsum(np.maximum(np.round(steps / usual), 1))])
+    # An edge where the arc lights or goes out is none of the pulse's: it lies beside the beat of the others.
+    beat = np.median(steps / np.diff(order))
+    off = times - beat * order
+    good = np.abs(off - np.median(off)) <= FAR_OFF * usual
+    if good.sum() >= max(LEAST_PERIODS, 0.5 * len(times)):
+        times, order = times[good], order[good]
     slope, start = np.polyfit(order, times, 1)
     off = times - (start + slope * order)
     if np.abs(off).max() > 0.25 * usual:
@@ -36,8 +42,25 @@ def steady_period(times: Floats) -> tuple[float, float] | None:
     return float(slope), error
 
 
-def pulse_of(levels: Floats, rate_hz: float, period_s: float) -> Pulse | None:
-    """The pulse that the envelope goes by; None where it keeps one level."""
+def _sharp(edges: Floats, rate_hz: float, period_s: float, gain: Floats, rising: bool) -> Floats:
+    """Edges to the sample: where, within a cycle on either side, the current goes over from one level to the
+    other. ``gain`` is how much better the peak fits than the base, summed up from the beginning.
+    """
+    reach = round(period_s * rate_hz)
+    found = []
+    for edge in edges:
+        first = max(int(edge * rate_hz) - reach, 0)
+        part = gain[first : first + 2 * reach + 1]
+        if len(part):
+            found.append((first + int(np.argmin(part) if rising else np.argmax(part))) / rate_hz)
+    return np.array(found)
+
+
+def pulse_of(current: Floats, wave: Floats, rate_hz: float, period_s: float) -> Pulse | None:
+    """The pulse that the current goes by; None where it keeps one level. ``wave`` is the current as it would
+    be at the pulse's peak throughout.
+    """
+    levels = envelope(current, rate_hz, period_s)
     low, high = np.percentile(levels, [4, 96])
     if high <= 0 or low / high > LEAST_STEP:
         return None
@@ -50,6 +73,9 @@ def pulse_of(levels: Floats, rate_hz: float, period_s: float) -> Pulse | None:
     between = (levels > low + 0.25 * (high - low)) & (levels < high - 0.25 * (high - low))
     # Past a fifth of the step on either side, so that noise at the middle is no edge.
     ups, downs = turns(levels - (low + high) / 2, rate_hz, 0.2 * (high - low), 1)
+    gain = np.cumsum((current - low / high * wave) ** 2 - (current - wave) ** 2)
+    ups = _sharp(ups, rate_hz, period_s, gain, True)
+    downs = _sharp(downs, rate_hz, period_s, gain, False)
     found = steady_period(ups)
     if found is None or between.mean() > MOST_BETWEEN or low / high > LEAST_STEP:
         return None
