@@ -8,8 +8,9 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from anvilsong.config import Config
+from anvilsong.core.practice import AnswerResult, Practised
 from anvilsong.core.practice.eye import TIPS, ends_with, right_answers
-from anvilsong.store import book, shop
+from anvilsong.store import book, practice, shop
 from anvilsong.web.app import create_app
 from anvilsong.web.eye_questions import ask, item_marked, planned_run
 from anvilsong.web.job_view import job_view
@@ -192,6 +193,45 @@ def test_levels_go_up_with_what_was_right_and_jobs_that_show_signs_are_told(clie
     refused = client.get("/practice/eye?job=4").text
     assert "already show a sign (border too wide)" in refused
     assert client.get("/practice/eye?kind=bogus&level=x&done=9&job=x&welder=Nobody").status_code == 200
+
+
+@pytest.mark.parametrize("kind", ["fault:dirt", "size:wide", "two:far", "odd:dirt", "tip:over", "zz"])
+@pytest.mark.parametrize(
+    ("skill", "path"),
+    [("eye", "/practice/eye"), ("changes", "/practice/changes"), ("panels", "/practice/panels")],
+)
+def test_an_answer_that_came_in_from_a_file_may_be_any(client, kind, skill, path):
+    strange = [
+        {},
+        {"right": {"pool": "more", "sign": "x"}},
+        {
+            "given": {
+                "sign": "soot",
+                "cause": "soot.zz",
+                "check": "a",
+                "change": "wipe",
+                "more": "x",
+                "odd": "7",
+                "tip": "q",
+            }
+        },
+        {
+            "right": {"more": "1"},
+            "given": {"more": "0"},
+            "told": {"seed": "9" * 30, "of": "<b>", "sign": "zz"},
+        },
+        {"given": {"pool": "zz", "answer": "q"}, "right": {"pool": "w"}, "figures": {"pool": (1, 2)}},
+    ]
+    for answer in strange:
+        with client.app.state.sessions.begin() as session:
+            done = Practised(
+                skill=skill, item=kind, score=50, on="Float tank lid", answer=AnswerResult(**answer)
+            )
+            number = practice.add_practised(session, "Bram", done).id
+        for address in (path, "/practice/eye", "/practice/changes", "/practice/panels", "/practice/rhythm"):
+            page = client.get(f"{address}?job=10&welder=Bram&done={number}")
+            assert page.status_code == 200, (address, answer)
+            assert 'id="run-result"' not in page.text
 
 
 def test_without_a_job_it_still_opens(tmp_path):

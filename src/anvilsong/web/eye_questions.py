@@ -13,8 +13,10 @@ from anvilsong.core.practice import AnswerResult
 from anvilsong.core.practice.eye import (
     BORDERS,
     EP_APART,
+    MENDS,
     MISHAPS,
     OF_FOUR,
+    SIGNS,
     TIPS,
     CouponRun,
     FaultQuestion,
@@ -37,6 +39,7 @@ from anvilsong.core.practice.eye import (
 )
 from anvilsong.core.quantities import parse
 from anvilsong.core.settings import Settings
+from anvilsong.core.torch.tungsten import STATE_WORDS
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store.reading import digest
@@ -132,6 +135,41 @@ def shape_of(question: Question) -> list[Any]:
     if isinstance(question, TipQuestion):
         return [question.state, round(question.load, 3)]
     return [{key: str(value) for key, value in asdict(sight).items()} for sight in sights_of(question)]
+
+
+def is_whole(item: str, answer: AnswerResult) -> bool:
+    """Whether a kept answer has all that is told of one of its kind."""
+    sides, figures, told = (answer.given, answer.right), answer.figures, answer.told
+    match item.partition(":")[0]:
+        case "fault":
+            known = all(
+                side.get("sign") in SIGNS
+                and side.get("change") in MENDS
+                and all(side.get(name, "").partition(".")[0] in SIGNS for name in ("cause", "check"))
+                for side in sides
+            )
+            ends = {mend: end for mend, end in told.items() if mend in MENDS}
+            return (
+                known
+                and "coupon" in figures
+                and all(end in (*SIGNS, "good") for end in ends.values())
+                and ends.keys() <= figures.keys()
+            )
+        case "size":
+            return all(name in answer.given and name in figures for name in SIZES)
+        case "two":
+            return (
+                all(side.get("more") in ("0", "1") for side in sides)
+                and {"ep_share", "border"} <= figures.keys()
+            )
+        case "odd":
+            places = [str(place) for place in range(OF_FOUR)]
+            return all(side.get("odd") in places for side in sides) and told.get("sign") in SIGNS
+        case "tip":
+            is_known = all(side.get("tip") in TIPS for side in sides)
+            return is_known and "load" in figures and told.get("state") in STATE_WORDS
+        case _:
+            return False
 
 
 def judged(

@@ -13,9 +13,10 @@ from sqlalchemy.orm import Session
 from starlette.requests import HTTPConnection
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.practice import AnswerResult, Practised, Skill
 from anvilsong.core.practice.spacing import Answered, next_item
 from anvilsong.core.words import sentence
-from anvilsong.store import shop
+from anvilsong.store import practice, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import now
 from anvilsong.store.practice import Kept
@@ -108,6 +109,19 @@ def check_same(asked: Mapping[str, str], shown: Any) -> None:
     """
     if asked.get("shown") != digest(shown):
         raise BadInput.one("item", asked.get("item", "")[:60], sentence("web.question_lost"))
+
+
+def answered_before(
+    session: Session, asked: Mapping[str, str], skill: Skill, is_whole: Callable[[str, AnswerResult], bool]
+) -> Practised | None:
+    """The question that was answered last, by its number in the address; None where it is of another skill.
+    ``is_whole`` says of an item and its answer whether all is there that the page tells: an answer that came
+    in from a file may be any.
+    """
+    last = practice.find_practised(session, whole(asked.get("done")) or 0)
+    if last is None or last[1].answer is None or last[1].skill != skill:
+        return None
+    return last[1] if is_whole(last[1].item, last[1].answer) else None
 
 
 def address_after(path: str, view: JobView, welder: str, **asked: object) -> str:

@@ -36,6 +36,7 @@ from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
     address_after,
+    answered_before,
     check_same,
     choosable_jobs,
     chosen_job,
@@ -61,8 +62,7 @@ def _page(
     level = _level(asked, done)
     bench = shop.bench_of(session, view.job)
     question, seed = _question(view, bench, level, asked, done)
-    last = practice.find_practised(session, whole(asked.get("done")) or 0)
-    told = last[1] if last is not None and last[1].answer is not None else None
+    told = answered_before(session, asked, "changes", _is_whole)
     return render(
         request,
         "changes_practice.html",
@@ -97,6 +97,14 @@ def _page(
         right=sum(one.answer.is_right for _, one in done if one.answer),
         count=len(done),
         trouble=trouble,
+    )
+
+
+def _is_whole(_item: str, answer: AnswerResult) -> bool:
+    """Whether each figure's way was asked, answered and kept."""
+    return all(
+        answer.given.get(name) in WAYS and answer.right.get(name) in WAYS and name in answer.figures
+        for name in FIGURES
     )
 
 

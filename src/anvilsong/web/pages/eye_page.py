@@ -39,6 +39,7 @@ from anvilsong.web.eye_questions import (
     PICTURED,
     Question,
     ask,
+    is_whole,
     item_marked,
     judged,
     mark_of,
@@ -53,6 +54,7 @@ from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
     address_after,
+    answered_before,
     check_same,
     choosable_jobs,
     chosen_job,
@@ -87,8 +89,7 @@ def _page(
     except BadInput as cannot:
         question, item, seed, trouble = None, "", 0, trouble or cannot
     shows = [] if question else signs_as_planned(planned)
-    last = practice.find_practised(session, whole(asked.get("done")) or 0)
-    told = last[1] if last is not None and last[1].answer is not None and last[1].skill == "eye" else None
+    told = answered_before(session, asked, "eye", is_whole)
     return render(
         request,
         TEMPLATE,

@@ -25,6 +25,7 @@ from anvilsong.web.once import page_router
 from anvilsong.web.practice_choice import (
     MOST_ANSWERS,
     address_after,
+    answered_before,
     check_same,
     chosen_job,
     chosen_welder,
@@ -45,8 +46,9 @@ def _page(
         return render(request, "panels_practice.html", 422 if trouble else 200, here="practice", view_of=None)
     welder, machines = chosen_welder(session, request, asked, view), shop.machines(session)
     done = practice.practised(session, welder, "panels", MOST_ANSWERS)
-    last = practice.find_practised(session, whole(asked.get("done")) or 0)
-    told = last[1] if last is not None and last[1].answer is not None and last[1].skill == "panels" else None
+    told = answered_before(
+        session, asked, "panels", lambda _, answer: "answer" in answer.given and "answer" in answer.right
+    )
     question, seed = _question(view, machines, asked, done)
     return render(
         request,
