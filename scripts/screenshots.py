@@ -17,6 +17,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from anvilsong.core.arc.waveform import Wave
+from anvilsong.instruments.trace.probe import Probe, recorded
+
 TARGET = Path("docs/screenshots")
 ARGS = [
     "--no-sandbox",
@@ -39,7 +42,7 @@ VIEWS = [
     ("tune", "{Float}/tune", 1280, 800, "light", "screen"),
     ("map", "{Float}/map", 1280, 800, "light", "screen"),
     ("part", "{Float}/part?preset=box_panel", 1280, 900, "light", "screen"),
-    ("tune-narrow", "{Float}/tune", 390, 844, "light", "screen"),
+    ("trace", "/shop/machines/4/trace", 1280, 800, "light", "screen"),
     ("practice", "/practice?job=10&mode=hold", 1280, 800, "light", "screen"),
     ("machine", "/shop/machines/4", 1280, 800, "light", "screen"),
     ("photograph", "{Float}/photographs/1", 1280, 800, "light", "screen"),
@@ -119,6 +122,8 @@ def _take(address: str, jobs: dict[str, str]) -> None:
             page.wait_for_timeout(300)
             if name == "part":
                 _weld(page)
+            if name == "trace":
+                _trace(page)
             if name == "practice":
                 _press(page)
             page.screenshot(path=TARGET / f"{name}.png")
@@ -131,6 +136,21 @@ def _weld(page: Page) -> None:
     page.click("#weld")
     page.wait_for_selector("#film-bar:not([hidden])", timeout=120_000)
     page.evaluate("scrub.value = 90; scrub.dispatchEvent(new Event('input', {bubbles: true}))")
+    page.wait_for_timeout(300)
+
+
+def _trace(page: Page) -> None:
+    """Send a trace of a simulated clamp, with what the panel showed."""
+    recording = recorded(Wave(118.0, 0.27, 92.0, -0.1, "soft", "soft"), Probe(noise_a=1.5), 1.0, 0.1, 1)
+    rate = recording.rate_hz
+    rows = "\n".join(f"{place / rate:.6f},{amps:.2f}" for place, amps in enumerate(recording.amps))
+    table = f"time (s),clamp (A)\n{rows}".encode()
+    page.set_input_files("#file", {"name": "float-tank.csv", "mimeType": "text/csv", "buffer": table})
+    page.fill("#amps_set", "98")
+    page.fill("#ep_share", "9:30")
+    page.fill("#frequency_hz", "12:00")
+    page.click("text=What flows?")
+    page.wait_for_selector("#told")
     page.wait_for_timeout(300)
 
 

@@ -47,6 +47,7 @@ VIEWS = [
     "/jobs/10/bench",
     "/jobs/10/wedge?narrow=0.3&wide=4",
     "/shop/machines/4/arc",
+    "/shop/machines/4/trace",
     "/together?job=8&job=9",
     "/shop/machines/2/proposals",
     "/jobs/10/proposal",

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, selectinload
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Proposals, Series, SpotTest, StartTest
+from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Proposals, Series, SpotTest, StartTest, TraceTest
 from anvilsong.core.words import sentence
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.columns import Document
@@ -38,7 +38,7 @@ def add_trial(session: Session, row: JobRow, made: Series | Blind) -> BenchTrial
 
 
 def add_machine_trial(
-    session: Session, machine: str, made: SpotTest | StartTest | Proposals
+    session: Session, machine: str, made: SpotTest | StartTest | Proposals | TraceTest
 ) -> BenchTrialRow:
     """A test of a machine's arc, or the table of what its panel proposes."""
     trial = BenchTrialRow(machine=machine, kind=made.kind, document=document(made))
@@ -58,6 +58,26 @@ def newest_of_machine(session: Session, machine: str, kind: str) -> BenchTrialRo
 def spots_of(trial: BenchTrialRow | None) -> SpotTest | None:
     """A test with stationary arcs; None where it cannot be read."""
     return readable(SpotTest, trial.document) if trial is not None else None
+
+
+def trace_of(trial: BenchTrialRow | None) -> TraceTest | None:
+    """A current trace; None where it cannot be read."""
+    return readable(TraceTest, trial.document) if trial is not None and trial.kind == "trace" else None
+
+
+def newest_traces(session: Session, machine: str, most: int) -> list[tuple[BenchTrialRow, TraceTest]]:
+    """The newest traces of a machine that can be read, the newest first."""
+    chosen = select(BenchTrialRow).where(
+        BenchTrialRow.machine == machine, BenchTrialRow.kind == "trace", BenchTrialRow.job_id.is_(None)
+    )
+    rows = session.scalars(chosen.order_by(BenchTrialRow.id.desc()).limit(most))
+    return [(row, test) for row in rows if (test := trace_of(row)) is not None]
+
+
+def keep_trace(session: Session, trial: BenchTrialRow, test: TraceTest) -> None:
+    """A trace with another mark on it."""
+    trial.document = document(test)
+    session.flush()
 
 
 def proposals_of(session: Session, machine: str) -> Proposals:

@@ -16,6 +16,7 @@ CHANGE_WORDS = {
     "clear_memory": "a memory cleared",
     "copy_memory": "a memory copied to another",
     "count_coupon": "which coupons count",
+    "count_amps": "how amps are counted",
     "create_job": "the job planned",
     "drop": "a recipe dropped",
     "erase_practice": "what somebody practised, erased",
@@ -27,6 +28,7 @@ CHANGE_WORDS = {
     "keep_run": "saved from a series",
     "keep_settings": "settings saved",
     "keep_torch": "the torch saved",
+    "leave_out_trace": "which traces count",
     "log_run": "a run logged",
     "make_again": "going over, as a job",
     "mark": "a recipe marked",
@@ -38,6 +40,8 @@ CHANGE_WORDS = {
     "put_back": "a backup restored",
     "put_back_again": "a restore undone",
     "put_back_now": "a backup restored",
+    "put_point": "a control’s place from a trace",
+    "read_current": "a current trace",
     "record_coupon": "a coupon recorded",
     "record_day": "the day’s check",
     "record_gauge": "a gauge read",
@@ -71,6 +75,7 @@ CHANGE_WORDS = {
     "use_recipe": "begun from a recipe",
     "use_spots": "a knob’s places from spots",
     "weld_part_of": "a part computed",
+    "write_remark": "a remark at a machine",
 }
 """Every page that writes; what draws and computes alone changes nothing."""
 

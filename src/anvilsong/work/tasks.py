@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from anvilsong.core.coefficients import Coefficients
+    from anvilsong.core.flow import TracePicture, TraceReading
     from anvilsong.core.job import Job
     from anvilsong.core.settings import Settings
     from anvilsong.core.warming import PartDrawing, PartResult
@@ -48,6 +49,18 @@ def read_outlines(data: bytes, name: str, wide_mm: float | None = None) -> Drawi
     from anvilsong.instruments import read_outlines
 
     return read_outlines(data, name, wide_mm)
+
+
+def read_current(
+    data: bytes, amps_per_unit: float | None, rate_hz: float | None, zero: float | None
+) -> tuple[TraceReading, TracePicture]:
+    """What flows in a trace, and what a page draws of it. ``zero``: what the file's own numbers are where no
+    current flows.
+    """
+    from anvilsong.instruments.trace import drawn_trace, open_recording
+
+    recording = open_recording(data, amps_per_unit, rate_hz)
+    return drawn_trace(recording, None if zero is None else zero * recording.amps_per_number)
 
 
 def weld(

@@ -32,7 +32,14 @@ from anvilsong.core.machine.power import (
     load_voltage_v,
     supply_use,
 )
-from anvilsong.core.machine.scales import SHAPE_WORDS, amps_on_basis, shown_text, to_canonical, to_panel_value
+from anvilsong.core.machine.scales import (
+    SHAPE_WORDS,
+    amps_on_basis,
+    figure_on_panel,
+    shown_text,
+    to_canonical,
+    to_panel_value,
+)
 from anvilsong.core.machine.settable import cannot_set, least_run_a, past_controls
 
 __all__ = [
@@ -67,6 +74,7 @@ __all__ = [
     "cannot_set",
     "crater_end",
     "duty_use",
+    "figure_on_panel",
     "heat_input_kj_mm",
     "impossible",
     "least_run_a",

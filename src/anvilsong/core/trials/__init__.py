@@ -58,8 +58,16 @@ from anvilsong.core.trials.spots import (
 )
 from anvilsong.core.trials.starts import TRIES, StartTest, Tries, least_start_a
 from anvilsong.core.trials.telling import Told, seen_apart, told
+from anvilsong.core.trials.traces import (
+    TraceTest,
+    amps_basis,
+    counted_by,
+    flowing_beside,
+    measured_point,
+    was_set,
+)
 
-MachineTrial = Annotated[SpotTest | StartTest | Proposals, Field(discriminator="kind")]
+MachineTrial = Annotated[SpotTest | StartTest | Proposals | TraceTest, Field(discriminator="kind")]
 
 __all__ = [
     "BESIDE",
@@ -93,16 +101,21 @@ __all__ = [
     "Spread",
     "StartTest",
     "Told",
+    "TraceTest",
     "Tries",
+    "amps_basis",
     "as_proposed",
     "balled_load",
     "balls_from",
     "by_guessing",
+    "counted_by",
     "counts_otherwise",
     "expected",
+    "flowing_beside",
     "held_against",
     "least_start_a",
     "make_series",
+    "measured_point",
     "pointed_to",
     "proposal_for",
     "ready_made",
@@ -114,4 +127,5 @@ __all__ = [
     "sureness",
     "told",
     "turned_round",
+    "was_set",
 ]

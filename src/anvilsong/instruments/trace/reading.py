@@ -12,10 +12,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from anvilsong.core.flow import MOST_COLUMNS_DRAWN, MOST_TURNS, Found, TracePicture, TraceReading
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.instruments.trace.fit import Cycle, Fit, fits_of, laid_over
-from anvilsong.instruments.trace.found import Found, TraceReading
 from anvilsong.instruments.trace.halves import Halves, halves_of, rough_period_s, straightened, turns
 from anvilsong.instruments.trace.recording import Recording
 from anvilsong.instruments.trace.slow import envelope, mix_of, pulse_of
@@ -34,6 +34,35 @@ POOR_FIT = 0.12  # of the rms, beside the noise: no wave of ours
 
 def read_trace(recording: Recording, zero: float | None = None) -> TraceReading:
     """What flows in a recording; ``zero`` is the level of no current, where somebody knows it, in amps."""
+    return _read(recording, zero)[0]
+
+
+def drawn_trace(recording: Recording, zero: float | None = None) -> tuple[TraceReading, TracePicture]:
+    """What flows in a recording, and what a page draws of it."""
+    reading, seen = _read(recording, zero)
+    current = recording.amps - reading.zero_a
+    count = min(len(current), MOST_COLUMNS_DRAWN)
+    edges = np.linspace(0, len(current), count + 1).astype(int)[:-1]
+    cycle, begins = seen or (None, np.empty(0))
+    picture = TracePicture(
+        seconds=recording.seconds,
+        lows=_rounded(np.minimum.reduceat(current, edges)),
+        highs=_rounded(np.maximum.reduceat(current, edges)),
+        cycle=tuple(zip(_rounded(cycle.places), _rounded(cycle.current), strict=True)) if cycle else (),
+        begins_s=_rounded(begins[np.linspace(0, len(begins) - 1, min(len(begins), MOST_TURNS)).astype(int)]),
+    )
+    return reading, picture
+
+
+def _rounded(values: Floats) -> tuple[float, ...]:
+    """Values to five figures of the largest of them."""
+    most = float(np.abs(values).max(initial=0.0))
+    places = 5 - int(np.ceil(np.log10(most))) if most > 0 else 0
+    return tuple(np.round(values, places).tolist())
+
+
+def _read(recording: Recording, zero: float | None) -> tuple[TraceReading, tuple[Cycle, Floats] | None]:
+    """What flows; and the mean cycle with where the cycles begin in the recording, s, if any."""
     said: list[Words] = list(recording.said)
     raw, rate = recording.amps, recording.rate_hz
     found = quiet_level(raw, rate) if zero is None else (zero, 0.0)
@@ -44,7 +73,7 @@ def read_trace(recording: Recording, zero: float | None = None) -> TraceReading:
     }  # fmt: skip
     lit = burning(current, rate)
     if lit is None:
-        return TraceReading(**base, said=(*said, sentence("instruments.trace_no_arc")))
+        return TraceReading(**base, said=(*said, sentence("instruments.trace_no_arc"))), None
     arc = current[lit[0] : lit[1]]
     base |= {
         "starts_s": lit[0] / rate,
@@ -56,31 +85,34 @@ def read_trace(recording: Recording, zero: float | None = None) -> TraceReading:
         said.append(sentence("instruments.trace_zero_taken"))
     period = rough_period_s(arc, rate)
     if period is None:
-        return TraceReading(**base, said=(*said, sentence("instruments.trace_no_ac")))
-    steady = _steady(arc, rate, period)
+        return TraceReading(**base, said=(*said, sentence("instruments.trace_no_ac"))), None
+    first, last = _steady(arc, rate, period)
+    steady = arc[first:last]
     smooth = max(1, round(SMOOTHED * period * rate))
     level = TURNS_AT * float(np.percentile(envelope(steady, rate, period), 8))
     ups, downs = turns(steady, rate, level, smooth)
     halves = halves_of(steady, rate, ups, downs, period)
     if len(halves.cycle_s) < LEAST_CYCLES:
         reason = sentence("instruments.trace_few_cycles", cycles=len(halves.cycle_s), least=LEAST_CYCLES)
-        return TraceReading(**base, said=(*said, reason))
+        return TraceReading(**base, said=(*said, reason)), None
     reading = _of_halves(steady, rate, halves, (ups, downs), unsure)
     said += reading.pop("said")
+    cycle, begins_s = reading.pop("cycle", None), halves.begins_s + (lit[0] + first) / rate
     if not recording.is_scaled:
         said.append(sentence("instruments.trace_no_amps"))
     sure = reading.pop("sure") and recording.is_scaled and found is not None
-    return TraceReading(**base, **reading, sure=sure, said=tuple(said))
+    told = TraceReading(**base, **reading, sure=sure, said=tuple(said))
+    return told, None if cycle is None else (cycle, begins_s)
 
 
-def _steady(arc: Floats, rate_hz: float, period_s: float) -> Floats:
-    """The arc without its slopes at either end."""
+def _steady(arc: Floats, rate_hz: float, period_s: float) -> tuple[int, int]:
+    """Where the arc lies between its slopes at either end, in samples of it."""
     levels = envelope(arc, rate_hz, period_s)
     step = max(1, round(4 * period_s * rate_hz))
     tops = np.array([levels[at : at + step].max() for at in range(0, len(levels), step)])
     high = np.flatnonzero(tops > STEADY * np.median(tops))
     first, last = high[0] * step, min((high[-1] + 1) * step, len(arc))
-    return arc[first:last] if last - first > 0.3 * len(arc) else arc
+    return (int(first), int(last)) if last - first > 0.3 * len(arc) else (0, len(arc))
 
 
 def _of_halves(
@@ -107,7 +139,12 @@ def _of_halves(
     best = fits[0]
     size = float(np.sqrt(np.average(cycle.current**2, weights=cycle.counts)))
     noise = cycle.scatter / np.sqrt(max(float(np.median(cycle.counts)), 1.0))
-    found["fit"] = best.left / size
+    found |= {
+        "fit": best.left / size,
+        "cycle": cycle,
+        "cycle_mean_a": float(np.average(np.abs(cycle.current), weights=cycle.counts)),
+        "cycle_rms_a": size,
+    }
     if best.left > POOR_FIT * size + 2 * noise or min(best.ep, best.en) <= 0:
         found["said"].append(sentence("instruments.trace_no_wave_of_ours"))
         return found

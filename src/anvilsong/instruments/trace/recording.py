@@ -55,6 +55,8 @@ class Recording:
     volts: NDArray[np.float64] | None = None
     dropped: int = 0
     said: tuple[Words, ...] = ()
+    amps_per_number: float = 1.0
+    """Amps for 1 of the file's own numbers."""
 
     @property
     def seconds(self) -> float:
@@ -100,7 +102,8 @@ def _of_wave(data: bytes, amps_per_unit: float | None) -> Recording:
     samples = _of_width(raw[:whole], width).reshape(-1, channels)[:, 0]
     if len(samples) < LEAST_SAMPLES:
         raise _cannot(sentence("instruments.trace_no_wave"))
-    return Recording(float(rate), samples * (amps_per_unit or 1.0), amps_per_unit is not None)
+    factor = amps_per_unit or 1.0
+    return Recording(float(rate), samples * factor, amps_per_unit is not None, amps_per_number=factor)
 
 
 def _of_width(raw: bytes, width: int) -> NDArray[np.float64]:
@@ -142,7 +145,7 @@ def _of_table(table: Table, amps_per_unit: float | None, rate_hz: float | None) 
     volts = None
     if voltage is not None:
         volts = table.values[:, voltage] * VOLTS.get(table.units[voltage], 1.0)
-    return Recording(rate, raw * factor, is_scaled, volts, int((~good).sum()), tuple(said))
+    return Recording(rate, raw * factor, is_scaled, volts, int((~good).sum()), tuple(said), factor)
 
 
 def _is_counted(table: Table, place: int) -> bool:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from anvilsong.instruments.trace.found import Found, Mix, Pulse
+from anvilsong.core.flow import Found, Mix, Pulse
 from anvilsong.instruments.trace.halves import turns
 
 Floats = NDArray[np.float64]

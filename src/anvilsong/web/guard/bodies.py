@@ -17,6 +17,7 @@ from anvilsong.instruments.limits import (
     OUTLINE_BYTES,
     PICTURE_BYTES,
     SHEET_BYTES,
+    TRACE_BYTES,
 )
 from anvilsong.web.asgi import BODY, WRITES, App, Message, Receive, Scope, Send, header
 from anvilsong.web.errors import answer
@@ -25,6 +26,7 @@ from anvilsong.web.errors import answer
 FILES: tuple[tuple[re.Pattern[str], int], ...] = (
     (re.compile(r"^/jobs/\d+/photographs$"), PICTURE_BYTES + AROUND_BYTES),
     (re.compile(r"^/jobs/\d+/part/outline$"), OUTLINE_BYTES + AROUND_BYTES),
+    (re.compile(r"^/shop/machines/\d+/trace$"), TRACE_BYTES + AROUND_BYTES),
     (re.compile(r"^/book/import$"), EXPORT_BYTES),
     (re.compile(r"^/book/sheet$"), SHEET_BYTES + AROUND_BYTES),
     (re.compile(r"^/book/restore$"), BACKUP_BYTES),
