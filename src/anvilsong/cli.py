@@ -125,20 +125,31 @@ def trace(
     ] = None,
 ) -> None:
     """Print what flows in a current trace, a table of a scope or logger or a WAV, as JSON."""
+    from anvilsong.instruments.limits import TRACE_BYTES
     from anvilsong.instruments.trace import open_recording, read_trace
 
-    reading = read_trace(open_recording(_file_bytes(file), amps_per_unit, rate_hz))
+    reading = read_trace(open_recording(_file_bytes(file, TRACE_BYTES), amps_per_unit, rate_hz))
     typer.echo(json.dumps(spoken(reading.model_dump()), indent=2, ensure_ascii=False))
 
 
-def _file_bytes(file: Path) -> bytes:
-    """A file's bytes, as far as any trace may be long."""
-    from anvilsong.instruments.limits import TRACE_BYTES
+@app.command()
+def sound(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help=say.in_units(sentence("command.sound_file")))],
+) -> None:
+    """Print what is heard of an arc in a recording as JSON."""
+    from anvilsong.instruments.limits import SOUND_BYTES
+    from anvilsong.instruments.sound import open_sound, read_sound
 
+    reading = read_sound(open_sound(_file_bytes(file, SOUND_BYTES)))
+    typer.echo(json.dumps(spoken(reading.model_dump()), indent=2, ensure_ascii=False))
+
+
+def _file_bytes(file: Path, most: int) -> bytes:
+    """A file's bytes, as far as any such file may be long."""
     if not file.is_file():
         raise CannotRead(str(file), sentence("command.no_such_file"))
     with file.open("rb") as opened:
-        return opened.read(TRACE_BYTES + 1)
+        return opened.read(most + 1)
 
 
 def _json(job_file: str) -> object:

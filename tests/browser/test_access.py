@@ -48,6 +48,7 @@ VIEWS = [
     "/jobs/10/wedge?narrow=0.3&wide=4",
     "/shop/machines/4/arc",
     "/shop/machines/4/trace",
+    "/shop/machines/4/sound",
     "/together?job=8&job=9",
     "/shop/machines/2/proposals",
     "/jobs/10/proposal",

@@ -258,3 +258,67 @@ def test_from_the_command_line(tmp_path, samples):
         )
         assert refused.returncode == 2
         assert refused.stderr.count("\n") == 1
+
+
+def run_of(change, seconds=2.0, quiet_s=0.1, rate=20_000.0, noise=0.8):
+    """A recording of an arc whose current somebody changes, after and before a moment of none."""
+    times = np.arange(int((seconds + 2 * quiet_s) * rate)) / rate - quiet_s
+    lit = (times >= 0) & (times < seconds)
+    amps = np.where(lit, change(times, current_of(AC, times)), 0.0)
+    volts = np.where(lit, np.sign(amps) * (10 + 0.02 * np.abs(amps) + 0.8 * (3.5 - 2)), 0.0)
+    noisy = amps + np.random.default_rng(3).normal(0, noise, len(times))
+    return replace(recorded(AC, Probe(), 0.2, 0.05, 1), rate_hz=rate, amps=noisy, volts=volts)
+
+
+def test_slopes_at_either_end_are_read():
+    def sloped(times, amps):
+        up = np.clip(0.3 + 0.7 * times / 0.5, 0, 1)
+        down = np.clip(0.2 + 0.8 * (2.4 - times) / 0.6, 0, 1)
+        return amps * np.minimum(up, down)
+
+    reading = read_trace(run_of(sloped, 2.4))
+    agrees(reading, AC)
+    assert reading.rise.seconds == pytest.approx(0.5, rel=0.1)
+    assert reading.rise.amps == pytest.approx(0.3 * 120, rel=0.15)
+    assert reading.fall.seconds == pytest.approx(0.6, rel=0.1)
+    assert reading.fall.amps == pytest.approx(0.2 * 120, rel=0.2)
+    at_once = read_trace(run_of(lambda times, amps: amps))
+    assert (at_once.rise, at_once.fall, at_once.went_out, at_once.missing_ep) == (None, None, 0, 0.0)
+
+
+def test_halves_that_are_missing_are_counted_and_said():
+    def rectifying(times, amps):
+        cycle = np.floor(times * 110).astype(int)
+        missed = np.isin(cycle % 10, (3, 7))
+        return np.where(missed & (amps > 0), 0.0, amps)
+
+    reading = read_trace(run_of(rectifying))
+    assert reading.missing_ep == pytest.approx(0.2, abs=0.02)
+    assert reading.missing_en == 0
+    assert "In 20 % of the cycles EP hardly flows" in " ".join(map(in_units, reading.said))
+    agrees(reading, AC)
+
+
+def test_an_arc_that_goes_out_between_is_counted():
+    gaps = ((0.5, 0.56), (1.2, 1.3))
+
+    def stuttering(times, amps):
+        out = np.any([(times >= a) & (times < b) for a, b in gaps], axis=0)
+        return np.where(out, 0.0, amps)
+
+    reading = read_trace(run_of(stuttering))
+    assert reading.went_out == 2
+    assert "It goes out 2 times" in " ".join(map(in_units, reading.said))
+    assert reading.missing_ep < 0.01
+
+
+def test_a_voltage_beside_gives_power_and_arc_length():
+    reading = read_trace(run_of(lambda times, amps: amps))
+    means = cycle_means(AC)
+    # u = 10 + 0.02·|i| + 1.2 V, and P the mean of u·i: 11.2 of the mean of |i|, 0.02 of its square.
+    assert reading.power_w == pytest.approx(11.2 * float(means.both) + 0.02 * float(means.rms) ** 2, rel=0.02)
+    assert reading.arc_mm.value == pytest.approx(3.5, abs=0.1)
+    assert reading.arc_mm.low <= reading.arc_mm.value <= reading.arc_mm.high
+    plain = reading_of(AC)
+    assert (plain.power_w, plain.arc_mm, plain.volts) == (None, None, None)
+    assert plain.dc_a == pytest.approx(0.3 * 108 * 0.85 - 0.7 * 120, rel=0.02)

@@ -10,7 +10,7 @@ from tests.forms import forms_of
 
 from anvilsong.core.arc.waveform import Wave
 from anvilsong.core.machine import amps_on_basis
-from anvilsong.instruments.trace.probe import Probe, recorded
+from anvilsong.instruments.trace.probe import Probe, current_of, recorded
 from anvilsong.store import bench_trials, shop
 
 KNOB, DIGITS = (
@@ -224,3 +224,22 @@ def test_a_trace_belongs_to_its_machine_and_comes_along_with_the_logbook(client,
     exported = client.get("/book/export.json")
     told = [each for each in exported.json()["machine_trials"] if each["document"]["kind"] == "trace"]
     assert told[0]["document"]["panel"] == {"amps_set": 118.0}
+
+
+def test_how_the_run_goes_along_is_told_and_set_beside_the_panel(client):
+    rate, rng = 20_000.0, np.random.default_rng(3)
+    times = np.arange(int(2.6 * rate)) / rate - 0.1
+    level = np.where((times < 0) | (times > 2.4), 0.0, np.clip(np.minimum(0.3 + 0.7 * times / 0.8, 1), 0, 1))
+    amps = level * current_of(AC, times) + rng.normal(0, 1, len(times))
+    volts = np.where(level > 0, np.sign(amps) * (11.2 + 0.02 * np.abs(amps)), 0.0)
+    rows = "\n".join(f"{t:.6f},{a:.2f},{u:.2f}" for t, a, u in zip(times, amps, volts, strict=True))
+    data = f"time (s),current (A),voltage (V)\n{rows}".encode()
+    own = send(client, DIGITS, data, up_slope_s="2", start_amps="35").headers["location"].partition("#")[0]
+    said = words_of(client.get(own))
+    assert re.search(r"Upslope 0\.[78]\d s from or to 3\d\.\d A", said)
+    assert re.search(r"Upslope Rise: 2\.0 s 2\.0 s 0\.8 s 60 % less than set “Rise” at 2 means 0\.8", said)
+    assert re.search(r"Start amps Hot tip: 35 A 35 A 3[4567] A as set", said)
+    assert re.search(r"DC part −\d", said)
+    assert re.search(r"Arc power 1\d{3} W", said)
+    assert re.search(r"Arc length 3\.[45] mm", said)
+    assert "Arc length 0.1" in words_of(client.get(own, headers={"cookie": "units=inch"}))

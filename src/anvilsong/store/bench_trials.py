@@ -11,7 +11,16 @@ from sqlalchemy.orm import Session, selectinload
 from anvilsong.core.bead import Looks
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
-from anvilsong.core.trials import MOST_OF_A_RUN, Blind, Proposals, Series, SpotTest, StartTest, TraceTest
+from anvilsong.core.trials import (
+    MOST_OF_A_RUN,
+    Blind,
+    Proposals,
+    Series,
+    SoundTest,
+    SpotTest,
+    StartTest,
+    TraceTest,
+)
 from anvilsong.core.words import sentence
 from anvilsong.store import attachments, book, coupons
 from anvilsong.store.columns import Document
@@ -38,7 +47,7 @@ def add_trial(session: Session, row: JobRow, made: Series | Blind) -> BenchTrial
 
 
 def add_machine_trial(
-    session: Session, machine: str, made: SpotTest | StartTest | Proposals | TraceTest
+    session: Session, machine: str, made: SpotTest | StartTest | Proposals | TraceTest | SoundTest
 ) -> BenchTrialRow:
     """A test of a machine's arc, or the table of what its panel proposes."""
     trial = BenchTrialRow(machine=machine, kind=made.kind, document=document(made))
@@ -67,15 +76,31 @@ def trace_of(trial: BenchTrialRow | None) -> TraceTest | None:
 
 def newest_traces(session: Session, machine: str, most: int) -> list[tuple[BenchTrialRow, TraceTest]]:
     """The newest traces of a machine that can be read, the newest first."""
+    return [
+        (row, test)
+        for row in _newest(session, machine, "trace", most)
+        if (test := readable(TraceTest, row.document)) is not None
+    ]
+
+
+def newest_sounds(session: Session, machine: str, most: int) -> list[tuple[BenchTrialRow, SoundTest]]:
+    """The newest recordings of a machine's arc that can be read, the newest first."""
+    return [
+        (row, test)
+        for row in _newest(session, machine, "sound", most)
+        if (test := readable(SoundTest, row.document)) is not None
+    ]
+
+
+def _newest(session: Session, machine: str, kind: str, most: int) -> Sequence[BenchTrialRow]:
     chosen = select(BenchTrialRow).where(
-        BenchTrialRow.machine == machine, BenchTrialRow.kind == "trace", BenchTrialRow.job_id.is_(None)
+        BenchTrialRow.machine == machine, BenchTrialRow.kind == kind, BenchTrialRow.job_id.is_(None)
     )
-    rows = session.scalars(chosen.order_by(BenchTrialRow.id.desc()).limit(most))
-    return [(row, test) for row in rows if (test := trace_of(row)) is not None]
+    return session.scalars(chosen.order_by(BenchTrialRow.id.desc()).limit(most)).all()
 
 
-def keep_trace(session: Session, trial: BenchTrialRow, test: TraceTest) -> None:
-    """A trace with another mark on it."""
+def keep_reading(session: Session, trial: BenchTrialRow, test: TraceTest | SoundTest) -> None:
+    """A trace or a recording with another mark on it."""
     trial.document = document(test)
     session.flush()
 

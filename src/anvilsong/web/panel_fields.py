@@ -5,9 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from anvilsong.core.errors import BadInput
-from anvilsong.core.machine import Machine
+from anvilsong.core.flow import ENDS
+from anvilsong.core.machine import Control, Machine
+from anvilsong.core.registry import BY_KEY
 from anvilsong.core.words import sentence
-from anvilsong.web.scale_text import clock_place
+from anvilsong.web.scale_text import clock_place, clock_words
+
+FLOWING = ("amps_set", "ep_trim", "ep_share", "frequency_hz", "shape_en", "shape_ep", *ENDS)
 
 
 def panel_values(typed: Mapping[str, str], machine: Machine) -> dict[str, float]:
@@ -45,3 +49,40 @@ def panel_values(typed: Mapping[str, str], machine: Machine) -> dict[str, float]
             )
         values[control.setting] = value
     return values
+
+
+def flowing_controls(machine: Machine) -> list[Control]:
+    """The controls of which a trace or a sound can tell something, and that have more than one place."""
+    return [
+        control
+        for control in machine.controls
+        if (control.setting in FLOWING or BY_KEY[control.setting].group) and len(control.scale.points) > 1
+    ]
+
+
+def typed_panel(form: Mapping[str, str], machine: Machine) -> dict[str, float]:
+    """What a form says that those controls showed, in the panel's own figures.
+
+    Raises
+    ------
+    BadInput : a figure that this panel cannot show; the field is the control's setting
+    """
+    asked = {control.setting: form.get(control.setting, "") for control in flowing_controls(machine)}
+    try:
+        return panel_values(asked, machine)
+    except BadInput as trouble:
+        fields = {control.label: control.setting for control in machine.controls}
+        problem = trouble.problems[0]
+        raise BadInput.one(fields.get(problem.field, problem.field), problem.given, problem.allowed) from None
+
+
+def panel_texts(panel: Mapping[str, float], machine: Machine) -> dict[str, str]:
+    """What a panel showed, as it is typed: to be read back by `typed_panel`."""
+    shown = {}
+    for control in machine.controls:
+        value = panel.get(control.setting)
+        if value is not None:
+            scale = control.scale
+            place = clock_words(value) if scale.shown_as == "clock" else f"{value:.{scale.decimals}f}"
+            shown[control.setting] = scale.names[round(value) % len(scale.names)] if scale.names else place
+    return shown

@@ -37,6 +37,12 @@ def whole(text: Any) -> int | None:
     return int(text) if text.isascii() and text.isdecimal() and len(text) <= 18 else None
 
 
+def file_label(name: str) -> str | None:
+    """A file's name as far as it can be shown; None where nothing of it can."""
+    bare = "".join(letter for letter in name.replace("\\", "/").rpartition("/")[2] if letter.isprintable())
+    return bare[:40] if any(letter.isalnum() for letter in bare[:40]) else None
+
+
 def uid_of(form: dict[str, str]) -> str | None:
     """The mark that a form carries so that sending it twice stores it once."""
     mark = form.get("uid", "")

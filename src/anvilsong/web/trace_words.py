@@ -9,7 +9,7 @@ from anvilsong.core.flow import Beside, Counted, Found, TraceReading
 from anvilsong.core.machine import BASIS_WORDS, SHAPE_WORDS, Machine, shown_text
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.said import Words
-from anvilsong.core.trials import TraceTest, amps_basis
+from anvilsong.core.trials import SoundTest, TraceTest, amps_basis
 from anvilsong.core.words import sentence
 from anvilsong.web.scale_text import counting
 
@@ -50,10 +50,22 @@ def figures_of(reading: TraceReading) -> list[tuple[Words, Words, Words]]:
     for words, amps in (("Mean", reading.mean_a), ("RMS", reading.rms_a)):
         if amps is not None:
             rows.append((words, f"{amps:.{amps_decimals}f}{unit}", sentence("web.trace_whole_arc")))
+    for words, slope in (("Upslope", reading.rise), ("Downslope", reading.fall)):
+        if slope is not None:
+            ends = sentence("web.trace_slope_end", amps=f"{slope.amps:.{amps_decimals}f}{unit}")
+            rows.append((words, f"{slope.seconds:.2f} s", ends))
+    if reading.dc_a is not None:
+        text = f"{reading.dc_a:.{amps_decimals}f}{unit}".replace("-", "−")
+        rows.append(("DC part", text, sentence("web.trace_dc")))
+    if reading.power_w is not None and reading.volts is not None:
+        rows.append(("Arc power", f"{reading.power_w:.0f} W", f"{reading.volts:.1f} V"))
+    if reading.arc_mm is not None:
+        low, high = (say.mm(each) for each in (reading.arc_mm.low, reading.arc_mm.high))
+        rows.append(("Arc length", say.mm(reading.arc_mm.value), say.joined(low, " to ", high)))
     return rows
 
 
-def rows_beside(test: TraceTest, rows: list[Beside], machine: Machine) -> list[dict[str, Any]]:
+def rows_beside(test: TraceTest | SoundTest, rows: list[Beside], machine: Machine) -> list[dict[str, Any]]:
     """What flows beside what was set, row by row, with what the panel showed."""
     return [
         {
@@ -69,7 +81,7 @@ def rows_beside(test: TraceTest, rows: list[Beside], machine: Machine) -> list[d
     ]
 
 
-def _panel_words(test: TraceTest, setting: str, machine: Machine) -> str:
+def _panel_words(test: TraceTest | SoundTest, setting: str, machine: Machine) -> str:
     control = machine.control(setting)
     if control is None or setting not in test.panel:
         return ""

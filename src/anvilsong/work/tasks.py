@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from anvilsong.core.coefficients import Coefficients
-    from anvilsong.core.flow import TracePicture, TraceReading
+    from anvilsong.core.flow import SoundReading, TracePicture, TraceReading
     from anvilsong.core.job import Job
     from anvilsong.core.settings import Settings
     from anvilsong.core.warming import PartDrawing, PartResult
@@ -61,6 +61,13 @@ def read_current(
 
     recording = open_recording(data, amps_per_unit, rate_hz)
     return drawn_trace(recording, None if zero is None else zero * recording.amps_per_number)
+
+
+def read_recording(data: bytes) -> SoundReading:
+    """What is heard of an arc in a sound file."""
+    from anvilsong.instruments.sound import open_sound, read_sound
+
+    return read_sound(open_sound(data))
 
 
 def weld(

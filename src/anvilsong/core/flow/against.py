@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from anvilsong.core.errors import BadInput
+from anvilsong.core.flow.heard import SoundReading
 from anvilsong.core.flow.reading import Found, TraceReading
 from anvilsong.core.machine import Control, Knob, KnobPoint, Machine, Scale, calibrate, figure_on_panel
 from anvilsong.core.registry import BY_KEY, get_value
@@ -13,6 +14,7 @@ from anvilsong.core.words import sentence
 
 AS_SET = 0.02  # a figure nearer than this to what was set is as set
 AS_SET_SHARE = 0.01
+ENDS = ("start_amps", "up_slope_s", "finish_amps", "down_slope_s")
 SHARES = ("ep_share", "pulse_peak_share", "pulse_base_share", "mix_ac_share", "mix_dc_level")
 
 
@@ -56,7 +58,33 @@ def beside(reading: TraceReading, was_set: Settings) -> list[Beside]:
         for key in keys:
             part = getattr(found, BY_KEY[key].path.split(".")[1])
             rows.append(_row(key, part, was_set))
-    return rows
+    return rows + [_row(key, found, was_set) for key, found in _ends(reading).items()]
+
+
+def _ends(reading: TraceReading) -> dict[str, Found]:
+    """What the rise and the fall of the current tell, to a tenth: amps only where they are amps."""
+    found: dict[str, Found] = {}
+    for slope, amps, seconds in (
+        (reading.rise, "start_amps", "up_slope_s"),
+        (reading.fall, "finish_amps", "down_slope_s"),
+    ):
+        if slope is not None:
+            found[seconds] = Found.within(slope.seconds, 0.1 * slope.seconds + 0.05)
+            if reading.is_scaled:
+                found[amps] = Found.within(slope.amps, 0.1 * slope.amps + 2)
+    return found
+
+
+def heard_beside(reading: SoundReading, was_set: Settings) -> list[Beside]:
+    """What a sound tells, beside what was set: frequency, balance, the pulse's rate and peak time."""
+    pulse = reading.pulse
+    figures = {
+        "frequency_hz": reading.frequency_hz,
+        "ep_share": reading.ep_share,
+        "pulse_rate_hz": None if pulse is None else pulse.rate_hz,
+        "pulse_peak_share": None if pulse is None else pulse.peak_share,
+    }
+    return [_row(key, found, was_set) for key, found in figures.items() if found is not None]
 
 
 def _trim(reading: TraceReading) -> Found | None:
@@ -72,6 +100,8 @@ def _row(key: str, found: Found, was_set: Settings) -> Beside:
     before = get_value(was_set, key)
     if before is None:
         return Beside(key, None, found.value, found.half_range, 0.0, True)
+    if key in ENDS and not before:
+        return Beside(key, before, found.value, found.half_range, 0.0, True)
     if key in SHARES:
         apart, wrong_by, least = found.value - before, found.half_range, AS_SET_SHARE
     elif key == "ep_trim":

@@ -51,6 +51,15 @@ class Mix(Value):
     dc_level: Found
 
 
+class Slope(Value):
+    """A rise or a fall of the current: the amps of the EN half's peak that it begins or ends with, and how
+    long it takes.
+    """
+
+    amps: float = Field(ge=0)
+    seconds: float = Field(ge=0)
+
+
 class TraceReading(Value):
     """What flows. Amps are the peaks of the halves, at the peak of a pulse; where the recording is in no
     amps, ``en_a`` and ``ep_a`` are in the file's own numbers and ``is_scaled`` is false. ``mean_a`` and
@@ -74,6 +83,18 @@ class TraceReading(Value):
     cycle_rms_a: Finite | None = None
     zero_a: Finite = 0.0
     """What was taken for no current, in amps of the recording."""
+    dc_a: Finite | None = None
+    """The mean of the current itself over a cycle: below nothing where EN weighs more."""
+    rise: Slope | None = None
+    fall: Slope | None = None
+    went_out: int = Field(0, ge=0)
+    missing_ep: float = Field(0.0, ge=0, le=1)
+    missing_en: float = Field(0.0, ge=0, le=1)
+    """The share of the cycles in which a half hardly flows."""
+    volts: Finite | None = None
+    power_w: Finite | None = None
+    arc_mm: Found | None = None
+    """Where a voltage was recorded: its mean, the power, and the arc length with how it wanders."""
     starts_s: Finite | None = None
     ends_s: Finite | None = None
     dropped: int = 0
@@ -96,6 +117,12 @@ class TraceReading(Value):
             "shape_en": self.shape_en or base.shape_en,
             "shape_ep": self.shape_ep or base.shape_ep,
         }
+        for slope, end, long in (
+            (self.rise, "start_amps", "up_slope_s"),
+            (self.fall, "finish_amps", "down_slope_s"),
+        ):
+            if slope is not None:
+                told |= {end: slope.amps, long: slope.seconds}
         if self.pulse is not None:
             told["pulse"] = settings.Pulse(
                 rate_hz=min(max(self.pulse.rate_hz.value, 0.1), 500.0),

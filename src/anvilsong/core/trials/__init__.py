@@ -46,6 +46,7 @@ from anvilsong.core.trials.series import (
     set_to,
     spread,
 )
+from anvilsong.core.trials.sounds import SoundTest, heard_point, sound_beside
 from anvilsong.core.trials.spots import (
     MOST_SPOTS,
     Spot,
@@ -67,7 +68,9 @@ from anvilsong.core.trials.traces import (
     was_set,
 )
 
-MachineTrial = Annotated[SpotTest | StartTest | Proposals | TraceTest, Field(discriminator="kind")]
+MachineTrial = Annotated[
+    SpotTest | StartTest | Proposals | TraceTest | SoundTest, Field(discriminator="kind")
+]
 
 __all__ = [
     "BESIDE",
@@ -96,6 +99,7 @@ __all__ = [
     "ReadyMade",
     "Run",
     "Series",
+    "SoundTest",
     "Spot",
     "SpotTest",
     "Spread",
@@ -112,6 +116,7 @@ __all__ = [
     "counts_otherwise",
     "expected",
     "flowing_beside",
+    "heard_point",
     "held_against",
     "least_start_a",
     "make_series",
@@ -123,6 +128,7 @@ __all__ = [
     "set_to",
     "shares_of",
     "shuffled",
+    "sound_beside",
     "spread",
     "sureness",
     "told",

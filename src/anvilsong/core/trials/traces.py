@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from anvilsong.core.errors import BadInput, Unfit
 from anvilsong.core.flow import (
+    ENDS,
     Beside,
     Counted,
     Shown,
@@ -85,6 +86,8 @@ def _is_known(setting: str, test: TraceTest, machine: Machine) -> bool:
     """
     if BY_KEY[setting].group or setting in test.panel:
         return True
+    if setting in ENDS:
+        return False
     if setting == "shape_ep" and machine.control("shape_en") is not None:
         return "shape_en" in test.panel  # both halves have one control
     return machine.control(setting) is None and bool(machine.controls) and setting != "amps_set"

@@ -15,6 +15,15 @@ from numpy.typing import NDArray
 from anvilsong.core.flow import MOST_COLUMNS_DRAWN, MOST_TURNS, Found, TracePicture, TraceReading
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
+from anvilsong.instruments.trace.course import (
+    MISSING_FROM,
+    Run,
+    gone_out,
+    missing_halves,
+    power_of,
+    slopes_of,
+    told_of,
+)
 from anvilsong.instruments.trace.fit import Cycle, Fit, fits_of, laid_over
 from anvilsong.instruments.trace.halves import Halves, halves_of, rough_period_s, straightened, turns
 from anvilsong.instruments.trace.recording import Recording
@@ -101,8 +110,31 @@ def _read(recording: Recording, zero: float | None) -> tuple[TraceReading, tuple
     if not recording.is_scaled:
         said.append(sentence("instruments.trace_no_amps"))
     sure = reading.pop("sure") and recording.is_scaled and found is not None
-    told = TraceReading(**base, **reading, sure=sure, said=tuple(said))
+    run = Run(arc, rate, first, last)
+    base |= _course(run, halves, reading)
+    if recording.volts is not None and recording.is_scaled:
+        base |= power_of(run, recording.volts[lit[0] : lit[1]], float(np.median(halves.cycle_s)))
+    told = TraceReading(**base, **reading, sure=sure)
+    told = told.model_copy(update={"said": (*said, *told_of(told))})
     return told, None if cycle is None else (cycle, begins_s)
+
+
+def _course(run: Run, halves: Halves, reading: dict[str, Any]) -> dict[str, Any]:
+    """How the run goes along, where neither pulse nor mix goes through it."""
+    period, en = float(np.median(halves.cycle_s)), reading.get("en_a")
+    missing = missing_halves(run, halves)
+    if max(missing.values()) > MISSING_FROM:
+        reading |= {"mix": None, "pulse": None}  # what looks like one is halves that do not flow
+    if reading.get("pulse") is not None or reading.get("mix") is not None:
+        return {}
+    rise, fall = (None, None) if en is None else slopes_of(run, period, en.value)
+    return {
+        "rise": rise,
+        "fall": fall,
+        "went_out": gone_out(run, period),
+        "missing_ep": missing["ep"],
+        "missing_en": missing["en"],
+    }
 
 
 def _steady(arc: Floats, rate_hz: float, period_s: float) -> tuple[int, int]:
@@ -144,6 +176,7 @@ def _of_halves(
         "cycle": cycle,
         "cycle_mean_a": float(np.average(np.abs(cycle.current), weights=cycle.counts)),
         "cycle_rms_a": size,
+        "dc_a": float(np.average(cycle.current, weights=cycle.counts)),
     }
     if best.left > POOR_FIT * size + 2 * noise or min(best.ep, best.en) <= 0:
         found["said"].append(sentence("instruments.trace_no_wave_of_ours"))

@@ -36,8 +36,8 @@ def quiet_level(raw: Floats, rate_hz: float) -> tuple[float, float] | None:
     still |= np.concatenate([[False], alike, [False]])
     if still.all() or not still.any():
         return None
-    first, last = int(np.argmin(still)), int(np.argmin(still[::-1]))
     least = max(2, int(np.ceil(LEAST_QUIET_S * rate_hz / size)))
+    first, last = (_alike(still[::way], means[::way], least, ALIKE * span) for way in (1, -1))
     for begin, end in sorted(
         ((0, first), (len(still) - last, len(still))), key=lambda each: each[0] - each[1]
     ):
@@ -53,6 +53,13 @@ def quiet_level(raw: Floats, rate_hz: float) -> tuple[float, float] | None:
                 len(quiet)
             )
     return None
+
+
+def _alike(still: NDArray[np.bool_], means: Floats, least: int, near: float) -> int:
+    """How many windows from the first on lie still at one level: a mix may begin with its DC at once."""
+    level = float(np.median(means[:least]))
+    ends = np.flatnonzero(~still | (np.abs(means - level) > near))
+    return int(ends[0]) if len(ends) else len(still)
 
 
 def _longest(flags: NDArray[np.bool_]) -> int:

@@ -17,6 +17,7 @@ from anvilsong.instruments.limits import (
     OUTLINE_BYTES,
     PICTURE_BYTES,
     SHEET_BYTES,
+    SOUND_BYTES,
     TRACE_BYTES,
 )
 from anvilsong.web.asgi import BODY, WRITES, App, Message, Receive, Scope, Send, header
@@ -27,6 +28,7 @@ FILES: tuple[tuple[re.Pattern[str], int], ...] = (
     (re.compile(r"^/jobs/\d+/photographs$"), PICTURE_BYTES + AROUND_BYTES),
     (re.compile(r"^/jobs/\d+/part/outline$"), OUTLINE_BYTES + AROUND_BYTES),
     (re.compile(r"^/shop/machines/\d+/trace$"), TRACE_BYTES + AROUND_BYTES),
+    (re.compile(r"^/shop/machines/\d+/sound$"), SOUND_BYTES + AROUND_BYTES),
     (re.compile(r"^/book/import$"), EXPORT_BYTES),
     (re.compile(r"^/book/sheet$"), SHEET_BYTES + AROUND_BYTES),
     (re.compile(r"^/book/restore$"), BACKUP_BYTES),

@@ -12,8 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.flow import LEAST_TRACES
-from anvilsong.core.machine import Control, Machine, show_on_panel
-from anvilsong.core.registry import BY_KEY
+from anvilsong.core.machine import Machine, show_on_panel
 from anvilsong.core.trials import TraceTest, amps_basis, counted_by, flowing_beside, measured_point
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import TRACE_BYTES
@@ -28,8 +27,8 @@ from anvilsong.web.heavy import done_now
 from anvilsong.web.job_view import job_view
 from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import stored_machine
-from anvilsong.web.panel_fields import panel_values
-from anvilsong.web.requests import Fields, RowId, Uploads, found, whole
+from anvilsong.web.panel_fields import flowing_controls, panel_texts, typed_panel
+from anvilsong.web.requests import Fields, RowId, Uploads, file_label, found, whole
 from anvilsong.web.scale_text import clock_words, plain_number
 from anvilsong.work import PICTURES, Ended, tasks
 
@@ -65,8 +64,8 @@ def trace_page(
         row=row,
         machine=machine,
         here="shop",
-        controls=_asked_for(machine),
-        form=form or _as_before(open_one, machine),
+        controls=flowing_controls(machine),
+        form=form or (panel_texts(open_one[1].panel, machine) if open_one else {}),
         job_id=whole(form.get("job") or request.query_params.get("job")),
         trouble=trouble,
         problems=problems,
@@ -76,16 +75,6 @@ def trace_page(
         least=LEAST_TRACES,
         seen=digest(row.document),
     )
-
-
-def _asked_for(machine: Machine) -> list[Control]:
-    """The controls of which a trace can tell something, and that have more than one place."""
-    flowing = ("amps_set", "ep_trim", "ep_share", "frequency_hz", "shape_en", "shape_ep")
-    return [
-        control
-        for control in machine.controls
-        if (control.setting in flowing or BY_KEY[control.setting].group) and len(control.scale.points) > 1
-    ]
 
 
 def _told(one: tuple[BenchTrialRow, TraceTest], machine: Machine, counts: bool) -> dict[str, Any]:
@@ -122,20 +111,6 @@ def _told(one: tuple[BenchTrialRow, TraceTest], machine: Machine, counts: bool) 
             "period": 1 / test.reading.frequency_hz.value if test.reading.frequency_hz else None,
         },
     }
-
-
-def _as_before(one: tuple[BenchTrialRow, TraceTest] | None, machine: Machine) -> dict[str, str]:
-    """What the panel showed at the trace before, for the form of the next."""
-    if one is None:
-        return {}
-    shown = {}
-    for control in machine.controls:
-        value = one[1].panel.get(control.setting)
-        if value is not None:
-            scale = control.scale
-            place = clock_words(value) if scale.shown_as == "clock" else f"{value:.{scale.decimals}f}"
-            shown[control.setting] = scale.names[round(value) % len(scale.names)] if scale.names else place
-    return shown
 
 
 def trace_of_machine(session: Session, row: MachineRow, trial_id: int) -> tuple[BenchTrialRow, TraceTest]:
@@ -188,13 +163,7 @@ def _typed(form: dict[str, str], machine: Machine) -> _Typed:
         raise BadInput.one("amps_per_unit", per_unit, sentence("web.trace_amps_per_unit"))
     if rate is not None and not 10 <= rate <= 1e9:
         raise BadInput.one("rate_hz", rate, sentence("web.trace_rate"))
-    try:
-        asked = {control.setting: form.get(control.setting, "") for control in _asked_for(machine)}
-        panel = panel_values(asked, machine)
-    except BadInput as trouble:
-        fields = {control.label: control.setting for control in machine.controls}
-        problem = trouble.problems[0]
-        raise BadInput.one(fields.get(problem.field, problem.field), problem.given, problem.allowed) from None
+    panel = typed_panel(form, machine)
     return _Typed(amps_per_unit=per_unit, rate_hz=rate, zero=_figure(form, "zero"), panel=panel)
 
 
@@ -217,7 +186,7 @@ def read_current(request: Request, machine_id: RowId, uploads: Uploads, form: Fi
         except Ended as ended:
             raise BadInput.one("file", upload.filename, sentence("web.one_can_opened", ended=ended)) from None
         given = {"panel": typed.panel, "reading": reading, "picture": picture}
-        test = validated(TraceTest, given | {"file": _file_name(upload.filename)})
+        test = validated(TraceTest, given | {"file": file_label(upload.filename)})
     except AnvilsongError as trouble:
         with make() as session:
             return trace_page(request, session, machine_id, form, None, trouble)
@@ -229,9 +198,3 @@ def read_current(request: Request, machine_id: RowId, uploads: Uploads, form: Fi
     trial_id = make.write(keep)
     job = whole(form.get("job"))
     return see_other(f"/shop/machines/{machine_id}/trace/{trial_id}{f'?job={job}' if job else ''}#told")
-
-
-def _file_name(name: str) -> str | None:
-    """A file's name as far as it can be shown."""
-    bare = "".join(letter for letter in name.replace("\\", "/").rpartition("/")[2] if letter.isprintable())
-    return bare[:40] if any(letter.isalnum() for letter in bare[:40]) else None

@@ -100,7 +100,7 @@ def leave_out_trace(request: Request, machine_id: RowId, trial_id: RowId, form: 
     def change(session: Session) -> None:
         row, _ = stored_machine(session, machine_id)
         trial, test = trace_of_machine(session, row, trial_id)
-        bench_trials.keep_trace(
+        bench_trials.keep_reading(
             session, trial, test.model_copy(update={"counts": form.get("counts") == "yes"})
         )
 

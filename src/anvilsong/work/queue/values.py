@@ -47,7 +47,7 @@ class Sending:
 def sendings() -> dict[str, Sending]:
     """Every task that a worker does, by its function's name in `work.tasks`."""
     from anvilsong.core.coefficients import Coefficients
-    from anvilsong.core.flow import TracePicture, TraceReading
+    from anvilsong.core.flow import SoundReading, TracePicture, TraceReading
     from anvilsong.core.job import Job
     from anvilsong.core.settings import Settings
     from anvilsong.core.warming import PartDrawing, PartResult
@@ -68,6 +68,7 @@ def sendings() -> dict[str, Sending]:
         "read_current": Sending(
             (bytes, float | None, float | None, float | None), tuple[TraceReading, TracePicture]
         ),
+        "read_recording": Sending((bytes,), SoundReading),
         "weld": Sending((Job, Settings, Coefficients, PartDrawing, bool), tuple[PartResult, bytes] | None),
         "export_book": Sending((Local.LOGBOOK, Local.MADE), Written),
         "import_book": Sending((Local.LOGBOOK, Local.SENT, bool, str | None), Imported),
