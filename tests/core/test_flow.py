@@ -18,6 +18,10 @@ from anvilsong.core.flow import (
     with_scale,
 )
 from anvilsong.core.machine import Control, KnobPoint, Machine, Scale, amps_on_basis, to_canonical
+from anvilsong.core.said import in_units
+from anvilsong.core.torch.bottle import at_rest, gone_between, welded
+from anvilsong.core.torch.cylinder import gas_left_l
+from anvilsong.core.torch.kit import Cylinder
 from anvilsong.core.trials import TraceTest, counted_by, flowing_beside, measured_point, was_set
 from anvilsong.core.trials.traces import NOTHING_SET
 from anvilsong.instruments.trace import drawn_trace
@@ -176,3 +180,22 @@ def test_counting_and_places_are_found_from_what_the_form_kept():
     assert counted_by(tests, MACHINE).told == "rms"
     assert counted_by([test.model_copy(update={"panel": {}}) for test in tests], MACHINE) is None
     assert Found.within(5, 1).half_range == 1
+
+
+def test_what_left_a_bottle_is_a_leak_at_rest_and_a_flow_while_welding():
+    bottle = Cylinder(name="Argon one", volume_l=50, full_bar=200)
+    gone = gone_between(bottle, 150.0, 130.0)
+    assert gone.litres == pytest.approx(gas_left_l(50, 150) - gas_left_l(50, 130))
+    assert 100 < gone.error_l < 300
+    words = in_units(at_rest(gone, 14.0))
+    assert "It leaks" in words
+    assert f"{gone.litres / 14:.1f} L an hour" in words
+    assert "No leak to be seen" in in_units(at_rest(gone_between(bottle, 150.0, 149.0), 14.0))
+    assert "Read it again after" in in_units(at_rest(gone, 0.2))
+    assert "went up" in in_units(at_rest(gone_between(bottle, 130.0, 190.0), 14.0))
+    for minutes, ball, said in ((gone.litres / 8.0, 8.0, "as the ball shows"), (gone.litres / 12.0, 8.0, "a leak before the torch"),
+                                (gone.litres / 5.0, 8.0, "a ball for another gas or pressure")):  # fmt: skip
+        told = in_units(welded(gone, 60 * minutes, ball))
+        assert said in told, told
+        assert f"{gone.litres / minutes:.1f} L/min" in told
+    assert "Too little went out" in in_units(welded(gone_between(bottle, 150.0, 149.0), 120.0, 8.0))

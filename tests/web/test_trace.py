@@ -243,3 +243,20 @@ def test_how_the_run_goes_along_is_told_and_set_beside_the_panel(client):
     assert re.search(r"Arc power 1\d{3} W", said)
     assert re.search(r"Arc length 3\.[45] mm", said)
     assert "Arc length 0.1" in words_of(client.get(own, headers={"cookie": "units=inch"}))
+
+
+def test_a_bottle_tells_what_went_out_between_two_readings(client):
+    form = form_on(client.get("/jobs/8/torch"), "/shop/gauge")
+    for bar in ("180", "120"):
+        assert client.post("/shop/gauge", data=form | {"bar": bar, "uid": ""}).status_code == 303
+    at = {"cylinder": form["cylinder"], "arc_min": "390", "starts": "10"}
+    said = words_of(client.get("/jobs/8/torch", params=at))
+    assert re.search(r"[\d.]+ L/min ± [\d.]+ L/min really flow", said)
+    few = words_of(client.get("/jobs/8/torch", params=at | {"arc_min": "3"}))
+    assert "Too little went out to tell a flow" in few
+    at_once = words_of(client.get("/jobs/8/torch", params=at | {"arc_min": "0", "starts": ""}))
+    assert "Read it again after 0.5 hours or more at rest" in at_once
+    for text in ("many", "-3", "1e9999"):
+        said = words_of(client.get("/jobs/8/torch", params=at | {"arc_min": text}))
+        assert "Type minutes of arc and starts as numbers" in said
+    assert "really flow" not in words_of(client.get("/jobs/8/torch"))

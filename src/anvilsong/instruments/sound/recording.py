@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from anvilsong.core.errors import CannotRead
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.instruments.limits import MOST_SOUND_S, SOUND_BYTES
+from anvilsong.instruments.limits import MOST_SOUND_S, MOST_SOUND_SAMPLES, SOUND_BYTES
 
 Samples = NDArray[np.float32]
 LEAST_RATE_HZ, MOST_RATE_HZ, LEAST_S, MOST_CHANNELS = 7_000, 200_000, 1.0, 8
-BLOCK = 1 << 18
+BLOCK, MOST_LEVEL = 1 << 18, 100.0
 KINDS = ("WAV", "WAVEX", "RF64", "FLAC", "OGG", "MP3", "AIFF", "CAF", "W64")
 
 
@@ -39,7 +39,7 @@ def _cannot(why: Words) -> CannotRead:
 def open_sound(data: bytes) -> Sound:
     """The sound in a WAV, FLAC, OGG, MP3, AIFF or CAF file: its loudest channel.
 
-    What a file claims of its length is not believed: it is read block by block, for ten minutes at most.
+    What a file claims of its length is not believed: it is read block by block, for five minutes at most.
 
     Raises
     ------
@@ -55,16 +55,17 @@ def open_sound(data: bytes) -> Sound:
                 raise _cannot(sentence("instruments.sound_no_file"))
             if not LEAST_RATE_HZ <= file.samplerate <= MOST_RATE_HZ:
                 raise _cannot(sentence("instruments.sound_rate", least=LEAST_RATE_HZ / 1000))
-            rate, blocks, left = int(file.samplerate), [], int(MOST_SOUND_S * file.samplerate)
+            rate, blocks = int(file.samplerate), list[Samples]()
+            left, loudest = min(MOST_SOUND_SAMPLES, int(MOST_SOUND_S * rate)), 0
             while left > 0 and len(block := file.read(min(BLOCK, left), "float32", always_2d=True)):
-                blocks.append(block)
+                if not blocks:  # of several channels the one that hears most, by the first seconds
+                    loudest = int(np.nanargmax(np.abs(np.nan_to_num(block)).sum(axis=0)))
+                blocks.append(np.ascontiguousarray(block[:, loudest]))
                 left -= len(block)
     except (soundfile.SoundFileError, RuntimeError, ValueError, OverflowError, MemoryError):
         raise _cannot(sentence("instruments.sound_no_file")) from None
-    samples = np.concatenate(blocks) if blocks else np.empty((0, 1), np.float32)
+    samples = np.concatenate(blocks) if blocks else np.empty(0, np.float32)
     if len(samples) < LEAST_S * rate:
         raise _cannot(sentence("instruments.sound_too_short", least=LEAST_S))
-    if samples.shape[1] > 1:
-        loudest = int(np.argmax([np.abs(samples[::7, at]).sum() for at in range(samples.shape[1])]))
-        samples = np.ascontiguousarray(samples[:, loudest : loudest + 1])
-    return Sound(float(rate), np.nan_to_num(samples[:, 0], copy=False, posinf=1.0, neginf=-1.0))
+    samples = np.nan_to_num(samples, copy=False, posinf=1.0, neginf=-1.0)
+    return Sound(float(rate), np.clip(samples, -MOST_LEVEL, MOST_LEVEL, out=samples))

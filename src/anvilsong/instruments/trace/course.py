@@ -23,6 +23,7 @@ LEVEL, FIRST_CYCLES, LEAST_SLOPE = (
     4.0,
 )  # of the steady level; cycles of each end; cycles of a slope
 OUT_AT, OUT_CYCLES = 0.1, 1.5  # of the steady level, for so many cycles: the arc is out
+MIXED = 0.3  # of EN's mean, where EP should flow; of the halves that are missing
 MISSING_FROM, THIN = 0.01, 0.25  # of the time; of its usual mean, that a missing half still has
 FLAT = 0.5  # of the peak: where the arc's voltage is taken
 
@@ -53,7 +54,7 @@ def slopes_of(run: Run, period_s: float, en_a: float) -> tuple[Slope | None, Slo
         reached = np.flatnonzero(levels > LEVEL * steady)
         if not len(reached) or reached[0] < LEAST_SLOPE * period_s * run.rate_hz:
             return None
-        # Straight from the middle of the first cycles through 95 % of the level, back to the end and on to all.
+        # Straight from the middle of the first cycles through 95 % of the level: back to the end, on to all.
         early, middle = float(levels[skip : skip + wide].mean()) / steady, skip + wide / 2
         per_sample = (LEVEL - early) / max(float(reached[0]) - middle, 1.0)
         if per_sample <= 0:
@@ -97,6 +98,8 @@ def missing_halves(run: Run, halves: Halves) -> dict[str, float]:
     ep, en = mean(begins, share * cycle_s), -mean(begins + share * cycle_s, (1 - share) * cycle_s)
     thin_ep = np.abs(ep) < THIN * np.median(ep)
     thin_en = np.abs(en) < THIN * np.median(en)
+    if (ep < -MIXED * np.median(en)).sum() > MIXED * thin_ep.sum():
+        return {"ep": 0.0, "en": 0.0}  # where EP should flow, EN does: DC between stretches of AC
     both = thin_ep & thin_en  # it is out
     return {"ep": float((thin_ep & ~both).mean()), "en": float((thin_en & ~both).mean())}
 

@@ -28,7 +28,7 @@ SECONDS = {
 }
 AMPS = {"A": 1.0, "mA": 1e-3, "kA": 1e3, "amp": 1.0, "amps": 1.0, "ampere": 1.0, "amperes": 1.0}
 VOLTS = {"V": 1.0, "mV": 1e-3, "kV": 1e3, "uV": 1e-6, "µV": 1e-6, "volt": 1.0, "volts": 1.0}
-UNEVEN, LEAST_SAMPLES = 0.02, 200
+UNEVEN, LEAST_SAMPLES, MOST_NUMBER = 0.02, 200, 1e12
 _TIME = re.compile(r"^(time|t|zeit|temps|x|x-axis|sec(ond)?s?|timestamp|abscissa)\b", re.IGNORECASE)
 _COUNT = re.compile(r"^(index|sample|n|no|nr|#|point|count)\b", re.IGNORECASE)
 _CURRENT = re.compile(r"(^|[^a-z])(i|cur(rent)?|amps?|strom|courant|clamp)([^a-z]|$)", re.IGNORECASE)
@@ -132,7 +132,7 @@ def _of_table(table: Table, amps_per_unit: float | None, rate_hz: float | None) 
     others = [place for place in rest if place != current]
     voltage = _voltage_column(table, others)
     raw = table.values[:, current]
-    good = np.isfinite(raw)
+    good = np.abs(np.nan_to_num(raw, nan=np.inf)) < MOST_NUMBER
     if good.sum() < LEAST_SAMPLES:
         raise _cannot(sentence("instruments.trace_too_short", least=LEAST_SAMPLES))
     if not good.all():
@@ -152,7 +152,7 @@ def _is_counted(table: Table, place: int) -> bool:
     """Whether a column only counts the rows."""
     if table.values.shape[1] == 1:
         return False
-    steps = np.diff(table.values[:1000, place])
+    steps = np.diff(np.clip(table.values[:1000, place], -MOST_NUMBER, MOST_NUMBER))
     return bool(len(steps) and np.all(steps == 1.0)) or bool(_COUNT.match(table.names[place].strip()))
 
 

@@ -18,14 +18,14 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Machine
 from anvilsong.core.model import Consequences, Situation, run_duty, situation, torch_for
 from anvilsong.core.plan import with_cup, with_tungsten
-from anvilsong.core.prep import STUB_LOSS, passes, rod_use, tack_plan
+from anvilsong.core.prep import STUB_LOSS, rod_use
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings, Tungsten
 from anvilsong.core.torch.balling import Balling, balling
 from anvilsong.core.torch.cooling import allowed_torch_a, cooler_words
 from anvilsong.core.torch.cup import bore_mm, longest_stick_out_mm, stick_out_needed_mm
-from anvilsong.core.torch.cylinder import gas_account, gas_used_l, purge_s
+from anvilsong.core.torch.cylinder import purge_s
 from anvilsong.core.torch.gas import shop_rule_l_min
 from anvilsong.core.torch.guides import guides
 from anvilsong.core.torch.hand import SHOWN_DEG, tilted
@@ -40,14 +40,15 @@ from anvilsong.core.torch.tungsten import (
 )
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
-from anvilsong.store import book, shop
+from anvilsong.store import book
+from anvilsong.web.bottles import gas_of
 from anvilsong.web.drawings.section import section_drawing
 from anvilsong.web.drawings.torch import access_drawing, assembly_drawing, balls_drawing, load_drawing
 from anvilsong.web.frame import fragment, part, render, see_other, spoken_json, units
 from anvilsong.web.job_view import JobView, job_view, kit_of, opened_view
 from anvilsong.web.known import border_range
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId, whole
+from anvilsong.web.requests import Fields, RowId, typed_query, whole
 from anvilsong.web.saving import merged_settings, said_version
 
 router = page_router()
@@ -161,25 +162,6 @@ TORCH_SETTINGS = (
 )
 
 
-def _gas(view: JobView, settings: Settings, kit: Kit, session: Any) -> list[dict[str, Any]]:
-    """What the job uses, and what each fitting cylinder still gives."""
-    at = situation(view.job)
-    runs = len(passes(at, settings, view.c, view.machine.most_a))
-    arc_s = runs * view.job.weld_length_mm / settings.travel_mm_s
-    starts = runs + tack_plan(view.job.weld_length_mm, view.job.thin_mm).count
-    used = gas_used_l(arc_s, starts, settings.pre_flow_s, settings.post_flow_s, settings.gas.flow_l_min)
-    rows = []
-    for cylinder in kit.cylinders:
-        if abs(cylinder.helium_share - view.job.helium_share) > 0.08:
-            continue
-        log = shop.gauge_log(session, cylinder.name)
-        account = gas_account(
-            cylinder, log[0].bar if log else cylinder.full_bar, used, settings.gas.flow_l_min
-        )
-        rows.append({"cylinder": cylinder, "log": log, "account": account, "used": used, "starts": starts})
-    return rows
-
-
 @router.get("/jobs/{job_id}/torch", response_class=HTMLResponse)
 def show_torch(request: Request, job_id: RowId) -> HTMLResponse:
     with request.app.state.sessions() as session:
@@ -219,7 +201,7 @@ def _page(
         cooler=cooler_words(torch, kit.cooler, rms) if torch else "",
         rms=rms,
         duty=duty,
-        gas=_gas(view, view.settings, kit, session),
+        gas=gas_of(view, kit, session, typed_query(request)),
         purge={after: purge_s(torch, view.settings.gas.flow_l_min, after) for after in ("night", "break")},
         rod_cost=rod.mass_g / 1000 / (1 - STUB_LOSS) * kit.rod_price_kg if rod else 0.0,
         guides=guides(),
