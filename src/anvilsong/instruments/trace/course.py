@@ -100,8 +100,11 @@ def missing_halves(run: Run, halves: Halves) -> dict[str, float]:
     thin_en = np.abs(en) < THIN * np.median(en)
     if (ep < -MIXED * np.median(en)).sum() > MIXED * thin_ep.sum():
         return {"ep": 0.0, "en": 0.0}  # where EP should flow, EN does: DC between stretches of AC
-    both = thin_ep & thin_en  # it is out
-    return {"ep": float((thin_ep & ~both).mean()), "en": float((thin_en & ~both).mean())}
+    # Between two halves that flow: where a pulse goes over to its base, or the arc out, the next is thin too.
+    missing_ep = thin_ep[1:] & ~thin_en[1:] & ~thin_en[:-1]
+    missing_en = thin_en[:-1] & ~thin_ep[1:] & ~thin_ep[:-1]
+    share_of = [float(each.mean()) if len(each) else 0.0 for each in (missing_ep, missing_en)]
+    return {"ep": share_of[0], "en": share_of[1]}
 
 
 def power_of(run: Run, volts: Floats, period_s: float) -> dict[str, Any]:
