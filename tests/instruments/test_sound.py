@@ -5,6 +5,7 @@ import io
 import json
 import subprocess
 import sys
+import tracemalloc
 from dataclasses import replace
 from pathlib import Path
 
@@ -206,6 +207,21 @@ def test_too_short_too_slow_and_what_lies_of_its_length(shop):
     data[40:44] = (2**32 - 100).to_bytes(4, "little")  # four gigabytes of samples, it says
     data[4:8] = (2**32 - 64).to_bytes(4, "little")
     assert len(open_sound(bytes(data)).samples) <= len(shop.samples) + 64
+
+
+def test_a_small_file_of_much_silence_takes_little():
+    file, rate = io.BytesIO(), 192_000
+    with soundfile.SoundFile(file, "w", rate, 8, format="FLAC") as out:
+        for _ in range(100):  # a hundred seconds of eight channels, in under 200 kB: 600 MB were it all taken
+            out.write(np.zeros((rate, 8), np.float32))
+    assert len(file.getvalue()) < 500_000
+    tracemalloc.start()
+    sound = open_sound(file.getvalue())
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert len(sound.samples) == 16_000_000  # the most there is of one
+    assert most < 250e6
+    assert read_sound(sound).frequency_hz is None
 
 
 @settings(max_examples=60, deadline=None)

@@ -229,6 +229,15 @@ def test_no_figures_do_more_than_be_refused(text):
         read_trace(open_recording(text.encode()))
 
 
+def test_numbers_past_any_current_are_holes():
+    times = np.arange(4000) / 20_000
+    amps = [f"{a:.3f}" if n % 50 else "1e308" for n, a in enumerate(current_of(AC, times - 0.05))]
+    data = "time (s),current (A)\n" + "\n".join(f"{t:.6f},{a}" for t, a in zip(times, amps, strict=True))
+    recording = open_recording(data.encode())
+    assert recording.dropped == 80
+    agrees(read_trace(recording), AC)
+
+
 def test_from_the_command_line(tmp_path, samples):
     file = tmp_path / "arc.csv"
     file.write_bytes(table(*samples))
