@@ -96,15 +96,16 @@ def missing_halves(run: Run, halves: Halves) -> dict[str, float]:
         return np.asarray((at[1] - at[0]) / long_s)
 
     ep, en = mean(begins, share * cycle_s), -mean(begins + share * cycle_s, (1 - share) * cycle_s)
-    thin_ep = np.abs(ep) < THIN * np.median(ep)
-    thin_en = np.abs(en) < THIN * np.median(en)
-    if (ep < -MIXED * np.median(en)).sum() > MIXED * thin_ep.sum():
+    usual = float(np.median(ep)), float(np.median(en))
+    if len(ep) < 2 or min(usual) <= 0:
+        return {"ep": 0.0, "en": 0.0}
+    # A half is missing where it is thin against those on either side, which flow as the arc goes just then.
+    ep, en = ep / usual[0], en / usual[1]
+    missing_ep = np.abs(ep[1:]) < THIN * np.minimum(en[1:], en[:-1])
+    missing_en = np.abs(en[:-1]) < THIN * np.minimum(ep[1:], ep[:-1])
+    if (ep < -MIXED).sum() > MIXED * missing_ep.sum():
         return {"ep": 0.0, "en": 0.0}  # where EP should flow, EN does: DC between stretches of AC
-    # Between two halves that flow: where a pulse goes over to its base, or the arc out, the next is thin too.
-    missing_ep = thin_ep[1:] & ~thin_en[1:] & ~thin_en[:-1]
-    missing_en = thin_en[:-1] & ~thin_ep[1:] & ~thin_ep[:-1]
-    share_of = [float(each.mean()) if len(each) else 0.0 for each in (missing_ep, missing_en)]
-    return {"ep": share_of[0], "en": share_of[1]}
+    return {"ep": float(missing_ep.mean()), "en": float(missing_en.mean())}
 
 
 def power_of(run: Run, volts: Floats, period_s: float) -> dict[str, Any]:
