@@ -13,6 +13,8 @@ from anvilsong.core.flow import (
     TraceReading,
     beside,
     how_counted,
+    turned_picture,
+    turned_reading,
     with_basis,
     with_points,
     with_scale,
@@ -143,6 +145,30 @@ def test_amps_that_are_no_amps_say_nothing_of_the_panel():
     assert "amps_set" not in {row.setting for row in flowing_beside(test, MACHINE)}
     assert measured_point(test, MACHINE, "amps_set") is None
     assert measured_point(test, MACHINE, "ep_trim").value == pytest.approx(-0.2, abs=0.01)
+
+
+def test_a_clamp_the_other_way_round_is_turned_back():
+    wave = Wave(118.0, 0.27, 92.0, -0.1, "soft", "sine")
+    right = traced(wave)
+    recording = recorded(wave, Probe(), 0.5, 0.06, 1)
+    reading, picture = drawn_trace(replace(recording, amps=-recording.amps))
+    assert reading.ep_share.value == pytest.approx(0.73, abs=0.01)
+    back = turned_reading(reading)
+    assert back.ep_share.value == pytest.approx(0.27, abs=0.01)
+    assert back.ep_share.low <= back.ep_share.value <= back.ep_share.high
+    assert back.en_a.value == pytest.approx(118, rel=0.01)
+    assert back.ep_a.value == pytest.approx(106.2, rel=0.01)
+    assert (back.shape_en, back.shape_ep) == ("soft", "sine")
+    assert back.dc_a == pytest.approx(right.reading.dc_a, rel=0.02)
+    drawn = turned_picture(picture, reading)
+    assert max(drawn.highs) == pytest.approx(max(right.picture.highs), rel=0.03)
+    assert min(drawn.lows) == pytest.approx(min(right.picture.lows), rel=0.03)
+    places, amps = np.array(drawn.cycle).T
+    theirs = np.interp(places, *np.array(right.picture.cycle).T, period=1.0)
+    assert np.corrcoef(amps, theirs)[0, 1] > 0.995
+    begin = np.array(right.picture.begins_s)
+    assert min(abs((begin - drawn.begins_s[3] + 0.5 / 92) % (1 / 92) - 0.5 / 92)) < 0.05 / 92
+    assert turned_reading(TraceReading()) == TraceReading(zero_a=-0.0)
 
 
 def test_a_measured_place_takes_the_stead_of_the_one_it_stands_at():

@@ -10,9 +10,11 @@ import soundfile
 from tests.web.test_trace import form_on, machine, words_of
 
 from anvilsong.core.arc.waveform import Wave
-from anvilsong.core.flow import BANDS_HZ, Found, Otherwise, SoundReading, sounds_otherwise
+from anvilsong.core.flow import BANDS_HZ, Dabs, Found, Otherwise, SoundReading, sounds_otherwise
+from anvilsong.core.said import in_units
 from anvilsong.instruments.sound.microphone import Room, recorded
 from anvilsong.store import bench_trials
+from anvilsong.web.sound_words import dabs_against
 
 KNOB, DIGITS = "/shop/machines/4", "/shop/machines/1"
 AC = Wave(110.0, 0.3, 97.0, -0.1, "square", "square")
@@ -128,3 +130,37 @@ def test_a_recording_belongs_to_its_machine_and_comes_along_with_the_logbook(cli
     heard = next(each for each in told if each["kind"] == "sound")
     assert heard["panel"] == {"frequency_hz": 97.0}
     assert "samples" not in heard["reading"]
+
+
+def test_dabs_are_set_against_those_of_the_job(client):
+    page = client.get("/jobs/8/coupon")
+    at = re.search(r'href="(/shop/machines/\d+/sound\?job=8)"', page.text)[1]
+    typed = form_on(client.get(at), at.partition("?")[0])
+    assert typed["job"] == "8"
+    assert float(typed["frequency_hz"]) == pytest.approx(110)  # as the job's panel shows
+    dabs = tuple(np.cumsum(1.6 * (1 + 0.04 * np.random.default_rng(2).normal(0, 1, 9))).tolist())
+    file = {"file": ("arc.wav", sound_file(dabs=dabs, seconds=14.5))}
+    own = client.post(at.partition("?")[0], data=typed, files=file).headers["location"]
+    assert own.endswith("?job=8#told")
+    said = words_of(client.get(own.partition("#")[0]))
+    told = re.search(
+        r"0\.6 dabs a second, ([\d.]+) planned: at the planned travel speed ripples of ([\d.]+) mm instead of ([\d.]+) mm",
+        said,
+    )
+    assert float(told[1]) > 0.7
+    assert float(told[2]) / float(told[3]) == pytest.approx(float(told[1]) * 1.6, rel=0.1)
+    assert "Practise this rhythm" in said
+    assert "dabs a second," not in words_of(client.get(own.partition("?")[0]))
+
+
+def test_dabs_are_as_planned_slower_or_faster():
+    def words(per_s):
+        heard = Dabs(per_s=Found.within(per_s, 0.05), spread=0.05, count=9)
+        return in_units(dabs_against(heard, 1.25, 2.5)[0])
+
+    assert words(1.3) == "1.3 dabs a second, as planned: ripples of 1.9 mm."
+    assert (
+        "1.0 dabs a second, 1.2 planned: at the planned travel speed ripples of 2.5 mm instead of 2.0 mm"
+        in words(1.0)
+    )
+    assert "more filler rod than the joint takes" in words(2.0)

@@ -242,7 +242,30 @@ def test_how_the_run_goes_along_is_told_and_set_beside_the_panel(client):
     assert re.search(r"DC part −\d", said)
     assert re.search(r"Arc power 1\d{3} W", said)
     assert re.search(r"Arc length 3\.[45] mm", said)
+    told = re.search(
+        r"by the measured power: ([\d.]+) kJ/mm; by amps and the conventional voltage ([\d.]+) kJ/mm",
+        words_of(client.get(f"{own}?job=8")),
+    )
+    power = float(re.search(r"Arc power (\d+) W", said)[1])
+    assert 0.7 < float(told[1]) / float(told[2]) < 1.3
+    travel = float(
+        re.search(r'id="lane-travel_mm_s"[^>]*value="([\d.]+)"', client.get("/jobs/8/tune").text)[1]
+    )
+    assert power / float(told[1]) / 1000 == pytest.approx(travel, rel=0.03)
+    assert "measured power" not in said
     assert "Arc length 0.1" in words_of(client.get(own, headers={"cookie": "units=inch"}))
+
+
+def test_a_clamp_the_other_way_round_is_seen_and_turned(client):
+    turned = trace_file(Wave(118.0, 0.75, 92.0, 0.0, "soft", "soft"))
+    own = send(client, DIGITS, turned, ep_share="25").headers["location"].partition("#")[0]
+    page = client.get(own)
+    assert "a clamp that points the other way" in words_of(page)
+    assert "25 % EP 75 % EP 50 points more than set" in words_of(page)
+    assert client.post(f"{own}/turn", data=form_on(page, f"{own}/turn")).headers["location"] == own
+    said = words_of(client.get(own))
+    assert "a clamp that points the other way" not in said
+    assert "25 % EP 25 % EP as set" in said
 
 
 def test_a_bottle_tells_what_went_out_between_two_readings(client):

@@ -72,6 +72,7 @@ CHANGE_WORDS = {
     "take_sheet": "a table taken",
     "take_proposal": "a machine’s proposal taken",
     "tick_step": "a step ticked",
+    "turn_clamp": "a clamp turned round",
     "turn_round": "a balance turned round",
     "type_sheet": "a sheet typed in",
     "use_machine": "another machine chosen",

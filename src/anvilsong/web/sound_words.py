@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from anvilsong.core.flow import Found, Otherwise, SoundReading
+from anvilsong.core.flow import Dabs, Found, Otherwise, SoundReading
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
 from anvilsong.web.practice_words import EVEN_SHARE
+
+OFF_TEMPO_HEARD = 0.1
 
 
 def heard_figures(reading: SoundReading) -> list[tuple[Words, Words, Words]]:
@@ -40,6 +42,17 @@ def heard_figures(reading: SoundReading) -> list[tuple[Words, Words, Words]]:
             )
         )
     return rows
+
+
+def dabs_against(heard: Dabs, wanted_per_s: float, travel_mm_s: float) -> list[Words]:
+    """The dabs that were heard against those wanted, with the ripples they lay at the planned speed."""
+    per_s = heard.per_s.value
+    ripple, planned = travel_mm_s / per_s, travel_mm_s / wanted_per_s
+    if abs(per_s / wanted_per_s - 1) <= max(OFF_TEMPO_HEARD, heard.per_s.half_range / per_s):
+        return [sentence("web.dabs_as_planned", per_s=per_s, ripple=ripple)]
+    if per_s < wanted_per_s:
+        return [sentence("web.dabs_slow", per_s=per_s, wanted=wanted_per_s, ripple=ripple, planned=planned)]
+    return [sentence("web.dabs_fast", per_s=per_s, wanted=wanted_per_s, ripple=ripple, planned=planned)]
 
 
 def otherwise_words(found: Sequence[Otherwise] | None) -> list[Words]:

@@ -6,7 +6,7 @@ from typing import Any
 
 from anvilsong.core import say
 from anvilsong.core.flow import Beside, Counted, Found, TraceReading
-from anvilsong.core.machine import BASIS_WORDS, SHAPE_WORDS, Machine, shown_text
+from anvilsong.core.machine import BASIS_WORDS, SHAPE_WORDS, Machine, arc_energy_kj_mm, shown_text
 from anvilsong.core.registry import BY_KEY
 from anvilsong.core.said import Words
 from anvilsong.core.trials import SoundTest, TraceTest, amps_basis
@@ -112,6 +112,19 @@ def apart_words(row: Beside) -> Words:
             else sentence("web.trace_points_less", size=size)
         )
     return sentence("web.trace_more", size=size) if row.apart > 0 else sentence("web.trace_less", size=size)
+
+
+def energy_words(reading: TraceReading, travel_mm_s: float) -> Words:
+    """Arc energy by the measured power, u·i over travel speed, beside what codes reckon from amps alone."""
+    measured = (reading.power_w or 0.0) / 1000 / travel_mm_s
+    reckoned = arc_energy_kj_mm(reading.rms_a or 0.0, travel_mm_s)
+    return say.joined(
+        sentence("web.trace_energy_measured"),
+        say.per_mm(measured, "kJ", 3),
+        sentence("web.trace_energy_reckoned"),
+        say.per_mm(reckoned, "kJ", 3),
+        ".",
+    )
 
 
 def counted_words(counted: Counted, machine: Machine) -> dict[str, Any]:

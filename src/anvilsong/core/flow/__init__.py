@@ -30,6 +30,7 @@ from anvilsong.core.flow.reading import (
     TracePicture,
     TraceReading,
 )
+from anvilsong.core.flow.turned import turned_picture, turned_reading
 from anvilsong.core.flow.usual import Otherwise, sounds_otherwise
 
 __all__ = [
@@ -60,6 +61,8 @@ __all__ = [
     "how_counted",
     "point_of",
     "sounds_otherwise",
+    "turned_picture",
+    "turned_reading",
     "with_basis",
     "with_points",
     "with_scale",

@@ -22,7 +22,7 @@ from anvilsong.core.settings import Settings
 from anvilsong.core.shown import figure, unit_words
 from anvilsong.core.units import Dimension, UnitSystem
 from anvilsong.core.words import sentence
-from anvilsong.store import attachments, book, coupons
+from anvilsong.store import attachments, book, coupons, shop
 from anvilsong.store.models import CouponRow, ReadingRow
 from anvilsong.store.reading import digest
 from anvilsong.web import measuring
@@ -65,6 +65,12 @@ def looks_from_form(form: Mapping[str, str], system: UnitSystem) -> Looks:
     return measured_whole(looks) or looks
 
 
+def _sound_at(session: Session, view: JobView) -> str:
+    """Where the sound of this job's machine is recorded; empty for a machine that is none of the shop's."""
+    machine_id = shop.machine_id(session, view.machine.name)
+    return f"/shop/machines/{machine_id}/sound?job={view.row.id}" if machine_id else ""
+
+
 def _coupon_form(
     request: Request,
     session: Session,
@@ -102,6 +108,7 @@ def _coupon_form(
         steps=[step for step in view.plan.run_sheet if step.station == "coupon"],
         photographs=[] if correcting is not None else measuring.waiting(session, view.row.id),
         given=form.get("given", "").split(),
+        sound_at=_sound_at(session, view),
     )
 
 

@@ -11,7 +11,10 @@ from sqlalchemy.orm import Session
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.flow import sounds_otherwise, with_points, with_scale
-from anvilsong.core.machine import Control, Machine
+from anvilsong.core.machine import Control, Machine, show_on_panel
+from anvilsong.core.model import situation
+from anvilsong.core.prep import rod_use
+from anvilsong.core.said import Words
 from anvilsong.core.trials import SoundTest, heard_point, sound_beside
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import SOUND_BYTES
@@ -21,12 +24,13 @@ from anvilsong.store.reading import digest, readable
 from anvilsong.web import sound_words, trace_words
 from anvilsong.web.drawings.sound import loudness_drawing
 from anvilsong.web.forms import field_of
-from anvilsong.web.frame import part, render, see_other
+from anvilsong.web.frame import part, render, see_other, units
 from anvilsong.web.heavy import done_now
+from anvilsong.web.job_view import JobView, job_view
 from anvilsong.web.once import page_router
 from anvilsong.web.pages.machine_page import stored_machine
 from anvilsong.web.panel_fields import flowing_controls, panel_texts, typed_panel
-from anvilsong.web.requests import Fields, RowId, Uploads, file_label, found
+from anvilsong.web.requests import Fields, RowId, Uploads, file_label, found, whole
 from anvilsong.web.scale_text import clock_words
 from anvilsong.work import PICTURES, Ended, tasks
 
@@ -50,6 +54,11 @@ def _page(
         rows.append(_sound(session, row, chosen))
     one = next((each for each in rows if each[0].id == chosen), rows[0] if rows and not trouble else None)
     problems = {field_of(problem): problem for problem in getattr(trouble, "problems", ())}
+    job_id = whole(form.get("job") or request.query_params.get("job"))
+    view = job_view(session, job_id, units(request)) if job_id else None
+    typed = dict(form)
+    if view is not None and not form and not view.plan.refused and view.machine.name == row.name:
+        typed = {line.setting: line.shown for line in show_on_panel(view.settings, machine).lines}
     return render(
         request,
         "sound.html",
@@ -58,7 +67,9 @@ def _page(
         machine=machine,
         here="shop",
         controls=flowing_controls(machine),
-        form=form or (panel_texts(one[1].panel, machine) if one else {}),
+        form=typed or (panel_texts(one[1].panel, machine) if one else {}),
+        view=view,
+        dabs=_against_job(view, one[1]) if view is not None and one is not None else [],
         trouble=trouble,
         problems=problems,
         sounds=rows,
@@ -91,6 +102,17 @@ def _told(one: Kept, rows: list[Kept], machine: Machine) -> dict[str, Any]:
         if test.reading.frequency_hz is not None
         else [],
     }
+
+
+def _against_job(view: JobView, test: SoundTest) -> list[Words]:
+    """The dabs that were heard against those that the job's plan wants; empty without either."""
+    seen, heard = view.plan.consequences, test.reading.dabs
+    if view.plan.refused or seen is None or heard is None:
+        return []
+    rod = rod_use(situation(view.job), view.settings, seen, view.c, view.plan.passes)
+    if rod is None:
+        return []
+    return sound_words.dabs_against(heard, rod.dabs_per_s, view.settings.travel_mm_s)
 
 
 def _sound(session: Session, row: MachineRow, trial_id: int) -> Kept:
@@ -142,7 +164,10 @@ def read_recording(request: Request, machine_id: RowId, uploads: Uploads, form: 
         row, _ = stored_machine(session, machine_id)
         return bench_trials.add_machine_trial(session, row.name, test).id
 
-    return see_other(f"/shop/machines/{machine_id}/sound/{make.write(keep)}#told")
+    job = whole(form.get("job"))
+    return see_other(
+        f"/shop/machines/{machine_id}/sound/{make.write(keep)}{f'?job={job}' if job else ''}#told"
+    )
 
 
 @router.post("/shop/machines/{machine_id}/sound/{trial_id}/point")

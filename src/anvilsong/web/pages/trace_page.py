@@ -13,6 +13,7 @@ from anvilsong.core.complaints import validated
 from anvilsong.core.errors import AnvilsongError, BadInput
 from anvilsong.core.flow import LEAST_TRACES
 from anvilsong.core.machine import Machine, show_on_panel
+from anvilsong.core.said import Words
 from anvilsong.core.trials import TraceTest, amps_basis, counted_by, flowing_beside, measured_point
 from anvilsong.core.words import sentence
 from anvilsong.instruments.limits import TRACE_BYTES
@@ -74,7 +75,26 @@ def trace_page(
         counted=None if counted is None else trace_words.counted_words(counted, machine),
         least=LEAST_TRACES,
         seen=digest(row.document),
+        energy=_energy(request, session, form, open_one),
     )
+
+
+def _energy(
+    request: Request,
+    session: Session,
+    form: dict[str, str],
+    one: tuple[BenchTrialRow, TraceTest] | None,
+) -> Words:
+    """The arc energy that was measured, for the job whose trace it is, at its planned travel speed; empty
+    without a voltage or a job.
+    """
+    job_id = whole(form.get("job") or request.query_params.get("job"))
+    if one is None or not job_id or one[1].reading.power_w is None or one[1].reading.rms_a is None:
+        return ""
+    view = job_view(session, job_id, units(request))
+    if view.plan.refused:
+        return ""
+    return trace_words.energy_words(one[1].reading, view.settings.travel_mm_s)
 
 
 def _told(one: tuple[BenchTrialRow, TraceTest], machine: Machine, counts: bool) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core import say
 from anvilsong.core.complaints import validated
 from anvilsong.core.errors import BadInput
-from anvilsong.core.flow import with_basis, with_points, with_scale
+from anvilsong.core.flow import turned_picture, turned_reading, with_basis, with_points, with_scale
 from anvilsong.core.machine import BASES, Control, Machine
 from anvilsong.core.said import in_units
 from anvilsong.core.trials import amps_basis, counted_by, flowing_beside, measured_point
@@ -105,6 +105,22 @@ def leave_out_trace(request: Request, machine_id: RowId, trial_id: RowId, form: 
         )
 
     return _done(request, machine_id, trial_id, change, form)
+
+
+@router.post("/shop/machines/{machine_id}/trace/{trial_id}/turn")
+def turn_clamp(request: Request, machine_id: RowId, trial_id: RowId, form: Fields) -> Response:
+    """The clamp sat the other way round: the trace is told with its halves changed over."""
+
+    def turn(session: Session) -> None:
+        row, _ = stored_machine(session, machine_id)
+        trial, test = trace_of_machine(session, row, trial_id)
+        turned = {
+            "reading": turned_reading(test.reading),
+            "picture": turned_picture(test.picture, test.reading),
+        }
+        bench_trials.keep_reading(session, trial, test.model_copy(update=turned))
+
+    return _done(request, machine_id, trial_id, turn, form)
 
 
 def _done(request: Request, machine_id: int, trial_id: int, change: Any, form: dict[str, str]) -> Response:
