@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from anvilsong.core.arc.waveform import SHAPES, Wave, ac_means
+from anvilsong.core.complaints import validated
 from anvilsong.core.errors import AnvilsongError
 from anvilsong.core.flow import (
     Found,
@@ -24,7 +25,7 @@ from anvilsong.core.said import in_units
 from anvilsong.core.torch.bottle import at_rest, gone_between, welded
 from anvilsong.core.torch.cylinder import gas_left_l
 from anvilsong.core.torch.kit import Cylinder
-from anvilsong.core.trials import TraceTest, counted_by, flowing_beside, measured_point, was_set
+from anvilsong.core.trials import SoundTest, TraceTest, counted_by, flowing_beside, measured_point, was_set
 from anvilsong.core.trials.traces import NOTHING_SET
 from anvilsong.instruments.trace import drawn_trace
 from anvilsong.instruments.trace.probe import Probe, recorded
@@ -225,3 +226,33 @@ def test_what_left_a_bottle_is_a_leak_at_rest_and_a_flow_while_welding():
         assert said in told, told
         assert f"{gone.litres / minutes:.1f} L/min" in told
     assert "Too little went out" in in_units(welded(gone_between(bottle, 150.0, 149.0), 120.0, 8.0))
+
+
+def found(value, low=None, high=None):
+    return {"value": value, "low": value if low is None else low, "high": value if high is None else high}
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"en_a": found(0)}, {"ep_a": found(-3)}, {"frequency_hz": found(0)}, {"frequency_hz": found(90, 99, 80)},
+        {"ep_share": found(7)}, {"cycle_rms_a": -1}, {"cycle_mean_a": 0},
+        {"pulse": {"rate_hz": found(0), "peak_share": found(0.5), "base_share": found(0.5)}},
+    ],
+)  # fmt: skip
+def test_a_file_brings_no_reading_that_a_page_would_fall_over(wrong):
+    """What comes in with a logbook is believed no more than what is typed."""
+    good = {
+        name: found(value)
+        for name, value in (("frequency_hz", 90), ("ep_share", 0.3), ("en_a", 9), ("ep_a", 9))
+    }
+    drawn = {"seconds": 1, "lows": [0], "highs": [0]}
+    validated(TraceTest, {"reading": good, "picture": drawn})
+    with pytest.raises(AnvilsongError):
+        validated(TraceTest, {"reading": good | wrong, "picture": drawn})
+    with pytest.raises(AnvilsongError):
+        validated(TraceTest, {"reading": good, "picture": drawn | {"lows": [], "highs": []}})
+    dabs = {"per_s": found(0), "spread": 0.1, "count": 9}
+    for heard in ({"frequency_hz": found(0)}, {"dabs": dabs}):
+        with pytest.raises(AnvilsongError):
+            validated(SoundTest, {"reading": heard})

@@ -150,6 +150,9 @@ def test_dabs_are_set_against_those_of_the_job(client):
     assert float(told[1]) > 0.7
     assert float(told[2]) / float(told[3]) == pytest.approx(float(told[1]) * 1.6, rel=0.1)
     assert "Practise this rhythm" in said
+    at_job, plain = own.partition("#")[0], own.partition("?")[0]
+    left_out = client.post(f"{plain}/counts", data=form_on(client.get(at_job), f"{plain}/counts"))
+    assert left_out.headers["location"] == at_job  # the job goes along
     assert "dabs a second," not in words_of(client.get(own.partition("?")[0]))
 
 

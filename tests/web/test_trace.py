@@ -262,7 +262,10 @@ def test_a_clamp_the_other_way_round_is_seen_and_turned(client):
     page = client.get(own)
     assert "a clamp that points the other way" in words_of(page)
     assert "25 % EP 75 % EP 50 points more than set" in words_of(page)
+    other_window = form_on(client.get(own), f"{own}/turn")
     assert client.post(f"{own}/turn", data=form_on(page, f"{own}/turn")).headers["location"] == own
+    again = client.post(f"{own}/turn", data=other_window)  # it shows the trace as it was: no second turn
+    assert (again.status_code, "somebody saved it since" in words_of(again)) == (422, True)
     said = words_of(client.get(own))
     assert "a clamp that points the other way" not in said
     assert "25 % EP 25 % EP as set" in said

@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from anvilsong.core.arc.waveform import Shape
-from anvilsong.core.flow.reading import Found, Mix
+from anvilsong.core.flow.reading import AboveNothing, Mix, Share
 from anvilsong.core.said import Words
 from anvilsong.core.value import Finite, Value
 
@@ -20,8 +20,8 @@ LOUDNESS_PLACES = 600
 class HeardPulse(Value):
     """A pulse as it is heard: its rate and the share of the time at peak. A sound does not tell the amps."""
 
-    rate_hz: Found
-    peak_share: Found | None = None
+    rate_hz: AboveNothing
+    peak_share: Share | None = None
     base_share: None = None
 
 
@@ -30,7 +30,7 @@ class Dabs(Value):
     their mean.
     """
 
-    per_s: Found
+    per_s: AboveNothing
     spread: float = Field(ge=0, le=10)
     count: int = Field(ge=0, le=100_000)
 
@@ -47,8 +47,8 @@ class SoundReading(Value):
     comparing one day with another; ``loudness_db``: the level along the recording, against its loudest.
     """
 
-    frequency_hz: Found | None = None
-    ep_share: Found | None = None
+    frequency_hz: AboveNothing | None = None
+    ep_share: Share | None = None
     en_a: None = None
     ep_a: None = None
     pulse: HeardPulse | None = None

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from anvilsong.core import settings
 from anvilsong.core.arc.waveform import Shape
@@ -24,6 +24,12 @@ class Found(Value):
     low: Finite
     high: Finite
 
+    @model_validator(mode="after")
+    def _within_its_range(self) -> Found:
+        if not self.low <= self.value <= self.high:
+            raise Unfit(sentence("machine.found_in_range"))
+        return self
+
     @property
     def half_range(self) -> float:
         """How far the figure may lie from the true one."""
@@ -35,19 +41,36 @@ class Found(Value):
         return cls(value=value, low=value - spread, high=value + spread)
 
 
+def _above_nothing(found: Found) -> Found:
+    if found.value <= 0:
+        raise Unfit(sentence("machine.found_above_nothing"))
+    return found
+
+
+def _share(found: Found) -> Found:
+    if not 0 <= found.value <= 1:
+        raise Unfit(sentence("machine.found_a_share"))
+    return found
+
+
+AboveNothing = Annotated[Found, AfterValidator(_above_nothing)]
+Share = Annotated[Found, AfterValidator(_share)]
+SomeAmps = Annotated[float, Field(gt=0)]
+
+
 class Pulse(Value):
     """Pulse: rate in Hz, share of time at peak, base as share of peak amps."""
 
-    rate_hz: Found
-    peak_share: Found
+    rate_hz: AboveNothing
+    peak_share: Share
     base_share: Found
 
 
 class Mix(Value):
     """Mixed AC and DC: share of each cycle that is AC, cycle in s, DC level as share of EN amps."""
 
-    ac_share: Found
-    cycle_s: Found
+    ac_share: Share
+    cycle_s: AboveNothing
     dc_level: Found
 
 
@@ -67,10 +90,10 @@ class TraceReading(Value):
     pulse. ``said``: what could not be told, and why.
     """
 
-    frequency_hz: Found | None = None
-    ep_share: Found | None = None
-    en_a: Found | None = None
-    ep_a: Found | None = None
+    frequency_hz: AboveNothing | None = None
+    ep_share: Share | None = None
+    en_a: AboveNothing | None = None
+    ep_a: AboveNothing | None = None
     pulse: Pulse | None = None
     mix: Mix | None = None
     shape_en: Shape | None = None
@@ -79,8 +102,8 @@ class TraceReading(Value):
     """What the fitted wave leaves, as a share of the current's rms; 0 is a perfect fit."""
     mean_a: Finite | None = None
     rms_a: Finite | None = None
-    cycle_mean_a: Finite | None = None
-    cycle_rms_a: Finite | None = None
+    cycle_mean_a: SomeAmps | None = None
+    cycle_rms_a: SomeAmps | None = None
     zero_a: Finite = 0.0
     """What was taken for no current, in amps of the recording."""
     dc_a: Finite | None = None
@@ -154,7 +177,7 @@ class TraceReading(Value):
 
 
 MOST_COLUMNS_DRAWN, MOST_PLACES, MOST_TURNS = 3000, 240, 400
-Columns = Annotated[tuple[Finite, ...], Field(max_length=MOST_COLUMNS_DRAWN)]
+Columns = Annotated[tuple[Finite, ...], Field(min_length=1, max_length=MOST_COLUMNS_DRAWN)]
 
 
 class TracePicture(Value):

@@ -185,7 +185,7 @@ def put_heard_point(request: Request, machine_id: RowId, trial_id: RowId, form: 
         shop.change_machine(session, row, validated(Machine, changed.model_dump()), form.get("seen") or None)
         return control
 
-    return _done(request, machine_id, trial_id, put)
+    return _done(request, machine_id, trial_id, put, form)
 
 
 @router.post("/shop/machines/{machine_id}/sound/{trial_id}/counts")
@@ -198,10 +198,10 @@ def leave_out_sound(request: Request, machine_id: RowId, trial_id: RowId, form: 
         counts = form.get("counts") == "yes"
         bench_trials.keep_reading(session, trial, test.model_copy(update={"counts": counts}))
 
-    return _done(request, machine_id, trial_id, change)
+    return _done(request, machine_id, trial_id, change, form)
 
 
-def _done(request: Request, machine_id: int, trial_id: int, change: Any) -> Response:
+def _done(request: Request, machine_id: int, trial_id: int, change: Any, form: dict[str, str]) -> Response:
     """A change written, and back to the recording; a refusal stands on it."""
     make = request.app.state.sessions
     try:
@@ -214,4 +214,5 @@ def _done(request: Request, machine_id: int, trial_id: int, change: Any) -> Resp
         if isinstance(control, Control)
         else sentence("web.trace_saved")
     )
-    return see_other(f"/shop/machines/{machine_id}/sound/{trial_id}", said)
+    job = whole(form.get("job"))
+    return see_other(f"/shop/machines/{machine_id}/sound/{trial_id}{f'?job={job}' if job else ''}", said)

@@ -117,6 +117,7 @@ def _told(one: tuple[BenchTrialRow, TraceTest], machine: Machine, counts: bool) 
     return {
         "trial": trial,
         "test": test,
+        "seen": digest(trial.document),
         "figures": trace_words.figures_of(test.reading),
         "rows": told,
         "differs": any(row["differs"] for row in told),

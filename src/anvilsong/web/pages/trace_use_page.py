@@ -18,6 +18,7 @@ from anvilsong.core.trials import amps_basis, counted_by, flowing_beside, measur
 from anvilsong.core.words import sentence
 from anvilsong.store import bench_trials, shop
 from anvilsong.store.models import MachineRow
+from anvilsong.store.reading import check_seen
 from anvilsong.web import trace_words
 from anvilsong.web.frame import see_other
 from anvilsong.web.once import page_router
@@ -114,6 +115,7 @@ def turn_clamp(request: Request, machine_id: RowId, trial_id: RowId, form: Field
     def turn(session: Session) -> None:
         row, _ = stored_machine(session, machine_id)
         trial, test = trace_of_machine(session, row, trial_id)
+        check_seen(form.get("trial_seen") or None, trial.document, "This trace")
         turned = {
             "reading": turned_reading(test.reading),
             "picture": turned_picture(test.picture, test.reading),
