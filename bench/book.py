@@ -15,7 +15,7 @@ from pathlib import Path
 import httpx
 from sqlalchemy import text
 
-import scale
+import _years
 from _peer import cpu_ms, peer
 from _serve import memory_mb, serving
 from anvilsong.store.database import open_database, sessions
@@ -60,9 +60,9 @@ KEPT = (
 
 def made(folder: Path, jobs: int) -> Path:
     """A book of so many jobs."""
-    scale.JOBS = jobs
+    _years.JOBS = jobs
     data = folder / f"{jobs}.sqlite"
-    scale.seed(data)
+    _years.seed(data)
     engine = open_database(data)
     with sessions(engine).begin() as session:
         for statement in KEPT:

@@ -17,10 +17,13 @@ from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.store import book, shop
 from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.columns import UNREADABLE, is_printable
+from anvilsong.store.database import open_database, sessions
+from anvilsong.store.databases import make_engine
 from anvilsong.store.faults import store_fault
 from anvilsong.store.lines import book_page
 from anvilsong.store.merge import merge
-from anvilsong.store.models import KitRow, MachineRow, TickRow, WelderRow
+from anvilsong.store.migrating import step_back
+from anvilsong.store.models import KitRow, MachineRow, ReadingRow, TickRow, WelderRow
 from anvilsong.store.reading import digest, readable_text
 from anvilsong.store.words import searchable
 
@@ -167,12 +170,16 @@ def test_the_book_line_says_what_is_asked_for(make_session):
     ("change", "kind"),
     [('{"kind": "keep"}', "keep"), ('{"kind": 7}', ""), ('{"kind": "ü"}', ""), ("[1]", ""), (None, ""), ("{", "")],
 )  # fmt: skip
-def test_what_a_damaged_change_asks_for(make_session, change, kind):
-    with make_session.begin() as session:
-        tank = next(row for row in book.find_jobs(session) if row.coupons)
-        session.execute(text("UPDATE readings SET change = :change"), {"change": change or "null"})
-        line = next(line for line in book_page(session).lines if line.job_id == tank.id)
-        assert line.last_change == kind
+def test_what_a_damaged_change_asks_for(data_file, change, kind):
+    """An older logbook says so of each reading when it is brought up to date."""
+    engine = make_engine(data_file, wal=False)
+    step_back(engine, "0019")
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE readings SET change = :change"), {"change": change or "null"})
+    engine.dispose()
+    with sessions(open_database(data_file))() as session:
+        assert {line.last_change for line in book_page(session).lines if line.coupons} == {kind}
+        assert set(session.scalars(select(ReadingRow.kind))) == {kind}
 
 
 def test_twelve_words_are_searched_for(make_session):

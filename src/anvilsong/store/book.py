@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
+from functools import lru_cache
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import Text, and_, func, select, type_coerce
-from sqlalchemy.orm import Session, aliased, selectinload, undefer
+from sqlalchemy import Text, and_, func, inspect, select, type_coerce
+from sqlalchemy.orm import Session, aliased, object_session, selectinload
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job
@@ -21,7 +23,7 @@ from anvilsong.store import shop
 from anvilsong.store.finding import meant
 from anvilsong.store.lines import matching
 from anvilsong.store.models import JobRow, PlanRow, TickRow, fresh_uid, now
-from anvilsong.store.reading import document, readable
+from anvilsong.store.reading import document, read_text, readable, readable_text
 from anvilsong.store.remembered import WORKED
 from anvilsong.store.words import index_words
 
@@ -63,9 +65,9 @@ def add_plan(
     """
     bench = shop.bench_of(session, job)
     if settings is not None and (before := find_plan(session, row.id)) is not None:
-        planned = readable(Plan, before.plan)
-        if planned is not None and planned.coefficients is not None:
-            bench = bench._replace(c=planned.coefficients)
+        made = read_plan(before)
+        if made is not None and made.is_as_stored and made.plan.coefficients is not None:
+            bench = bench._replace(c=made.plan.coefficients)
     plan = WORKED.of(worked_out, job, settings, *bench)
     machine = equipped(bench.machine, job, plan.settings, bench.kit) if plan.settings else bench.machine
     revision = 1 + (session.scalar(select(func.max(PlanRow.revision)).where(PlanRow.job_id == row.id)) or 0)
@@ -92,33 +94,46 @@ class ReadPlan:
 
     plan: Plan
     machine: Machine
-    notices: list[Words]
+    notices: tuple[Words, ...] = ()
+    is_as_stored: bool = True
+    """Whether the plan is the stored one, and not worked out again."""
 
 
 def read_plan(row: PlanRow) -> ReadPlan | None:
     """A revision back from its documents; None when not even its job can be read.
 
     What is damaged is replaced by what follows from the rest: the machine by the ideal one, the plan by
-    working it out again.
+    working it out again. A revision is never overwritten, so what was read of it is known by its texts.
     """
-    notices: list[Words] = []
-    machine = readable(Machine, row.machine_document)
+    session = object_session(row)
+    if session is None or not inspect(row).persistent or inspect(row).modified:
+        return _read(*(json.dumps(getattr(row, name)) for name in _DOCUMENTS))
+    asked = select(*(type_coerce(getattr(PlanRow, name), Text) for name in _DOCUMENTS))
+    texts = session.connection().execute(asked.where(PlanRow.id == row.id)).first()
+    return _read(*texts) if texts is not None else None
+
+
+_DOCUMENTS = ("machine_document", "plan", "job_document", "settings")
+
+
+@lru_cache(maxsize=256)
+def _read(machine_text: str, plan_text: str, job_text: str, settings_text: str | None) -> ReadPlan | None:
+    notices = list[Words]()
+    machine = readable_text(Machine, machine_text)
     if machine is None:
         machine = IDEAL
         notices.append(sentence("store.what_stored_version_s"))
-    plan, job, settings = (
-        readable(Plan, row.plan),
-        readable(Job, row.job_document),
-        readable(Settings, row.settings) if row.settings else None,
-    )
-    if plan is not None and job is not None and (plan.settings is not None) == (row.settings is not None):
-        return ReadPlan(plan, machine, notices)
+    is_set = settings_text is not None and settings_text != "null"
+    plan, job = read_text(Plan, plan_text), readable_text(Job, job_text)
+    settings = readable_text(Settings, settings_text) if is_set else None
+    if plan is not None and job is not None and (plan.settings is not None) == is_set:
+        return ReadPlan(plan, machine, tuple(notices))
     if job is None:
         job = plan.job if plan is not None else None
     if job is None:
         return None
     notices.append(sentence("store.what_stored_version_s_2"))
-    return ReadPlan(worked_out(job, settings, machine), machine, notices)
+    return ReadPlan(worked_out(job, settings, machine), machine, tuple(notices), is_as_stored=False)
 
 
 @dataclass(frozen=True)
@@ -143,7 +158,7 @@ def revisions(session: Session, job_id: int) -> list[Revision]:
 
 def find_plan(session: Session, job_id: int, revision: int | None = None) -> PlanRow | None:
     """A revision of a job, the newest when none is asked."""
-    chosen = select(PlanRow).where(PlanRow.job_id == job_id).options(undefer("*"))
+    chosen = select(PlanRow).where(PlanRow.job_id == job_id)
     if revision is not None:
         return session.scalar(chosen.where(PlanRow.revision == revision))
     return session.scalar(chosen.order_by(PlanRow.revision.desc()).limit(1))

@@ -22,10 +22,10 @@ from anvilsong.core.bead import (
 from anvilsong.core.errors import BadInput
 from anvilsong.core.machine import Machine
 from anvilsong.core.trials import SpotTest, balled_load, shares_of
-from anvilsong.store.book import read_plan
+from anvilsong.store.book import ReadPlan, read_plan
 from anvilsong.store.calibrated import calibration_row, members_of
 from anvilsong.store.database import Sessions
-from anvilsong.store.models import BenchTrialRow, CalibrationRow, CouponRow, MachineRow, now
+from anvilsong.store.models import BenchTrialRow, CalibrationRow, CouponRow, MachineRow, PlanRow, now
 from anvilsong.store.reading import document, readable
 
 
@@ -33,8 +33,11 @@ def shots_of(rungs: Iterable[CouponRow], machine: str) -> Iterator[tuple[CouponR
     """Coupons that were run on a machine, with the settings they were made for; what is damaged is passed
     over.
     """
+    plans = dict[PlanRow, ReadPlan | None]()
     for coupon in rungs:
-        made = read_plan(coupon.plan)
+        if coupon.plan not in plans:
+            plans[coupon.plan] = read_plan(coupon.plan)
+        made = plans[coupon.plan]
         seen = readable(Readings, coupon.readings[-1].document) if coupon.readings else None
         if seen is None or made is None or made.plan.settings is None or made.machine.name != machine:
             continue

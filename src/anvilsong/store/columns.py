@@ -15,7 +15,16 @@ from anvilsong.core.said import Words, plain, read_said
 Document = dict[str, Any]
 UNREADABLE: Document = {"unreadable": True}
 NO_MOMENT = datetime(1970, 1, 1)
+MOST_KIND = 20  # letters of what a reading asks for
 BETWEEN = "\x1f"  # of two names in one text: no name can hold it
+
+
+class Stored(dict[str, Any]):
+    """A document as it was read, with the text that it stands for: what is made of it is known by that."""
+
+    __slots__ = ("text",)
+
+    text: str
 
 
 def _tolerant(read: Callable[[Any], Any] | None, instead: Any) -> Callable[[Any], Any]:
@@ -46,6 +55,14 @@ def read_document(text: Any) -> Document:
     except (ValueError, TypeError, RecursionError):
         return {}
     return found if isinstance(found, dict) else {}
+
+
+def kind_of_change(change: Any) -> str:
+    """What a reading asked for next, out of its change's document or the text of that: keep, setting, hand,
+    prep; nothing where it cannot be read.
+    """
+    found = (change if isinstance(change, dict) else read_document(change)).get("kind")
+    return found if isinstance(found, str) and found.isascii() and len(found) <= MOST_KIND else ""
 
 
 def figure(value: Any) -> float | None:
@@ -80,8 +97,11 @@ class DocumentText(TypeDecorator[Document]):
 
         def reading(value: Any) -> Any:
             found = read(value)
-            sound = isinstance(found, dict) and is_printable(value, found)
-            return found if sound or (found is None and self.may_be_none) else UNREADABLE
+            if isinstance(found, dict) and is_printable(value, found):
+                stored = Stored(found)
+                stored.text = value
+                return stored
+            return None if found is None and self.may_be_none else UNREADABLE
 
         return reading
 

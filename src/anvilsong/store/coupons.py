@@ -26,7 +26,7 @@ from anvilsong.store.columns import Document
 from anvilsong.store.models import CouponRow, JobRow, PlanRow, ReadingRow, fresh_uid, now
 from anvilsong.store.reading import check_seen, document
 from anvilsong.store.remembered import WORKED
-from anvilsong.store.words import index_words
+from anvilsong.store.words import index_note
 
 MOST_RUNGS = 8  # of a ladder that are looked back on: what came before was other settings
 
@@ -79,7 +79,7 @@ def add_coupon(
     row.changed_at = now()
     session.flush()
     refit_afterwards(session, machine, kit)
-    index_words(session, row)
+    index_note(session, row, readings.note)
     return coupon
 
 
@@ -101,7 +101,7 @@ def correct_coupon(
     _add_readings(coupon, coupon.plan, readings, typed, before)
     session.flush()
     refit_afterwards(session, coupon.machine, coupon.kit)
-    index_words(session, coupon.job)
+    index_note(session, coupon.job, readings.note)
 
 
 def newest_readings(coupon: CouponRow) -> Document:

@@ -157,8 +157,9 @@ _JOBS = (
         " kit, left_out, made_at FROM came.coupons WHERE job_id IN (SELECT id FROM taken)"
     ),
     (
-        "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at)"
-        " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.typed, r.made_at"
+        "INSERT INTO readings (coupon_id, revision, document, verdict, change, kind, typed, made_at)"
+        " SELECT r.coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.kind, r.typed,"
+        " r.made_at"
         " FROM came.readings r JOIN came.coupons c ON c.id = r.coupon_id"
         " WHERE c.job_id IN (SELECT id FROM taken)"
     ),

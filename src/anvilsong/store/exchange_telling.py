@@ -10,7 +10,7 @@ PLAN_COLUMNS = (
     "revision", "origin", "words", "job_document", "machine_document", "settings", "recipe", "recipe_key",
     "recipe_why", "recipe_at", "from_recipe", "plan", "made_at",
 )  # fmt: skip
-READING_COLUMNS = ("revision", "document", "verdict", "change", "typed", "made_at")
+READING_COLUMNS = ("revision", "document", "verdict", "change", "kind", "typed", "made_at")
 
 
 def plain(document: str | None) -> str:

@@ -10,7 +10,6 @@ from datetime import datetime
 from functools import cache
 from typing import Any, NamedTuple
 
-from pydantic_core import from_json
 from sqlalchemy import ColumnElement, ScalarSelect, Select, Text, bindparam, func, or_, select, type_coerce
 from sqlalchemy.orm import Session, aliased
 
@@ -169,7 +168,7 @@ def _asked() -> Select[Any]:
         "settings": type_coerce(plan.settings, Text),
         "machine": type_coerce(plan.machine_document, Text),
         "coupons": coupons.scalar_subquery(),
-        "change": _last_change(),
+        "last_kind": _last_kind(),
     }
     return (
         select(*(column.label(name) for name, column in columns.items()))
@@ -180,13 +179,13 @@ def _asked() -> Select[Any]:
     )
 
 
-def _last_change() -> ScalarSelect[Any]:
+def _last_kind() -> ScalarSelect[Any]:
     """What the newest reading of the newest coupon asked for."""
     coupon = (
         select(CouponRow.id).where(CouponRow.job_id == JobRow.id).order_by(CouponRow.number.desc()).limit(1)
     )
     return (
-        select(type_coerce(ReadingRow.change, Text))
+        select(ReadingRow.kind)
         .where(ReadingRow.coupon_id == coupon.correlate(JobRow).scalar_subquery())
         .order_by(ReadingRow.revision.desc())
         .limit(1)
@@ -211,17 +210,8 @@ def _line(row: Any) -> BookLine:
         amps=amps_on_panel(found, machine) if found is not None else "",
         refused=row.revision is not None and _given(row.settings) is None,
         coupons=row.coupons,
-        last_change=_kind_of(row.change),
+        last_change=row.last_kind or "",
     )
-
-
-def _kind_of(change: str | None) -> str:
-    """What a change asks for; nothing where it cannot be read."""
-    try:
-        kind = from_json(change or "{}").get("kind", "")
-    except (ValueError, TypeError, AttributeError):
-        return ""
-    return kind if isinstance(kind, str) and kind.isascii() else ""
 
 
 def _given(settings: str | None) -> str | None:

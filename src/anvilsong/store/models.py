@@ -21,7 +21,13 @@ from anvilsong.store.base import Base as Base
 from anvilsong.store.base import PutAway
 from anvilsong.store.base import fresh_uid as fresh_uid
 from anvilsong.store.base import now as now
-from anvilsong.store.columns import Document, OptionalDocumentText, WordsText
+from anvilsong.store.columns import (
+    MOST_KIND,
+    Document,
+    OptionalDocumentText,
+    WordsText,
+    kind_of_change,
+)
 from anvilsong.store.kept_models import ChangeRow as ChangeRow
 from anvilsong.store.kept_models import MemoryRow, PartRunRow
 
@@ -165,7 +171,10 @@ class ReadingRow(Base):
     """Readings of a coupon. A correction is a new row; the old value stays."""
 
     __tablename__ = "readings"
-    __table_args__ = (UniqueConstraint("coupon_id", "revision"),)
+    __table_args__ = (
+        UniqueConstraint("coupon_id", "revision"),
+        Index("ix_readings_kind", "coupon_id", "revision", "kind"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     coupon_id: Mapped[int] = mapped_column(ForeignKey("coupons.id"))
@@ -173,9 +182,16 @@ class ReadingRow(Base):
     document: Mapped[Document]
     verdict: Mapped[Document]
     change: Mapped[Document]
+    kind: Mapped[str] = mapped_column(String(MOST_KIND), default="", server_default="")
+    """What the change asks for, copied from it: many are counted at once."""
     typed: Mapped[Document | None] = mapped_column(OptionalDocumentText)
     """The measures in the words they were typed, and the unit system of the page they were typed on."""
     made_at: Mapped[datetime] = mapped_column(default=now)
+
+    @validates("change")
+    def _with_kind(self, _name: str, change: Document) -> Document:
+        self.kind = kind_of_change(change)
+        return change
 
 
 class CalibrationRow(Base):

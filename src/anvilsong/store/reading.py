@@ -16,7 +16,7 @@ from anvilsong.core import say
 from anvilsong.core.errors import BadInput
 from anvilsong.core.said import Words
 from anvilsong.core.words import sentence
-from anvilsong.store.columns import Document, is_printable
+from anvilsong.store.columns import Document, Stored, is_printable
 
 log = logging.getLogger("anvilsong")
 Model = TypeVar("Model", bound=BaseModel)
@@ -29,6 +29,10 @@ def document(value: BaseModel) -> Document:
 
 def readable(model: type[Model], stored: Any) -> Model | None:
     """The value a document stands for; None when it is damaged, or older than a rule it breaks."""
+    return readable_text(model, stored.text) if isinstance(stored, Stored) else _validated(model, stored)
+
+
+def _validated(model: type[Model], stored: Any) -> Model | None:
     try:
         return model.model_validate(stored)
     except (ValidationError, RecursionError):
@@ -47,11 +51,16 @@ def readable_text(model: type[Model], text: str | None) -> Model | None:
 
 @lru_cache(maxsize=2048)
 def _read(model: type[Any], text: str) -> Any:
+    return read_text(model, text)
+
+
+def read_text(model: type[Model], text: str) -> Model | None:
+    """The same for what is large: read anew each time."""
     try:
         found = json.loads(text)
     except (ValueError, TypeError, RecursionError):
         return None
-    return readable(model, found) if is_printable(text, found) else None
+    return _validated(model, found) if is_printable(text, found) else None
 
 
 def check_seen(seen: str | None, stored: Any, what: str, differs: Words = "") -> None:

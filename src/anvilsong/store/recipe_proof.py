@@ -6,19 +6,20 @@ it as the same job.
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Collection
 from datetime import datetime
 from functools import cache
-from typing import Any
+from typing import Any, NamedTuple
 
-from sqlalchemy import ColumnElement, Text, and_, bindparam, func, or_, select, type_coerce
+from sqlalchemy import ColumnElement, Text, and_, bindparam, case, func, or_, select, type_coerce
 from sqlalchemy.orm import Session, aliased
 
 from anvilsong.core.shop import Evidence
 from anvilsong.store.columns import read_document
 from anvilsong.store.kept_models import PartRunRow
 from anvilsong.store.models import CouponRow, PlanRow, ReadingRow, now
+
+GOOD = "keep"  # what a reading asks for when the settings can stay
 
 
 def is_as(kept: Any, other: Any) -> ColumnElement[bool]:
@@ -38,21 +39,20 @@ def _asked() -> tuple[Any, Any]:
     """
     kept, ran = aliased(PlanRow), aliased(PlanRow)
     wanted = kept.id.in_(bindparam("plans", expanding=True))
-    change = (
-        select(_text(ReadingRow.change))
-        .where(ReadingRow.coupon_id == CouponRow.id)
-        .order_by(ReadingRow.revision.desc())
-        .limit(1)
-        .correlate(CouponRow)
-        .scalar_subquery()
-    )
+    other = aliased(ReadingRow)
+    newest = select(func.max(other.revision)).where(other.coupon_id == CouponRow.id).scalar_subquery()
+    number, is_good = CouponRow.id, ReadingRow.kind == GOOD
     coupons = (
-        select(kept.id, _text(kept.job_document), CouponRow.machine, CouponRow.kit, CouponRow.made_at, change)
+        select(
+            kept.id, CouponRow.machine, CouponRow.kit, func.count(), func.count(case((is_good, number))),
+            func.max(number), func.max(case((is_good, number))),
+        )
         .join(ran, is_as(kept, ran))
         .join(CouponRow, CouponRow.plan_id == ran.id)
+        .join(ReadingRow, and_(ReadingRow.coupon_id == CouponRow.id, ReadingRow.revision == newest))
         .where(wanted, CouponRow.left_out.is_(False))
-        .order_by(kept.id, CouponRow.id)
-    )
+        .group_by(kept.id, CouponRow.machine, CouponRow.kit)
+    )  # fmt: skip
     runs = (
         select(kept.id, func.count())
         .join(ran, is_as(kept, ran))
@@ -67,15 +67,30 @@ def evidence_of(session: Session, plans: Collection[int]) -> dict[int, Evidence]
     """What stands behind some kept versions, by their numbers."""
     of_coupons, of_runs = _asked()
     asked, connection = {"plans": list(plans)}, session.connection()
-    pairs = dict[int, tuple[str, str]]()
-    coupons: defaultdict[int, list[tuple[datetime, bool]]] = defaultdict(list)
-    for plan, job, machine, kit, made_at, text in connection.execute(of_coupons, asked).all():
-        if plan not in pairs:
-            pairs[plan] = _pair(job)
-        if text is not None and (machine, kit) == pairs[plan]:
-            coupons[plan].append((made_at, read_document(text).get("kind") == "keep"))
+    given = select(PlanRow.id, _text(PlanRow.job_document)).where(PlanRow.id.in_(plans))
+    pairs = {number: _pair(job) for number, job in connection.execute(given).all()}
+    counted = {
+        plan: _Counted(*counts)
+        for plan, machine, kit, *counts in connection.execute(of_coupons, asked).all()
+        if (machine, kit) == pairs.get(plan)
+    }
+    last_good = [count.newest_good for count in counted.values() if count.newest_good is not None]
+    moments = select(CouponRow.id, CouponRow.made_at).where(CouponRow.id.in_(last_good))
+    made_at: dict[int, datetime] = {row[0]: row[1] for row in connection.execute(moments)}
     runs = {row[0]: row[1] for row in connection.execute(of_runs, asked)}
-    return {plan: _evidence(coupons[plan], runs.get(plan, 0)) for plan in plans}
+    return {plan: _evidence(counted.get(plan, NONE_COUNTED), made_at, runs.get(plan, 0)) for plan in plans}
+
+
+class _Counted(NamedTuple):
+    """The coupons of a version: how many, how many of them good, and the numbers of the newest of both."""
+
+    coupons: int
+    good: int
+    newest: int | None
+    newest_good: int | None
+
+
+NONE_COUNTED = _Counted(0, 0, None, None)
 
 
 def _pair(job: str) -> tuple[str, str]:
@@ -84,8 +99,7 @@ def _pair(job: str) -> tuple[str, str]:
     return str(said.get("machine") or ""), str(said.get("kit") or "")
 
 
-def _evidence(coupons: list[tuple[datetime, bool]], runs: int) -> Evidence:
-    good = [made_at for made_at, is_good in coupons if is_good]
-    days = max((now() - good[-1]).total_seconds() / 86400, 0.0) if good else None
-    newest_is_poor = bool(coupons) and not coupons[-1][1]
-    return Evidence(len(good), len(coupons) - len(good), days, newest_is_poor, runs)
+def _evidence(count: _Counted, made_at: dict[int, datetime], runs: int) -> Evidence:
+    last = made_at.get(count.newest_good) if count.newest_good is not None else None
+    days = max((now() - last).total_seconds() / 86400, 0.0) if last is not None else None
+    return Evidence(count.good, count.coupons - count.good, days, count.newest != count.newest_good, runs)

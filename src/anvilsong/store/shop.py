@@ -6,9 +6,10 @@ away.
 
 from __future__ import annotations
 
-from typing import TypeVar
+from collections.abc import Collection
+from typing import NamedTuple, TypeVar
 
-from sqlalchemy import Text, select, type_coerce, update
+from sqlalchemy import Text, func, select, type_coerce, update
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
@@ -23,6 +24,7 @@ from anvilsong.store.columns import Document
 from anvilsong.store.kept_models import PracticeRow
 from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
 from anvilsong.store.reading import check_seen, document, readable_text
+from anvilsong.store.unchanged import unchanged
 
 Row = TypeVar("Row", MachineRow, KitRow, WelderRow)
 Listed = TypeVar("Listed", MachineRow, KitRow, WelderRow, JobRow, AttachmentRow)
@@ -38,6 +40,25 @@ def rows(session: Session, table: type[Row], away: bool = False) -> list[Row]:
     return list(session.scalars(select(table).where(wanted).order_by(table.id).limit(MOST_ROWS)))
 
 
+def rows_of(session: Session, table: type[Row], numbers: Collection[int]) -> list[Row]:
+    """Some rows by their numbers, in the order of these."""
+    return list(session.scalars(select(table).where(table.id.in_(numbers)).order_by(table.id)))
+
+
+class Named(NamedTuple):
+    """A row of the shop, by its number and name."""
+
+    id: int
+    name: str
+
+
+def names(session: Session, table: type[Row], away: bool = False) -> list[Named]:
+    """The same rows by number and name alone."""
+    wanted = table.put_away_at.is_not(None) if away else table.put_away_at.is_(None)
+    asked = select(table.id, table.name).where(wanted).order_by(table.id).limit(MOST_ROWS)
+    return [Named(*row) for row in session.connection().execute(asked).all()]
+
+
 def put_away(session: Session, row: Listed) -> None:
     """Leave a row out of the lists from now on. Jobs that name it keep it."""
     row.put_away_at = now()
@@ -51,7 +72,11 @@ def bring_back(session: Session, row: Listed) -> None:
 
 
 def _readable_rows(session: Session, table: type[Stocked], model: type[Owned]) -> dict[int, Owned]:
-    """Those that are here and can be read, by their numbers; read by their text, which is known mostly."""
+    """Those that are here and can be read, by their numbers."""
+    return unchanged(session, table, lambda: _read_rows(session, table, model))
+
+
+def _read_rows(session: Session, table: type[Stocked], model: type[Owned]) -> dict[int, Owned]:
     asked = select(table.id, type_coerce(table.document, Text)).where(table.put_away_at.is_(None))
     given = session.execute(asked.order_by(table.id).limit(MOST_ROWS))
     found = {number: readable_text(model, text) for number, text in given}
@@ -62,7 +87,7 @@ def _find(session: Session, table: type[Stocked], model: type[Owned], field: str
     asked = select(type_coerce(table.document, Text)).where(table.name == name)
     row = session.execute(asked).first()
     if row is None:
-        known = ", ".join(other.name for other in rows(session, table)) or sentence(
+        known = ", ".join(other.name for other in names(session, table)) or sentence(
             "store.none_yet_leave_out"
         )
         raise BadInput.one(field, name, say.joined(f"known {field}s are ", known))
@@ -93,8 +118,12 @@ def _change(row: Stocked, value: Machine | Kit, seen: str | None) -> None:
 
 def bench_of(session: Session, job: Job) -> Bench:
     """The machine and kit that a job names, and the coefficients of that pair."""
-    known = coefficients_of(session, job.machine, job.kit)
-    return Bench(find_machine(session, job.machine), find_kit(session, job.kit), known)
+
+    def read() -> Bench:
+        known = coefficients_of(session, job.machine, job.kit)
+        return Bench(find_machine(session, job.machine), find_kit(session, job.kit), known)
+
+    return unchanged(session, (Bench, job.machine, job.kit), read)
 
 
 # --- machines ---------------------------------------------------------------------------------------------
@@ -106,8 +135,13 @@ def machines(session: Session) -> list[Machine]:
 
 
 def machines_by_number(session: Session) -> dict[int, Machine]:
-    """The same by the numbers of their rows."""
+    """The same by the numbers of their rows; shared, never to be changed."""
     return _readable_rows(session, MachineRow, Machine)
+
+
+def machine_names(session: Session) -> list[str]:
+    """The names of the machines that can be chosen for a job."""
+    return [machine.name for machine in machines_by_number(session).values()]
 
 
 def find_machine(session: Session, name: str | None) -> Machine:
@@ -147,6 +181,11 @@ def kits(session: Session) -> list[Kit]:
     return list(_readable_rows(session, KitRow, Kit).values())
 
 
+def kit_names(session: Session) -> list[str]:
+    """The names of the kits that can be chosen for a job."""
+    return [kit.name for kit in _readable_rows(session, KitRow, Kit).values()]
+
+
 def find_kit(session: Session, name: str | None) -> Kit:
     """The kit of that name; everything on the shelf when none is named."""
     return Kit() if name is None else _find(session, KitRow, Kit, "kit", name)
@@ -172,6 +211,13 @@ def gauge_log(session: Session, cylinder: str, limit: int = 50) -> list[GaugeRow
             select(GaugeRow).where(GaugeRow.cylinder == cylinder).order_by(GaugeRow.id.desc()).limit(limit)
         )
     )
+
+
+def last_bar(session: Session, cylinders: Collection[str]) -> dict[str, float]:
+    """What the gauge of some cylinders said last, bar, by their names; those never read are left out."""
+    last = select(func.max(GaugeRow.id)).where(GaugeRow.cylinder.in_(cylinders)).group_by(GaugeRow.cylinder)
+    asked = select(GaugeRow.cylinder, GaugeRow.bar).where(GaugeRow.id.in_(last))
+    return {row[0]: row[1] for row in session.execute(asked)}
 
 
 def read_gauge(session: Session, cylinder: Cylinder, bar: float, note: str = "") -> GaugeRow:

@@ -17,16 +17,7 @@ from anvilsong.store.spelling import terms_of
 
 def index_words(session: Session, row: JobRow) -> None:
     """Write everything that a job is found by, in the same transaction as the change."""
-    newest = session.execute(
-        select(PlanRow.job_document, PlanRow.settings)
-        .where(PlanRow.job_id == row.id)
-        .order_by(PlanRow.revision.desc())
-        .limit(1)
-    ).first()
-    job, settings = newest or ({}, None)
-    for name, value in columns_of(job, settings is not None, _last_kind(session, row.id)).items():
-        setattr(row, name, value)
-    session.flush()
+    job = _index_columns(session, row)
     with_note = type_coerce(ReadingRow.document, Text).like('%"note": "_%')
     notes = [
         str(reading["note"])
@@ -45,6 +36,40 @@ def index_words(session: Session, row: JobRow) -> None:
     add_terms(session, terms)
 
 
+def index_note(session: Session, row: JobRow, note: str) -> None:
+    """The same once a coupon of the job was read: the words of its note are added, all others stand there."""
+    _index_columns(session, row)
+    fresh = list(dict.fromkeys(terms_of(note)))
+    if not fresh:
+        return
+    stands = session.scalar(text("SELECT text FROM words WHERE rowid = :id"), {"id": row.id})
+    if stands is None:
+        index_words(session, row)
+        return
+    held = set(stands.split())
+    fresh = [term for term in fresh if term not in held]
+    if fresh:
+        added = text("UPDATE words SET text = text || ' ' || :terms WHERE rowid = :id")
+        session.execute(added, {"id": row.id, "terms": " ".join(fresh)})
+        add_terms(session, fresh)
+
+
+def _index_columns(session: Session, row: JobRow) -> Document:
+    """What lists narrow a job by, as its newest version and its newest coupon have it; the job's document."""
+    newest = session.execute(
+        select(PlanRow.job_document, PlanRow.settings)
+        .where(PlanRow.job_id == row.id)
+        .order_by(PlanRow.revision.desc())
+        .limit(1)
+    ).first()
+    job: Document
+    job, settings = newest or ({}, None)
+    for name, value in columns_of(job, settings is not None, _last_kind(session, row.id)).items():
+        setattr(row, name, value)
+    session.flush()
+    return job
+
+
 def _last_kind(session: Session, job_id: int) -> str | None:
     """What the newest reading of the newest coupon asked for; None without a coupon."""
     newest = session.scalar(
@@ -52,9 +77,8 @@ def _last_kind(session: Session, job_id: int) -> str | None:
     )
     if newest is None:
         return None
-    asked = select(ReadingRow.change).where(ReadingRow.coupon_id == newest)
-    change = session.scalar(asked.order_by(ReadingRow.revision.desc()).limit(1))
-    return str((change or {}).get("kind") or "")
+    asked = select(ReadingRow.kind).where(ReadingRow.coupon_id == newest)
+    return session.scalar(asked.order_by(ReadingRow.revision.desc()).limit(1)) or ""
 
 
 def add_terms(session: Session, terms: Iterable[str]) -> None:

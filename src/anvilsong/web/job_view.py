@@ -20,7 +20,7 @@ from anvilsong.core.torch.kit import Kit
 from anvilsong.core.units import UnitSystem
 from anvilsong.core.words import sentence
 from anvilsong.store import book, coupons, shop
-from anvilsong.store.book import Revision
+from anvilsong.store.book import ReadPlan, Revision
 from anvilsong.store.models import CouponRow, JobRow, PlanRow
 from anvilsong.web.requests import whole
 from anvilsong.web.set_line import SetFigure, set_line
@@ -128,8 +128,26 @@ def job_view(
         stations=_stations(row, read.plan, revisions, count, last[0] if last else None),
         revisions=revisions,
         coupons=count,
-        notices=read.notices,
+        notices=list(read.notices),
     )
+
+
+def opened_plan(session: Session, job_id: int, given: str | None) -> tuple[JobRow, PlanRow, ReadPlan]:
+    """The job and the revision that a form was opened on, without what its page shows around them.
+
+    Raises
+    ------
+    BadInput, UnreadableJob : as ``opened_view``
+    """
+    row, revision = session.get(JobRow, job_id), whole(given)
+    if row is None:
+        raise HTTPException(404)
+    wanted = book.find_plan(session, job_id, revision or None)
+    read = book.read_plan(wanted) if wanted is not None else None
+    if wanted is None or read is None:
+        view = opened_view(session, job_id, given)  # says what is wrong
+        return view.row, view.plan_row, ReadPlan(view.plan, view.machine)
+    return row, wanted, read
 
 
 def opened_view(session: Session, job_id: int, given: str | None, system: UnitSystem = "mm") -> JobView:

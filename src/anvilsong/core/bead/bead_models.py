@@ -64,7 +64,7 @@ class WidthModel:
         pools = [
             pool_width_mm(situation(shot.job), shot.settings.wave(), shot.settings, hot) for shot in shots
         ]
-        self.over = [np.log(np.maximum(np.asarray(pool), 0.1)) for pool in pools]
+        self.over = np.log(np.maximum(np.array(pools).reshape(-1, len(THETAS)), 0.1))
 
     def bent(self, bend: float) -> WidthModel:
         """The same coupons by another slope."""
@@ -80,10 +80,17 @@ class WidthModel:
         """ln width of each coupon, and its slopes."""
         here = float(np.clip(theta[0], THETAS[0] + TRIED, THETAS[-1] - TRIED))
         around = np.array([here - TRIED, here, here + TRIED])
-        ln_width = np.array([np.interp(around, THETAS, over) for over in self.over]).reshape(-1, 3)
+        ln_width = _between(self.over, around)
         bent = self.wanted + self.bend * (ln_width[:, 1] - self.wanted)
         slope = self.bend * (ln_width[:, 2] - ln_width[:, 0]) / (2 * TRIED)
         return bent + theta[1] * self.ln_f, np.column_stack([slope, self.ln_f])
+
+
+def _between(over: Array, thetas: Array) -> Array:
+    """What stands over some θ, straight between those of THETAS: rows as in ``over``, a column for each θ."""
+    left = np.clip(np.searchsorted(THETAS, thetas, side="right") - 1, 0, len(THETAS) - 2)
+    steep = (over[:, left + 1] - over[:, left]) / (THETAS[left + 1] - THETAS[left])
+    return np.asarray(steep * (thetas - THETAS[left]) + over[:, left])
 
 
 def _wanted_mm(shot: Shot, c: Coefficients) -> float:

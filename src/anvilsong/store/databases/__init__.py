@@ -24,6 +24,11 @@ class Database(Protocol):
     def generation(self, connection: Connection) -> int:
         """The number of the logbook: another one after each restore."""
 
+    def state(self, connection: Connection) -> tuple[int, int] | None:
+        """What differs whenever the transaction could read anything else than before; None where no such
+        thing is counted.
+        """
+
     def size_bytes(self, connection: Connection) -> int:
         """How much room the logbook takes."""
 

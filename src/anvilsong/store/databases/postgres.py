@@ -151,6 +151,9 @@ class Postgres:
         """The server's own number of a table that every restore makes anew."""
         return int(connection.exec_driver_sql("SELECT 'alembic_version'::regclass::oid").scalar() or 0)
 
+    def state(self, connection: Connection) -> None:
+        """A server counts no such thing."""
+
     def size_bytes(self, connection: Connection) -> int:
         return int(connection.exec_driver_sql("SELECT pg_database_size(current_database())").scalar() or 0)
 

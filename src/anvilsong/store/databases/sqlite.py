@@ -40,6 +40,7 @@ def make_engine(path: Path, wal: bool = True) -> Engine:
         creator=connect,
         poolclass=QueuePool,
         pool_size=10,
+        pool_use_lifo=True,  # the connection used last knows what has not changed since
         max_overflow=50,
         pool_timeout=BUSY_S,
         execution_options={"place": path},
@@ -78,6 +79,12 @@ class Sqlite:
 
     def generation(self, connection: Connection) -> int:
         return int(connection.exec_driver_sql("PRAGMA user_version").scalar() or 0)
+
+    def state(self, connection: Connection) -> tuple[int, int]:
+        # The first moves with every commit of others, the second with every row that this connection writes.
+        driver = connection.connection.driver_connection
+        assert isinstance(driver, sqlite3.Connection)
+        return driver.execute("PRAGMA data_version").fetchone()[0], driver.total_changes
 
     def size_bytes(self, connection: Connection) -> int:
         asked = "SELECT page_count * page_size FROM pragma_page_count(), pragma_page_size()"

@@ -30,7 +30,7 @@ from anvilsong.web.coupon_scales import PICKS
 from anvilsong.web.drawings.scales import scale_drawing
 from anvilsong.web.forms import field_of, given_from
 from anvilsong.web.frame import render, see_other, units
-from anvilsong.web.job_view import JobView, job_view, opened_view
+from anvilsong.web.job_view import JobView, job_view, opened_plan, opened_view
 from anvilsong.web.known import known_words
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Revision, RowId, found, whole
@@ -239,22 +239,21 @@ def record_coupon(request: Request, job_id: RowId, form: Fields, correct: Revisi
 
     def record(session: Session) -> None:
         was_by(session, form.get("recorded_by", ""))
-        view = opened_view(session, job_id, form.get("revision"))
+        row, plan_row, made = opened_plan(session, job_id, form.get("revision"))
         readings = looks_from_form(form, system)
-        plan_row = view.plan_row
-        if form.get("board_settings") and correct is None and not view.plan.refused:
-            ran = _board_settings(form["board_settings"])
-            plan_row = book.add_plan(session, view.row, view.job, "tuned", sentence("web.tuned_was_run"), ran)
+        if form.get("board_settings") and correct is None and not made.plan.refused:
+            ran, said = _board_settings(form["board_settings"]), sentence("web.tuned_was_run")
+            plan_row = book.add_plan(session, row, made.plan.job, "tuned", said, ran)
         if correct is not None:
             coupons.correct_coupon(
                 session,
-                _coupon(session, view, correct),
+                found(coupons.find_coupon(session, job_id, correct)),
                 readings,
                 typed_words(form, system),
                 form.get("seen") or None,
             )
         else:
-            coupon = coupons.add_coupon(session, view.row, plan_row, readings, typed_words(form, system))
+            coupon = coupons.add_coupon(session, row, plan_row, readings, typed_words(form, system))
             _give_photograph(session, coupon, whole(form.get("photograph")))
 
     try:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from anvilsong.core.shop import Proof, proof_of
 from anvilsong.core.torch.cylinder import gas_left_l
+from anvilsong.core.torch.kit import Cylinder
 from anvilsong.store import bench_trials, memories, part_runs, recipe_marks, recipes, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import now
@@ -19,7 +20,7 @@ from anvilsong.web.frame import render, see_other
 
 router = APIRouter(include_in_schema=False)
 
-LAST_JOBS, MOST_WAITING, LOOKED_AT, DAYS, LOW_SHARE = 6, 5, 20, 7, 0.15
+LAST_JOBS, MOST_WAITING, MOST_CYLINDERS, LOOKED_AT, DAYS, LOW_SHARE = 6, 5, 12, 20, 7, 0.15
 
 
 @router.get("/", response_class=HTMLResponse)
@@ -74,19 +75,17 @@ def _gas(session: Session) -> list[dict[str, Any]]:
     """Cylinders of the kits by what their last reading leaves, the emptiest first; those never read are left
     out.
     """
-    found = {}
+    cylinders = dict[str, Cylinder]()
     for kit in shop.kits(session):
         for cylinder in kit.cylinders:
-            log = shop.gauge_log(session, cylinder.name, 1)
-            if not log or cylinder.name in found:
-                continue
-            full = gas_left_l(cylinder.volume_l, cylinder.full_bar, cylinder.helium_share)
-            left = gas_left_l(cylinder.volume_l, log[0].bar, cylinder.helium_share)
-            share = left / full if full else 0.0
-            found[cylinder.name] = {
-                "name": cylinder.name,
-                "left_l": left,
-                "share": share,
-                "low": share < LOW_SHARE,
-            }
-    return sorted(found.values(), key=lambda one: one["share"])
+            cylinders.setdefault(cylinder.name, cylinder)
+    last_bar = shop.last_bar(session, cylinders)
+    found = list[dict[str, Any]]()
+    for name, cylinder in cylinders.items():
+        if name not in last_bar:
+            continue
+        full = gas_left_l(cylinder.volume_l, cylinder.full_bar, cylinder.helium_share)
+        left = gas_left_l(cylinder.volume_l, last_bar[name], cylinder.helium_share)
+        share = left / full if full else 0.0
+        found.append({"name": name, "left_l": left, "share": share, "low": share < LOW_SHARE})
+    return sorted(found, key=lambda one: one["share"])[:MOST_CYLINDERS]

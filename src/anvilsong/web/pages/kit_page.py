@@ -25,16 +25,11 @@ def _page(
     request: Request, session: Session, form: dict[str, str], trouble: BadInput | None = None
 ) -> HTMLResponse:
     problems = {problem.field.split(".")[0]: problem for problem in trouble.problems} if trouble else {}
-    rows = shop.rows(session, KitRow)
-    stock = [(row, kit) for row in rows if (kit := readable(Kit, row.document))]
-    logs = {
-        cylinder.name: shop.gauge_log(session, cylinder.name)
-        for _, kit in stock
-        for cylinder in kit.cylinders
-    }
     # After a clash the form carries what stands there now: saving it again is then meant.
     here = session.get(KitRow, whole(form.get("kit_id"))) if whole(form.get("kit_id")) else None
     form = form | {"seen": digest(here.document) if here else ""}
+    own = readable(Kit, here.document) if here else None
+    cylinders = own.cylinders if own is not None else ()
     return render(
         request,
         "kit.html",
@@ -42,11 +37,12 @@ def _page(
         form=form,
         problems=problems,
         trouble=trouble,
-        kits=stock,
-        choices=choices(readable(Kit, here.document) if here else None),
+        kits=shop.names(session, KitRow),
+        own=own,
+        choices=choices(own),
         torch_rows=rows_of(form, "torch"),
         cylinder_rows=rows_of(form, "cylinder"),
-        logs=logs,
+        logs={cylinder.name: shop.gauge_log(session, cylinder.name) for cylinder in cylinders},
         here="shop",
     )
 
@@ -55,7 +51,7 @@ def _page(
 def show_first_kit(request: Request) -> Response:
     """The first kit of the shop, or the form for one."""
     with request.app.state.sessions() as session:
-        rows = shop.rows(session, KitRow)
+        rows = shop.names(session, KitRow)
     return see_other(f"/shop/kits/{rows[0].id}" if rows else "/shop/kits/new")
 
 
@@ -65,7 +61,7 @@ def new_kit(request: Request) -> HTMLResponse:
         return _page(
             request,
             session,
-            form_of_kit(Kit(), units(request)) | {"name": "" if shop.kits(session) else "Bench kit"},
+            form_of_kit(Kit(), units(request)) | {"name": "" if shop.kit_names(session) else "Bench kit"},
         )
 
 

@@ -32,11 +32,12 @@ from anvilsong.web.machine_form import (
     machine_from_form,
 )
 from anvilsong.web.once import page_router
-from anvilsong.web.requests import Fields, RowId, Uploads, found, whole
+from anvilsong.web.requests import Fields, PageNumber, RowId, Uploads, found, whole
 
 router = page_router()
 
 SAMPLE = Job.model_validate({"a": {"alloy": "6061", "thickness": 3.0}, "joint": "butt"})
+FITS_A_PAGE = 40
 NEW = {
     "least_a": "5",
     "most_a": "200",
@@ -208,12 +209,24 @@ def import_machine(request: Request, form: Fields, uploads: Uploads) -> Response
 
 
 @router.get("/jobs/{job_id}/machines", response_class=HTMLResponse)
-def show_ranking(request: Request, job_id: RowId) -> HTMLResponse:
-    """The shop's machines ranked for a job, with reasons."""
+def show_ranking(request: Request, job_id: RowId, page: PageNumber = 1) -> HTMLResponse:
+    """The shop's machines ranked for a job, with reasons, the best first."""
     with request.app.state.sessions() as session:
         view = job_view(session, job_id, units(request))
         fits = rank_shop(view.job, shop.machines(session), kit_of(session, view))
-        return render(request, "ranking.html", view=view, here="job", fits=fits)
+        pages = max(1, -(-len(fits) // FITS_A_PAGE))
+        page = min(page, pages)
+        first = (page - 1) * FITS_A_PAGE
+        return render(
+            request,
+            "ranking.html",
+            view=view,
+            here="job",
+            fits=fits[first : first + FITS_A_PAGE],
+            first=first + 1,
+            page=page,
+            pages=pages,
+        )
 
 
 @router.post("/jobs/{job_id}/machines")

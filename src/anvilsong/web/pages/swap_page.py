@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import suppress
+from functools import cache
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -50,6 +51,7 @@ def _brings(view: JobView, mine: Settings) -> list[Words]:
     return [warning.message for warning in broken]
 
 
+@cache
 def _plain_settings() -> Settings:
     """Those of a plain job, for what their panel does not show."""
     plan = make_plan(SAMPLE)
@@ -77,7 +79,7 @@ def show_swap(request: Request) -> HTMLResponse:
     with request.app.state.sessions() as session:
         machines = shop.machines(session)
         by_name = {machine.name: machine for machine in machines}
-        if len(machines) < 1:
+        if not machines:
             return render(request, "swap.html", machines=[], here="shop", trouble=None, result=None)
         theirs = by_name.get(query.get("theirs", ""), machines[0])
         mine = by_name.get(query.get("mine", ""), machines[min(1, len(machines) - 1)])
