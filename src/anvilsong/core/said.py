@@ -102,12 +102,38 @@ class Quantity(Said):
 
 
 class Message(Said):
-    """A sentence: its key, its words in their order, and for each of them the place it fills, or nothing."""
+    """A sentence: its key, its words in their order, and for each of them the place it fills, or nothing. One
+    of a document makes words of what stood there when it is asked: most of what a plan says is never shown.
+    """
 
-    __slots__ = ("key", "places", "words")
+    __slots__ = ("_held", "_places", "_words", "key")
 
     def __init__(self, key: str, words: tuple[Words, ...], places: tuple[str, ...]) -> None:
-        self.key, self.words, self.places = key, words, places
+        self.key, self._words, self._places = key, words, places
+        self._held: list[Any] | None = None
+
+    @classmethod
+    def _held_as(cls, key: str, parts: list[Any]) -> Message:
+        held = cls(key, (), ())
+        held._held = parts  # they were checked
+        return held
+
+    def _open(self) -> None:
+        if self._held is not None:
+            pairs = [part if type(part) is list and len(part) == 2 else ("", part) for part in self._held]
+            self._words = tuple(word if type(word) is str else _opened(word) for _, word in pairs)
+            self._places = tuple(name for name, _ in pairs)
+            self._held = None
+
+    @property
+    def words(self) -> tuple[Words, ...]:
+        self._open()
+        return self._words
+
+    @property
+    def places(self) -> tuple[str, ...]:
+        self._open()
+        return self._places
 
     @property
     def values(self) -> Mapping[str, Words]:
@@ -118,6 +144,8 @@ class Message(Said):
         return "".join([word if isinstance(word, str) else word.in_units(system) for word in self.words])
 
     def stored(self) -> dict[str, Any]:
+        if self._held is not None:
+            return {"key": self.key, "words": self._held}
         return {
             "key": self.key,
             "words": [
@@ -205,33 +233,39 @@ def read_said(data: Any, depth: int = 0) -> Said:
     ------
     ValueError : this is not how words are kept
     """
-    if isinstance(data, Said):
-        return data
     if depth > DEEPEST:
         raise ValueError("words go too deep")
-    if isinstance(data, list) and len(data) == 3:
+    if type(data) is list and len(data) == 3:
         return _quantity(*data)
-    if not isinstance(data, dict) or len(data) != 2 or "key" not in data or "words" not in data:
+    if type(data) is not dict or len(data) != 2 or "key" not in data or "words" not in data:
+        if isinstance(data, Said):
+            return data
         raise ValueError("these are no words")
     key, parts = data["key"], data["words"]
     if not isinstance(key, str) or len(key) > 80 or not isinstance(parts, list) or len(parts) > MOST_WORDS:
         raise ValueError("these are no words")
-    pairs = [_place(part, depth) for part in parts]
-    return Message(key, tuple(word for _, word in pairs), tuple(name for name, _ in pairs))
-
-
-def _place(part: Any, depth: int) -> tuple[str, Words]:
-    if isinstance(part, list) and len(part) == 2:
-        name, words = part
-        if not isinstance(name, str) or len(name) > 80:
-            raise ValueError("a place has a name")
-    else:
-        name, words = "", part
-    if isinstance(words, str):
-        if len(words) > LONGEST:
+    is_held = True
+    for part in parts:
+        words = part
+        if type(part) is list and len(part) == 2:
+            name, words = part
+            if not isinstance(name, str) or len(name) > 80:
+                raise ValueError("a place has a name")
+        if type(words) is not str:
+            is_held = read_said(words, depth + 1) is not words and is_held
+        elif len(words) > LONGEST:
             raise ValueError(f"words may have {LONGEST} letters at most")
-        return name, words
-    return name, read_said(words, depth + 1)
+    read = Message._held_as(key, parts)
+    if not is_held:
+        read._open()
+    return read
+
+
+def _opened(data: Any) -> Said:
+    """Words out of what was checked before."""
+    if isinstance(data, Said):
+        return data
+    return Quantity(*data) if type(data) is list else Message._held_as(data["key"], data["words"])
 
 
 @lru_cache(maxsize=256)

@@ -137,6 +137,11 @@ def count_coupons(session: Session, job_id: int) -> int:
     return session.scalar(select(func.count()).where(CouponRow.job_id == job_id)) or 0
 
 
+def count_readings(session: Session) -> int:
+    """How many readings the whole logbook has, corrections too."""
+    return session.scalar(select(func.count()).select_from(ReadingRow)) or 0
+
+
 def find_coupons(session: Session, job_id: int, limit: int, skip: int = 0) -> list[CouponRow]:
     """Coupons of a job with their readings and plans, the newest ``limit`` after ``skip`` of them, oldest of
     these first.

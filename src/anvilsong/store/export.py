@@ -4,6 +4,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 from collections.abc import Iterator
 from pathlib import Path
@@ -82,9 +83,16 @@ def export_book(session: Session) -> dict[str, Any]:
 
 def write_book(session: Session, out: IO[str]) -> Written:
     """Write everything into an open file."""
-    written = Written()
-    for piece in _pieces(session, written):
-        out.write(piece)
+    written, collects = Written(), gc.isenabled()
+    # What is made of each job is gone when it was written; walking all of it for circles takes longer than
+    # writing it.
+    gc.disable()
+    try:
+        for piece in _pieces(session, written):
+            out.write(piece)
+    finally:
+        if collects:
+            gc.enable()
     return written
 
 
@@ -108,7 +116,10 @@ def _pieces(session: Session, written: Written) -> Iterator[str]:
             continue
         yield ("\n" if first else ",\n") + piece
         first = False
-    yield "\n]}\n"
+    yield "\n]"
+    if written.damaged:
+        yield ',\n"left_out": ' + json.dumps(written.damaged, ensure_ascii=False)
+    yield "}\n"
 
 
 def _shop(session: Session, written: Written) -> dict[str, list[dict[str, Any]]]:

@@ -2,37 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from anvilsong.store.exchange_format import JobEntry
-from anvilsong.store.models import CouponRow, JobRow
+from anvilsong.store.kept_models import MemoryRow, PartRunRow
+from anvilsong.store.models import (
+    BenchTrialRow,
+    CouponRow,
+    HeatRunRow,
+    JobRow,
+    PlanRow,
+    ReadingRow,
+    TickRow,
+)
 from anvilsong.store.reading import readable
 
-AT_ONCE, MOST_NAMED = 200, 12
-TRIAL_FIELDS = ("uid", "document", "made_at")
-MEMORY_FIELDS = ("uid", "revision", "machine", "slot", "label", "gone_at", "panel", "made_at")
-PART_RUN_FIELDS = ("uid", "revision", "document", "made_at")
+MOST_AT_ONCE, MOST_NAMED = 600, 12
 ONE_OF = {"plans": "revision", "heat_runs": "part", "memories": "memory", "part_runs": "run on a part"}
-HEAT_FIELDS = ("uid", "revision", "part", "result", "made_at")
 PLAN_FIELDS = (
-    "revision",
-    "origin",
-    "words",
-    "job_document",
-    "machine_document",
-    "settings",
-    "recipe",
-    "recipe_why",
-    "recipe_at",
-    "from_recipe",
-    "plan",
-    "made_at",
-)
+    "revision", "origin", "words", "job_document", "machine_document", "settings", "recipe", "recipe_why",
+    "recipe_at", "from_recipe", "plan", "made_at",
+)  # fmt: skip
+MEMORY_FIELDS = ("uid", "revision", "machine", "slot", "label", "gone_at", "panel", "made_at")
+# The lists of a job: their tables, in what order they stand, and what the entries take.
+LISTS: dict[str, tuple[Any, tuple[Any, ...], tuple[str, ...]]] = {
+    "plans": (PlanRow, (PlanRow.job_id, PlanRow.revision), PLAN_FIELDS),
+    "ticks": (TickRow, (TickRow.id,), ("step", "done_at")),
+    "heat_runs": (HeatRunRow, (HeatRunRow.id,), ("uid", "revision", "part", "result", "made_at")),
+    "trials": (BenchTrialRow, (BenchTrialRow.id,), ("uid", "document", "made_at")),
+    "memories": (MemoryRow, (MemoryRow.id,), MEMORY_FIELDS),
+    "part_runs": (PartRunRow, (PartRunRow.id,), ("uid", "revision", "document", "made_at")),
+}
+COUPON_FIELDS = ("uid", "number", "revision", "left_out", "made_at")
+READING_FIELDS = ("document", "verdict", "change", "typed", "made_at")
 
 
 @dataclass
@@ -67,37 +74,75 @@ class Written:
 
 def jobs_as_entries(session: Session, welders: set[str], written: Written) -> Iterator[dict[str, Any]]:
     """Every job that passes, oldest first; what does not is named in ``written``."""
-    last = 0
-    while rows := _next_jobs(session, last):
+    for jobs in _pieces(session):
+        rows = session.scalars(select(JobRow).where(JobRow.id.in_(jobs)).order_by(JobRow.id)).all()
+        lists = {name: _of_jobs(session, name, jobs) for name in LISTS}
+        lists["coupons"] = _coupons(session, jobs)
         for row in rows:
-            last = row.id
-            entry = _job(row, welders, written)
+            given = {name: of_jobs.get(row.id, []) for name, of_jobs in lists.items()}
+            entry = _job(row, given, welders, written)
             if entry is not None:
                 yield entry
         session.expunge_all()
 
 
-def _next_jobs(session: Session, after: int) -> list[JobRow]:
-    loaded = (
-        selectinload(JobRow.plans).undefer("*"),
-        selectinload(JobRow.ticks),
-        selectinload(JobRow.heat_runs),
-        selectinload(JobRow.trials),
-        selectinload(JobRow.memories),
-        selectinload(JobRow.part_runs),
-        selectinload(JobRow.welder),
-        selectinload(JobRow.coupons).selectinload(CouponRow.readings),
+def _pieces(session: Session) -> Iterator[list[int]]:
+    """The numbers of all jobs, some at a time, so that those of one piece have few coupons and versions."""
+    of_job = [select(func.count()).where(table.job_id == JobRow.id) for table in (CouponRow, PlanRow)]
+    counts = select(JobRow.id, *(each.scalar_subquery() for each in of_job)).order_by(JobRow.id)
+    piece, held = list[int](), 0
+    for number, *counted in session.execute(counts).all():
+        if piece and held + sum(counted) > MOST_AT_ONCE:
+            yield piece
+            piece, held = [], 0
+        piece.append(number)
+        held += sum(counted) + 1
+    if piece:
+        yield piece
+
+
+def _of_jobs(session: Session, name: str, jobs: list[int]) -> dict[int, list[dict[str, Any]]]:
+    """The rows of one of their lists, by the numbers of the jobs: the columns that the entries take."""
+    table, order, fields = LISTS[name]
+    asked = select(table.job_id, *(getattr(table, field) for field in fields))
+    found: dict[int, list[dict[str, Any]]] = {}
+    for job, *values in session.execute(asked.where(table.job_id.in_(jobs)).order_by(*order)):
+        found.setdefault(job, []).append(dict(zip(fields, values, strict=True)))
+    return found
+
+
+def _coupons(session: Session, jobs: list[int]) -> dict[int, list[dict[str, Any]]]:
+    of_reading = [getattr(ReadingRow, name) for name in READING_FIELDS]
+    asked = (
+        select(ReadingRow.coupon_id, *of_reading)
+        .join(CouponRow, CouponRow.id == ReadingRow.coupon_id)
+        .where(CouponRow.job_id.in_(jobs))
+        .order_by(ReadingRow.coupon_id, ReadingRow.revision)
     )
-    return list(
-        session.scalars(
-            select(JobRow).where(JobRow.id > after).order_by(JobRow.id).limit(AT_ONCE).options(*loaded)
+    readings: dict[int, list[dict[str, Any]]] = {}
+    for coupon, *values in session.execute(asked):
+        readings.setdefault(coupon, []).append(dict(zip(READING_FIELDS, values, strict=True)))
+    run = (
+        select(
+            CouponRow.job_id, CouponRow.id, CouponRow.uid, CouponRow.number, PlanRow.revision,
+            CouponRow.left_out, CouponRow.made_at,
         )
-    )
+        .join(PlanRow, PlanRow.id == CouponRow.plan_id)
+        .where(CouponRow.job_id.in_(jobs))
+        .order_by(CouponRow.job_id, CouponRow.number)
+    )  # fmt: skip
+    found: dict[int, list[dict[str, Any]]] = {}
+    for job, number, *values in session.execute(run):
+        coupon = dict(zip(COUPON_FIELDS, values, strict=True)) | {"readings": readings.get(number, [])}
+        found.setdefault(job, []).append(coupon)
+    return found
 
 
-def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | None:
-    """A job as an entry. When it does not pass as a whole, what does pass of its plans, coupons and ticks is
-    kept.
+def _job(
+    row: JobRow, given: dict[str, list[dict[str, Any]]], welders: set[str], written: Written
+) -> dict[str, Any] | None:
+    """A job as an entry, with what is given of its lists. When it does not pass as a whole, what does pass of
+    its plans, coupons and ticks is kept.
     """
     head: dict[str, Any] = {
         "uid": row.uid,
@@ -107,15 +152,6 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
         "put_away_at": row.put_away_at,
     }
     head["welder"] = row.welder.name if row.welder and row.welder.name in welders else None
-    given: dict[str, list[dict[str, Any]]] = {
-        "plans": [{name: getattr(plan, name) for name in PLAN_FIELDS} for plan in row.plans],
-        "coupons": [_coupon(coupon) for coupon in row.coupons],
-        "ticks": [{"step": tick.step, "done_at": tick.done_at} for tick in row.ticks],
-        "heat_runs": [{name: getattr(run, name) for name in HEAT_FIELDS} for run in row.heat_runs],
-        "trials": _listed(row.trials, TRIAL_FIELDS),
-        "memories": _listed(row.memories, MEMORY_FIELDS),
-        "part_runs": _listed(row.part_runs, PART_RUN_FIELDS),
-    }
     whole = readable(JobEntry, head | given)
     if whole is None:
         kept: dict[str, Any] = head
@@ -132,31 +168,6 @@ def _job(row: JobRow, welders: set[str], written: Written) -> dict[str, Any] | N
     return whole.model_dump(mode="json", by_alias=True)
 
 
-def _listed(rows: Sequence[Any], fields: tuple[str, ...]) -> list[dict[str, Any]]:
-    return [{name: getattr(row, name) for name in fields} for row in rows]
-
-
 def _passes(kept: dict[str, Any], words: str, one: dict[str, Any]) -> bool:
     """Whether one entry of a job's list can be read, beside what is kept of the lists before it."""
     return readable(JobEntry, kept | {words: [one]}) is not None
-
-
-def _coupon(coupon: CouponRow) -> dict[str, Any]:
-    readings = [
-        {
-            "document": r.document,
-            "verdict": r.verdict,
-            "change": r.change,
-            "typed": r.typed,
-            "made_at": r.made_at,
-        }
-        for r in coupon.readings
-    ]
-    return {
-        "uid": coupon.uid,
-        "number": coupon.number,
-        "revision": coupon.plan.revision,
-        "left_out": coupon.left_out,
-        "made_at": coupon.made_at,
-        "readings": readings,
-    }

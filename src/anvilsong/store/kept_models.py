@@ -96,3 +96,22 @@ class ChangeRow(Base):
     who: Mapped[str] = mapped_column(String(60), default="", server_default="")
     what: Mapped[str] = mapped_column(String(40))
     made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class SentRow(Base):
+    """A form that was stored: the page it stood on, and a mark of all that was typed into it."""
+
+    __tablename__ = "sent_forms"
+
+    mark: Mapped[str] = mapped_column(String(32), primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), index=True)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class TermRow(Base):
+    """A word that some job was once found by, small and without accents."""
+
+    __tablename__ = "terms"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    term: Mapped[str] = mapped_column(String, index=True, unique=True)

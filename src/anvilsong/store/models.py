@@ -30,6 +30,8 @@ from anvilsong.store.columns import (
 )
 from anvilsong.store.kept_models import ChangeRow as ChangeRow
 from anvilsong.store.kept_models import MemoryRow, PartRunRow
+from anvilsong.store.kept_models import SentRow as SentRow
+from anvilsong.store.kept_models import TermRow as TermRow
 
 
 class MachineRow(PutAway, Base):
@@ -290,22 +292,3 @@ class TickRow(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"), index=True)
     step: Mapped[str] = mapped_column(String(60))
     done_at: Mapped[datetime] = mapped_column(default=now)
-
-
-class SentRow(Base):
-    """A form that was stored: the page it stood on, and a mark of all that was typed into it."""
-
-    __tablename__ = "sent_forms"
-
-    mark: Mapped[str] = mapped_column(String(32), primary_key=True)
-    uid: Mapped[str] = mapped_column(String(32), index=True)
-    made_at: Mapped[datetime] = mapped_column(default=now)
-
-
-class TermRow(Base):
-    """A word that some job was once found by, small and without accents."""
-
-    __tablename__ = "terms"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    term: Mapped[str] = mapped_column(String, index=True, unique=True)

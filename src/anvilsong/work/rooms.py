@@ -64,6 +64,11 @@ class Task:
             raise Ended(sentence("work.takes_more_than_mb", megabytes=self.room.megabytes)) from None
 
     @property
+    def is_done(self) -> bool:
+        """Whether it came to its end, well or not."""
+        return bool(self.future.done())
+
+    @property
     def share(self) -> float:
         """How far it has come, 0 to 1."""
         return float(self.desk.shared[1]) if self.has_begun else 0.0

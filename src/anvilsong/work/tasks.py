@@ -100,6 +100,21 @@ def export_book(place: Place, target: Path) -> Written:
         engine.dispose()
 
 
+def export_growing(place: Path, target: Path) -> Written:
+    """The same into a file that somebody reads while it grows."""
+    from anvilsong.store.database import sessions
+    from anvilsong.store.databases import make_engine
+    from anvilsong.store.export import write_book
+    from anvilsong.store.files import make_private
+
+    engine = make_engine(place)
+    try:
+        with sessions(engine)() as session, make_private(target).open("w", encoding="utf-8") as out:
+            return write_book(session, out)
+    finally:
+        engine.dispose()
+
+
 def import_book(place: Place, file: Path, only_look: bool = False, as_seen: str | None = None) -> Imported:
     """An export into the book at ``place``, or what would come of it."""
     from anvilsong.store.database import sessions

@@ -19,19 +19,24 @@ from anvilsong.core.errors import AnvilsongError, BadInput, CannotRead
 from anvilsong.core.words import sentence
 from anvilsong.store.backup import backup_to, counts_of, look_into, restore_from
 from anvilsong.store.copies import copies_of
+from anvilsong.store.coupons import count_readings
 from anvilsong.store.export_jobs import Written
 from anvilsong.store.files import aside, forget_beside, found_beside, own_file
 from anvilsong.store.models import now
 from anvilsong.store.places import file_of
 from anvilsong.web.errors import wants_page
 from anvilsong.web.frame import render, see_other
-from anvilsong.web.heavy import done_now
+from anvilsong.web.growing import has_begun, sent_while_written
+from anvilsong.web.guard.patience import when_given_up
+from anvilsong.web.heavy import asked_for, done_now
 from anvilsong.web.once import page_router
 from anvilsong.web.requests import Fields, Uploads
 from anvilsong.web.who import note_now
-from anvilsong.work import BOOK, Ended, tasks
+from anvilsong.work import BOOK, Ended, Task, result_of, tasks
 
 router = page_router()
+
+MOST_LOOKED_THROUGH = 2000  # readings of a logbook that is exported whole before it is sent
 
 
 def show_page(request: Request, trouble: AnvilsongError | None = None, **more: Any) -> HTMLResponse:
@@ -43,8 +48,18 @@ def show_page(request: Request, trouble: AnvilsongError | None = None, **more: A
         lies = {"path": data.absolute(), "mb": data.stat().st_size / 1e6, "copies": copies_of(data)}
     else:
         lies = {"server": sessions.place, "mb": sessions.size_bytes() / 1e6}
+    more.setdefault("written", None)
+    last = getattr(request.app.state, "last_export", None)
     return render(
-        request, "care.html", status, trouble=trouble, problems=problems, here="care", place=lies, **more
+        request,
+        "care.html",
+        status,
+        trouble=trouble,
+        problems=problems,
+        here="care",
+        place=lies,
+        last=last,
+        **more,
     )
 
 
@@ -70,14 +85,44 @@ def download_backup(request: Request) -> FileResponse:
 
 @router.get("/book/export.json", response_model=None)
 def download_export(request: Request, damaged: str = "") -> Response:
-    """Everything as JSON. Where something is damaged, a person is told what is missing before it is saved."""
-    data = request.app.state.config.beside
+    """Everything as JSON. Where something is damaged, a person is told what is missing before it is saved; of
+    a large logbook the file comes at once, says at its end what is missing, and this page says so too.
+    """
+    data, place = request.app.state.config.beside, request.app.state.config.data
     made = aside(data, "export")
-    written: Written = by_itself(tasks.export_book, request.app.state.config.data, made)
+    if isinstance(place, Path):
+        with request.app.state.sessions() as session:
+            is_large = count_readings(session) > MOST_LOOKED_THROUGH
+        if is_large:
+            return _sent_at_once(request, place, made)
+    written: Written = by_itself(tasks.export_book, place, made)
     if written.damaged and wants_page(request) and damaged != "left-out":
         made.unlink(missing_ok=True)
         return show_page(request, written=written)
-    return _handed_out(made, f"anvilsong-{now():%Y%m%d-%H%M}.json", "application/json")
+    return _handed_out(made, _export_name(), "application/json")
+
+
+def _sent_at_once(request: Request, place: Path, made: Path) -> Response:
+    task = asked_for(BOOK, tasks.export_growing, place, made)
+    assert isinstance(task, Task)  # a file is never exported through a queue
+    when_given_up(task.end)
+    request.app.state.last_export = None
+
+    def whole(written: Written) -> None:
+        request.app.state.last_export = written if written.damaged else None
+
+    name = _export_name()
+    if has_begun(task, made):
+        return sent_while_written(task, made, name, "application/json", whole)
+    try:
+        whole(result_of(task))
+    except Ended as ended:
+        raise AnvilsongError(f"{ended} Nothing was changed.") from None
+    return _handed_out(made, name, "application/json")
+
+
+def _export_name() -> str:
+    return f"anvilsong-{now():%Y%m%d-%H%M}.json"
 
 
 def by_itself(function: Callable[..., Any], *given: Any) -> Any:
