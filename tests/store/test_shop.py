@@ -14,7 +14,7 @@ from anvilsong.core.job import Job, School, read_job
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.said import in_units
 from anvilsong.core.torch.kit import Cylinder, Kit
-from anvilsong.store import book, shop
+from anvilsong.store import book, gauges, shop
 from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.columns import UNREADABLE, is_printable
 from anvilsong.store.database import open_database, sessions
@@ -95,13 +95,13 @@ def test_a_cylinder_has_its_own_log_newest_first(make_session):
     big, small = (Cylinder(name=name, volume_l=20, full_bar=200) for name in ("Log A", "Log B"))
     with make_session.begin() as session:
         for bar in (200, 180, 0):
-            shop.read_gauge(session, big, bar)
-        shop.read_gauge(session, small, 250, "  hot day  ")
-        assert [row.bar for row in shop.gauge_log(session, "Log A")] == [0, 180, 200]
-        assert [row.bar for row in shop.gauge_log(session, "Log A", limit=2)] == [0, 180]
-        assert [(row.bar, row.note) for row in shop.gauge_log(session, "Log B")] == [(250, "hot day")]
-        refused("bar", "holds 0 to 200 bar", shop.read_gauge, session, small, 251)
-        refused("bar", "holds 0 to 200 bar", shop.read_gauge, session, small, -0.1)
+            gauges.read_gauge(session, big, bar)
+        gauges.read_gauge(session, small, 250, "  hot day  ")
+        assert [row.bar for row in gauges.gauge_log(session, "Log A")] == [0, 180, 200]
+        assert [row.bar for row in gauges.gauge_log(session, "Log A", limit=2)] == [0, 180]
+        assert [(row.bar, row.note) for row in gauges.gauge_log(session, "Log B")] == [(250, "hot day")]
+        refused("bar", "holds 0 to 200 bar", gauges.read_gauge, session, small, 251)
+        refused("bar", "holds 0 to 200 bar", gauges.read_gauge, session, small, -0.1)
 
 
 def test_two_jobs_of_one_title_are_two_and_a_step_has_one_tick(make_session):
@@ -280,9 +280,9 @@ def test_what_a_gauge_may_say(make_session):
         cylinder = shop.kits(session)[0].cylinders[0]
         most = 1.25 * cylinder.full_bar
         for bar in (0.0, most):
-            assert shop.read_gauge(session, cylinder, bar).bar == bar
+            assert gauges.read_gauge(session, cylinder, bar).bar == bar
         for bar in (-0.1, most + 0.1):
             with pytest.raises(BadInput, match=rf"{cylinder.name} holds 0 to {cylinder.full_bar:g} bar"):
-                shop.read_gauge(session, cylinder, bar)
-        assert shop.read_gauge(session, cylinder, 90, "  " + "x" * 500).note == "x" * 400
-        assert [row.bar for row in shop.gauge_log(session, cylinder.name, limit=3)] == [90, most, 0.0]
+                gauges.read_gauge(session, cylinder, bar)
+        assert gauges.read_gauge(session, cylinder, 90, "  " + "x" * 500).note == "x" * 400
+        assert [row.bar for row in gauges.gauge_log(session, cylinder.name, limit=3)] == [90, most, 0.0]

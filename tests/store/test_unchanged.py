@@ -15,7 +15,7 @@ JOB = read_job({"a": {"alloy": "6061", "thickness": 3}, "joint": "butt", "machin
 
 
 def named(session):
-    return shop.machine_names(session)
+    return [machine.name for machine in shop.machines(session)]
 
 
 def test_a_file_that_nobody_changes_is_read_once(data_file):

@@ -18,7 +18,7 @@ from anvilsong.core.trials import Layout, Proposals, make_series, ready_made, sh
 from anvilsong.demo.machines import MACHINES
 from anvilsong.demo.pictures import photograph_last
 from anvilsong.demo.shelf import BENCH, GAUGES, KITS, VAN
-from anvilsong.store import bench_trials, book, coupons, memories, part_runs, recipes, shop
+from anvilsong.store import bench_trials, book, coupons, gauges, memories, part_runs, recipes, shop
 from anvilsong.store.models import JobRow, PlanRow, WelderRow
 
 WELDERS: tuple[tuple[str, dict[str, str], str], ...] = (
@@ -211,7 +211,7 @@ def load_demo(session: Session) -> bool:
     for kit in KITS:
         shop.save_kit(session, kit)
     for name, bar, note in GAUGES:
-        shop.read_gauge(session, cylinders[name], bar, note)
+        gauges.read_gauge(session, cylinders[name], bar, note)
     welders = {
         name: WelderRow(name=name, school=School.model_validate(school).model_dump(), note=note)
         for name, school, note in WELDERS

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import NamedTuple, TypeVar
 
-from sqlalchemy import Text, func, select, type_coerce, update
+from sqlalchemy import Text, select, type_coerce, update
 from sqlalchemy.orm import Session
 
 from anvilsong.core import say
@@ -17,12 +17,12 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.job import Job, School
 from anvilsong.core.machine import IDEAL, Machine
 from anvilsong.core.model import Bench
-from anvilsong.core.torch.kit import Cylinder, Kit
+from anvilsong.core.torch.kit import Kit
 from anvilsong.core.words import sentence
 from anvilsong.store.calibrated import coefficients_of
 from anvilsong.store.columns import Document
 from anvilsong.store.kept_models import PracticeRow
-from anvilsong.store.models import AttachmentRow, GaugeRow, JobRow, KitRow, MachineRow, WelderRow, now
+from anvilsong.store.models import AttachmentRow, JobRow, KitRow, MachineRow, WelderRow, now
 from anvilsong.store.reading import check_seen, document, readable_text
 from anvilsong.store.unchanged import unchanged
 
@@ -139,11 +139,6 @@ def machines_by_number(session: Session) -> dict[int, Machine]:
     return _readable_rows(session, MachineRow, Machine)
 
 
-def machine_names(session: Session) -> list[str]:
-    """The names of the machines that can be chosen for a job."""
-    return [machine.name for machine in machines_by_number(session).values()]
-
-
 def find_machine(session: Session, name: str | None) -> Machine:
     """The machine of that name; the ideal one when none is named."""
     return IDEAL if name is None else _find(session, MachineRow, Machine, "machine", name)
@@ -181,11 +176,6 @@ def kits(session: Session) -> list[Kit]:
     return list(_readable_rows(session, KitRow, Kit).values())
 
 
-def kit_names(session: Session) -> list[str]:
-    """The names of the kits that can be chosen for a job."""
-    return [kit.name for kit in _readable_rows(session, KitRow, Kit).values()]
-
-
 def find_kit(session: Session, name: str | None) -> Kit:
     """The kit of that name; everything on the shelf when none is named."""
     return Kit() if name is None else _find(session, KitRow, Kit, "kit", name)
@@ -200,32 +190,6 @@ def save_kit(session: Session, kit: Kit, row: KitRow | None = None, seen: str | 
     if kit.name != row.name:
         raise BadInput.one("name", kit.name, sentence("store.named_jobs_name_stays_2", name=row.name))
     _change(row, kit, seen)
-    session.flush()
-    return row
-
-
-def gauge_log(session: Session, cylinder: str, limit: int = 50) -> list[GaugeRow]:
-    """Readings of a cylinder, newest first."""
-    return list(
-        session.scalars(
-            select(GaugeRow).where(GaugeRow.cylinder == cylinder).order_by(GaugeRow.id.desc()).limit(limit)
-        )
-    )
-
-
-def last_bar(session: Session, cylinders: Collection[str]) -> dict[str, float]:
-    """What the gauge of some cylinders said last, bar, by their names; those never read are left out."""
-    last = select(func.max(GaugeRow.id)).where(GaugeRow.cylinder.in_(cylinders)).group_by(GaugeRow.cylinder)
-    asked = select(GaugeRow.cylinder, GaugeRow.bar).where(GaugeRow.id.in_(last))
-    return {row[0]: row[1] for row in session.execute(asked)}
-
-
-def read_gauge(session: Session, cylinder: Cylinder, bar: float, note: str = "") -> GaugeRow:
-    """Record what the gauge says."""
-    if not 0 <= bar <= 1.25 * cylinder.full_bar:
-        raise BadInput.one("bar", f"{bar:g} bar", f"{cylinder.name} holds 0 to {cylinder.full_bar:g} bar")
-    row = GaugeRow(cylinder=cylinder.name, bar=bar, note=note.strip()[:400])
-    session.add(row)
     session.flush()
     return row
 

@@ -17,7 +17,7 @@ from anvilsong.core.torch.bottle import at_rest, gone_between, welded
 from anvilsong.core.torch.cylinder import gas_account, gas_used_l
 from anvilsong.core.torch.kit import Cylinder, Kit
 from anvilsong.core.words import sentence
-from anvilsong.store import shop
+from anvilsong.store import gauges
 from anvilsong.store.models import GaugeRow
 from anvilsong.web.job_view import JobView
 from anvilsong.web.scale_text import plain_number
@@ -36,7 +36,7 @@ def gas_of(view: JobView, kit: Kit, session: Session, between: dict[str, str]) -
     for cylinder in kit.cylinders:
         if abs(cylinder.helium_share - view.job.helium_share) > 0.08:
             continue
-        log = shop.gauge_log(session, cylinder.name)
+        log = gauges.gauge_log(session, cylinder.name)
         account = gas_account(
             cylinder, log[0].bar if log else cylinder.full_bar, used, settings.gas.flow_l_min
         )

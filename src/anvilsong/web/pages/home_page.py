@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from anvilsong.core.shop import Proof, proof_of
 from anvilsong.core.torch.cylinder import gas_left_l
 from anvilsong.core.torch.kit import Cylinder
-from anvilsong.store import bench_trials, memories, part_runs, recipe_marks, recipes, shop
+from anvilsong.store import bench_trials, gauges, memories, part_runs, recipe_marks, recipes, shop
 from anvilsong.store.lines import book_page
 from anvilsong.store.models import now
 from anvilsong.store.recipe_proof import evidence_of
@@ -79,7 +79,7 @@ def _gas(session: Session) -> list[dict[str, Any]]:
     for kit in shop.kits(session):
         for cylinder in kit.cylinders:
             cylinders.setdefault(cylinder.name, cylinder)
-    last_bar = shop.last_bar(session, cylinders)
+    last_bar = gauges.last_bar(session, cylinders)
     found = list[dict[str, Any]]()
     for name, cylinder in cylinders.items():
         if name not in last_bar:

@@ -53,9 +53,9 @@ def _choices(session: Session) -> dict[str, Any]:
         "purposes": PURPOSE_WORDS,
         "schools": SCHOOLS,
         "surface_pairs": [(surface.key, surface.words) for surface in surfaces()],
-        "machine_pairs": [(name, name) for name in shop.machine_names(session)],
+        "machine_pairs": [(one.name, one.name) for one in shop.machines(session)],
         "part_sizes": [(size, words, part_size_drawing(size)) for size, words in PART_SIZES.items()],
-        "kit_pairs": [(name, name) for name in shop.kit_names(session)],
+        "kit_pairs": [(one.name, one.name) for one in shop.kits(session)],
         "welder_schools": {row.id: row.school for row in shop.welders(session)},
         "welder_pairs": [(row.id, row.name) for row in shop.welders(session)],
         "filler_pairs": [("none", "No filler"), *((filler.name, filler.name) for filler in fillers())],
@@ -117,7 +117,7 @@ def new_job(request: Request) -> HTMLResponse:
     form |= {f"school_{name}": value for name, value in School().model_dump().items()}
     asked = typed_query(request).get("machine", "")
     with request.app.state.sessions() as session:
-        own = shop.machine_names(session)
+        own = [machine.name for machine in shop.machines(session)]
         chosen = asked if asked in own else own[0] if own else ""
         return _form_page(request, session, form | {"machine": chosen}, given={"machine"} if asked else ())
 

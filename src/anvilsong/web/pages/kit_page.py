@@ -10,7 +10,7 @@ from anvilsong.core.errors import BadInput
 from anvilsong.core.quantities import parse
 from anvilsong.core.torch.kit import Kit
 from anvilsong.core.words import sentence
-from anvilsong.store import shop
+from anvilsong.store import gauges, shop
 from anvilsong.store.models import KitRow
 from anvilsong.store.reading import digest, readable
 from anvilsong.web.frame import render, see_other, units
@@ -42,7 +42,7 @@ def _page(
         choices=choices(own),
         torch_rows=rows_of(form, "torch"),
         cylinder_rows=rows_of(form, "cylinder"),
-        logs={cylinder.name: shop.gauge_log(session, cylinder.name) for cylinder in cylinders},
+        logs={cylinder.name: gauges.gauge_log(session, cylinder.name) for cylinder in cylinders},
         here="shop",
     )
 
@@ -61,7 +61,7 @@ def new_kit(request: Request) -> HTMLResponse:
         return _page(
             request,
             session,
-            form_of_kit(Kit(), units(request)) | {"name": "" if shop.kit_names(session) else "Bench kit"},
+            form_of_kit(Kit(), units(request)) | {"name": "" if shop.kits(session) else "Bench kit"},
         )
 
 
@@ -94,7 +94,7 @@ def record_gauge(request: Request, form: Fields) -> Response:
         cylinder = next((item for item in kit.cylinders if item.name == form.get("cylinder")), None)
         if cylinder is None:
             raise BadInput.one("cylinder", form.get("cylinder", ""), sentence("web.take_one_kits_cylinders"))
-        shop.read_gauge(
+        gauges.read_gauge(
             session,
             cylinder,
             parse(form.get("bar", ""), "pressure", "bar", units(request)),
