@@ -1,11 +1,15 @@
 """What is read once for as long as the logbook stays as it is: never older than what the transaction sees."""
 
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
+
 import pytest
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
 from anvilsong.demo.machines import HERON
 from anvilsong.store import book, shop
+from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.models import MachineRow
 from anvilsong.store.unchanged import MOST_HELD, unchanged
@@ -92,3 +96,40 @@ def test_a_plan_is_read_from_its_texts_once_and_anew_where_it_was_changed(make_s
         assert not again.is_as_stored
         assert again.plan.settings == made.plan.settings
         assert len(again.notices) == 1
+
+
+def test_what_is_asked_many_times_a_second_is_read_again_after_every_commit(data_file, tmp_path):
+    """Of this program and of another, and after a restore; others that ask at once share it."""
+    here, there = (sessions(open_database(data_file)) for _ in range(2))
+    copy, read = backup_to(data_file, tmp_path / "copy.sqlite"), []
+
+    def most_a():
+        def asked(session):
+            read.append(1)
+            return shop.find_machine(session, "Heron 320").most_a
+
+        return here.unchanged("heron", asked)
+
+    assert {most_a() for _ in range(5)} == {320}
+    assert len(read) == 1
+    for make, amps in ((here, 210.0), (there, 220.0)):
+        with make.begin() as session:
+            row = session.query(MachineRow).filter(MachineRow.name == "Heron 320").one()
+            shop.change_machine(session, row, HERON.model_copy(update={"most_a": amps}))
+            assert most_a() != amps  # not yet committed
+        assert most_a() == amps
+    restore_from(data_file, copy)
+    assert most_a() == 320
+    with ThreadPoolExecutor(8) as threads:
+        assert set(threads.map(lambda _: most_a(), range(200))) == {320}
+    with closing(here._watch._connection) as broken:
+        assert broken is not None
+    assert most_a() == 320  # asked plainly, and watched by another connection from then on
+    assert most_a() == 320
+
+
+def test_on_a_server_it_is_read_each_time(make_session, logbook_in):
+    read = []
+    for _ in range(3):
+        make_session.unchanged("here", lambda session: read.append(1))
+    assert len(read) == (1 if logbook_in == "file" else 3)

@@ -7,6 +7,8 @@ from typing import Any
 from anvilsong.core.said import Message, Quantity, Said, Words
 from anvilsong.core.units import UnitSystem
 
+SPOKEN = (str, float, int, bool, type(None))  # of nearly all data: nothing is to be done with it
+
 
 def told(words: Words) -> dict[str, Any]:
     """The key of a sentence and its quantities, for a program that reads an answer."""
@@ -31,15 +33,19 @@ def spoken(data: dict[str, Any], system: UnitSystem = "mm") -> dict[str, Any]:
 
 
 def _spoken(data: Any, system: UnitSystem, place: str, keys: dict[str, Any]) -> Any:
-    if data is None or isinstance(data, str | int | float):
-        return data
+    before = f"{place}." if place else ""
+    if isinstance(data, dict):
+        return {
+            key: value if type(value) in SPOKEN else _spoken(value, system, f"{before}{key}", keys)
+            for key, value in data.items()
+        }
+    if isinstance(data, list | tuple):
+        return [
+            value if type(value) in SPOKEN else _spoken(value, system, f"{before}{n}", keys)
+            for n, value in enumerate(data)
+        ]
     if isinstance(data, Said):
         if isinstance(data, Message) and data.key:
             keys[place] = told(data)
         return data.in_units(system)
-    before = f"{place}." if place else ""
-    if isinstance(data, dict):
-        return {key: _spoken(value, system, f"{before}{key}", keys) for key, value in data.items()}
-    if isinstance(data, list | tuple):
-        return [_spoken(value, system, f"{before}{n}", keys) for n, value in enumerate(data)]
     return data

@@ -10,7 +10,7 @@ from __future__ import annotations
 import logging
 import os
 import sqlite3
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import closing, contextmanager, suppress
 from functools import cache
 from pathlib import Path
@@ -31,6 +31,7 @@ from anvilsong.store.files import keep_private, own_file, sweep
 from anvilsong.store.migrating import known_revisions, migrate
 from anvilsong.store.models import Base
 from anvilsong.store.places import OnServer, Place, beside
+from anvilsong.store.unchanged import Watch
 
 log = logging.getLogger("anvilsong")
 TURN_WITHIN_S = 15.0
@@ -215,6 +216,7 @@ class Sessions:
             reading(engine), expire_on_commit=False, class_=Rehearsal, autoflush=False
         )
         self._turn = RLock()
+        self._watch = Watch(engine)
         if before_commit is not None:
             event.listen(self._writing, "before_commit", before_commit)
 
@@ -255,6 +257,16 @@ class Sessions:
             work(session)
         with self.begin() as session:
             return work(session)
+
+    def unchanged(self, what: Hashable, read: Callable[[Session], Written]) -> Written:
+        """What ``read`` gives, read once for as long as nobody commits anything: for what is asked many times
+        a second. What it gives is shared by many, and must never be changed.
+        """
+        return self._watch.of(what, lambda: self._read(read))
+
+    def _read(self, read: Callable[[Session], Written]) -> Written:
+        with self() as session:
+            return read(session)
 
     @property
     def place(self) -> Place:

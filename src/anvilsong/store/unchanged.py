@@ -9,9 +9,15 @@ server, which counts no such thing.
 
 from __future__ import annotations
 
+import os
+import sqlite3
 from collections.abc import Callable, Hashable
+from threading import Lock
 from typing import Any, TypeVar
+from weakref import finalize
 
+from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from anvilsong.store.databases import database_of
@@ -45,3 +51,53 @@ def unchanged(session: Session, what: Hashable, read: Callable[[], Given]) -> Gi
         held[1][what] = read()
     found: Given = held[1][what]
     return found
+
+
+class Watch:
+    """The same without a transaction: whoever asks gets what held when he asked, or later.
+
+    One connection of its own, which never writes, sees the number of the last commit of anybody. What was
+    read after a number was seen holds for as long as that number stays.
+    """
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine, self._lock = engine, Lock()
+        self._connection: sqlite3.Connection | None = None
+        self._file = 0
+        self._held: tuple[int | None, dict[Hashable, Any]] = (None, {})
+
+    def of(self, what: Hashable, read: Callable[[], Given]) -> Given:
+        """What ``read`` gives, which begins a transaction of its own."""
+        with self._lock:
+            commit = self._last_commit()
+            if self._held[0] != commit or len(self._held[1]) > MOST_HELD:
+                self._held = (commit, {})
+            held = self._held[1]
+        if commit is None:
+            return read()
+        if what not in held:
+            held[what] = read()
+        found: Given = held[what]
+        return found
+
+    def _last_commit(self) -> int | None:
+        """A number that every commit changes; None on a server, and where the file cannot be asked."""
+        if self._engine.dialect.name != "sqlite":
+            return None
+        try:
+            return self._asked()
+        except (sqlite3.Error, DBAPIError, OSError):  # whoever reads says what is wrong
+            self._connection = None
+            return None
+
+    def _asked(self) -> int:
+        file = os.stat(self._engine.get_execution_options()["place"]).st_ino
+        if self._connection is None or file != self._file:  # a ruined logbook was replaced by a copy
+            self._held, self._file = (None, {}), file
+            opened = self._engine.raw_connection()
+            self._connection = opened.driver_connection
+            opened.detach()
+            assert isinstance(self._connection, sqlite3.Connection)
+            finalize(self, self._connection.close)
+        number: int = self._connection.execute("PRAGMA data_version").fetchone()[0]
+        return number

@@ -12,6 +12,7 @@ from anvilsong.core.said import Words
 from anvilsong.core.settings import Settings
 from anvilsong.core.shown import percent, show
 from anvilsong.core.words import sentence
+from anvilsong.store.remembered import WORKED
 
 
 def wave_figures(settings: Settings, seen: Consequences) -> list[tuple[str, Words]]:
@@ -46,10 +47,13 @@ def difference_words(ghost: Settings, now: Outcome) -> list[Words]:
     """What is different from the compared settings, and what that does."""
     found = list[Words]()
     for entry in SETTINGS:
+        if get_value(ghost, entry.key) == get_value(now.settings, entry.key):
+            continue
         before, after = setting_words(ghost, entry.key), setting_words(now.settings, entry.key)
         if before != after:
             found.append(say.joined(f"{entry.words}: ", after, " instead of ", before, "."))
-    was = consequences(now.at.job_as_asked, ghost, now.machine, now.c)
+    # They stay the same while a lane is dragged.
+    was = WORKED.of(consequences, now.at.job_as_asked, ghost, now.machine, now.c)
     seen = now.consequences
     heat = seen.work_heat_w / was.work_heat_w - 1
     effects: list[Words] = [

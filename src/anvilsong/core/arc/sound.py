@@ -27,13 +27,19 @@ def _power_w(wave: Wave, arc_length_mm: float) -> np.ndarray[tuple[int], np.dtyp
     """The arc's power over one AC cycle, W, kept: warnings and figures ask for the same one. No machine turns
     the current round in no time: edges take 90 µs, and in between
     the power dips to nothing, which is what a square wave sounds of."""
+    amps = _smoothed_a(wave)
+    return np.asarray(amps * arc_voltage_v(amps, arc_length_mm))
+
+
+@lru_cache(maxsize=64)
+def _smoothed_a(wave: Wave) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+    """The amps of one AC cycle without their sign, with edges as a machine makes them."""
     time = np.arange(SAMPLES) / SAMPLES / float(wave.frequency_hz)
     plain = Wave(wave.amps, wave.ep_share, wave.frequency_hz, wave.ep_trim, wave.shape_en, wave.shape_ep)
     current = current_a(plain, time)
     width = max(1, int(EDGE_S * float(wave.frequency_hz) * SAMPLES))
     round_about = np.concatenate([current[-width:], current, current[:width]])
-    amps = np.abs(np.convolve(round_about, np.ones(width) / width, "same")[width:-width])
-    return np.asarray(amps * arc_voltage_v(amps, arc_length_mm))
+    return np.abs(np.convolve(round_about, np.ones(width) / width, "same")[width:-width])
 
 
 def power_harmonics(wave: Wave, arc_length_mm: float = 3.0) -> list[tuple[float, float]]:
@@ -58,10 +64,10 @@ def loudness_db(wave: Wave, arc_length_mm: float = 3.0) -> float:
     """A rough figure of loudness, dB: 68 at an rms change of the power of 1 MW/s, 20 dB for each ten times.
     For comparing.
     """
-    slope = np.sqrt(
-        np.mean((np.diff(_power_w(wave, arc_length_mm)) * float(wave.frequency_hz) * SAMPLES) ** 2)
-    )
-    return REFERENCE_DB + 20 * math.log10(max(float(slope), 1.0) / REFERENCE_SLOPE_W_S)
+    power_w = _power_w(wave, arc_length_mm)
+    steps_w = power_w[1:] - power_w[:-1]
+    slope = math.sqrt(float(steps_w @ steps_w) / len(steps_w)) * float(wave.frequency_hz) * SAMPLES
+    return REFERENCE_DB + 20 * math.log10(max(slope, 1.0) / REFERENCE_SLOPE_W_S)
 
 
 def noise_words(db: float) -> Words:

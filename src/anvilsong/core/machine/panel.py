@@ -125,15 +125,15 @@ def _line(settings: Settings, control: Control) -> PanelLine:
             scale=shown_text(scale, panel_value),
             reached=reached,
         )
-    shown = shown_text(scale, panel_value)
-    return PanelLine(
+    # Asked at every what-if for every control: all of it was checked where it came from.
+    return PanelLine.model_construct(
         setting=control.setting,
         label=control.label,
-        shown=shown,
+        shown=shown_text(scale, panel_value),
         value=panel_value,
         unit=scale.unit,
         canonical=meant,
-        clipped=clipped,
+        clipped=bool(clipped),
         said=said,
     )
 

@@ -7,7 +7,6 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
-from sqlalchemy.orm import Session
 
 from anvilsong.core import say
 from anvilsong.core.arc.sound import loudness_db, noise_words, power_harmonics
@@ -22,6 +21,7 @@ from anvilsong.core.said import in_units
 from anvilsong.core.shown import show
 from anvilsong.core.units import UnitSystem
 from anvilsong.store import shop
+from anvilsong.store.database import Sessions
 from anvilsong.web.api.bodies import (
     PROBLEMS,
     ConsequencesAnswer,
@@ -54,14 +54,14 @@ async def healthz() -> dict[str, str]:
 @router.post("/api/plan", response_model=Plan, responses=PROBLEMS)
 def post_plan(request: Request, job: JobBody) -> Response:
     """A job → a plan."""
-    with request.app.state.sessions() as session:
-        plan = worked_out(job, None, *shop.bench_of(session, job))
+    plan = worked_out(job, None, *_bench(request, job, None))
     return spoken_json(request, plan)
 
 
-def _bench(session: Session, job: Job, c: Coefficients | None) -> Bench:
+def _bench(request: Request, job: Job, c: Coefficients | None) -> Bench:
     """What the job is welded with; a board goes on with the coefficients that its plan was made with."""
-    bench = shop.bench_of(session, job)
+    make: Sessions = request.app.state.sessions
+    bench = make.unchanged((job.machine, job.kit), lambda session: shop.bench_of(session, job))
     return bench if c is None else bench._replace(c=c)
 
 
@@ -71,8 +71,7 @@ def post_consequences(request: Request, body: ConsequencesBody) -> Response:
     job, settings = body.job, body.settings
     if stops := refusals(situation(job)):
         return spoken_json(request, {"consequences": None, "warnings": [stop.model_dump() for stop in stops]})
-    with request.app.state.sessions() as session:
-        bench = _bench(session, job, body.coefficients)
+    bench = _bench(request, job, body.coefficients)
     what = outcome(job, settings, *bench)
     answer: dict[str, Any] = {
         "consequences": what.consequences.model_dump(),
@@ -102,8 +101,7 @@ def _faces(body: ConsequencesBody, what: Outcome, system: UnitSystem) -> dict[st
 @router.post("/api/resolve", response_model=ResolveAnswer, responses=PROBLEMS)
 def post_resolve(request: Request, body: ResolveBody) -> Response:
     """Job, settings and the locked lanes → the others solved again, what moved, what still conflicts."""
-    with request.app.state.sessions() as session:
-        bench = _bench(session, body.job, body.coefficients)
+    bench = _bench(request, body.job, body.coefficients)
     solved = resolve(body.job, body.settings, list(body.locked), *bench)
     return spoken_json(request, {
         "settings": solved.settings.model_dump(mode="json", by_alias=True),

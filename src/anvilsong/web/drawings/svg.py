@@ -15,11 +15,14 @@ Point = tuple[float, float]
 
 def number(value: float) -> str:
     """A coordinate, short."""
-    return f"{value:.2f}".rstrip("0").rstrip(".") or "0"
+    text = f"{value:.2f}"
+    if text[-1] != "0":
+        return text
+    return text[:-1] if text[-2] != "0" else text[:-3]
 
 
 def points(path: Iterable[Point]) -> str:
-    return " ".join(f"{number(x)},{number(y)}" for x, y in path)
+    return " ".join([f"{number(x)},{number(y)}" for x, y in path])
 
 
 def scattered(count: int) -> Iterator[Point]:
@@ -69,6 +72,9 @@ NOTHING = Drawn()
 def drawn_together(drawings: Iterable[Drawn]) -> Drawn:
     """Several drawings one after the other."""
     return Drawn(*(part for drawing in drawings for part in drawing.parts))
+
+
+END_OF_TEXT = Markup("</text>")
 
 
 class Drawing:
@@ -121,7 +127,7 @@ class Drawing:
 
     def text(self, at: Point, words: Words, css: str = "label", anchor: str = "start") -> None:
         self.add(f'<text class="{css}" x="{number(at[0])}" y="{number(at[1])}" text-anchor="{anchor}">')
-        self._parts += [words, Markup("</text>")]
+        self._parts += (words, END_OF_TEXT)
 
     def render(self) -> Drawn:
         data = "".join(f'data-{name}="{quoted(value)}" ' for name, value in self.data.items())
