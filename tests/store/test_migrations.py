@@ -207,3 +207,24 @@ def test_two_first_starts_on_a_server_at_once_both_end_well(database_server, tmp
         (known_revisions()[0],)
     ]
     database_server.drop(place)
+
+
+def test_a_new_file_is_what_all_migrations_come_to(tmp_path):
+    """Statement by statement and row by row; ``scripts/empty_logbook.py`` writes it anew after a migration."""
+    new, walked = tmp_path / "new.sqlite", tmp_path / "walked.sqlite"
+    open_database(new).dispose()
+    engine = make_engine(walked)
+    migrate(engine)
+    engine.dispose()
+    with closing(sqlite3.connect(new)) as one, closing(sqlite3.connect(walked)) as other:
+        shapes = [
+            book.execute("SELECT type, name, tbl_name, sql FROM sqlite_master ORDER BY name").fetchall()
+            for book in (one, other)
+        ]
+        assert shapes[0] == shapes[1]
+        for kind, name, *_ in shapes[0]:
+            if kind == "table":
+                rows = [book.execute(f"SELECT * FROM {name}").fetchall() for book in (one, other)]
+                assert rows[0] == rows[1], name
+        for mark in ("page_size", "application_id", "user_version", "encoding", "auto_vacuum"):
+            assert one.execute(f"PRAGMA {mark}").fetchone() == other.execute(f"PRAGMA {mark}").fetchone()

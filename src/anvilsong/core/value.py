@@ -17,7 +17,9 @@ from anvilsong.core.errors import Unfit
 from anvilsong.core.words import sentence
 
 LONGEST_TEXT = 4000
-STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT)
+STRICT = ConfigDict(
+    frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT, defer_build=True
+)
 
 
 UNSEEN = ("Cc", "Cf", "Cs", "Zl", "Zp")

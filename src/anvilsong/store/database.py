@@ -13,6 +13,7 @@ import sqlite3
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import closing, contextmanager, suppress
 from functools import cache
+from importlib.resources import files
 from pathlib import Path
 from threading import RLock
 from typing import Any, TypeVar
@@ -162,16 +163,12 @@ def write_empty(path: Path) -> None:
 
 @cache
 def _empty() -> bytes:
-    """The file of an empty logbook: every migration, gone through once a process, in memory."""
-    engine = make_engine(Path(":memory:"), wal=False)
-    try:
-        migrate(engine)
-        with closing(engine.raw_connection()) as connection:  # the one that went through it
-            made = connection.driver_connection
-            assert isinstance(made, sqlite3.Connection)
-            return made.serialize()
-    finally:
-        engine.dispose()
+    """The file of an empty logbook, made in memory once a process: what all migrations come to
+    (``scripts/empty_logbook.py``).
+    """
+    with closing(sqlite3.connect(":memory:", isolation_level=None)) as made:
+        made.executescript(files("anvilsong.store").joinpath("empty.sql").read_text(encoding="utf-8"))
+        return made.serialize()
 
 
 def _put(made: Path, path: Path) -> None:

@@ -62,7 +62,7 @@ class Checked:
         # Closer beside the good place, so that what is good there alone still has a width.
         near = good + (high - low) / PLACES * CLOSER
         every = [*np.linspace(low, high, PLACES), *np.clip(near, low, high), *ends, good, value]
-        places = np.unique(every)
+        places = np.array(sorted(set(map(float, every))))
         # The foot's own window moves the ceiling as far as it must.
         to = moved(self.settings, {self.key: places}, self.at.job.control == "pedal")
         used = limits_used(self.at, self.settings, to, Bench(self.machine, None, self.c))[1]
