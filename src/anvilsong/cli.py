@@ -75,6 +75,7 @@ def passphrase() -> None:
 @app.command()
 def demo() -> None:
     """Load the invented workshop into the database file, if it is empty, and serve it."""
+    gc.disable()  # as for serve
     from anvilsong.demo.workshop import load_demo
     from anvilsong.store.database import open_database, sessions
 
@@ -107,6 +108,7 @@ def plan(
     ],
 ) -> None:
     """Print the plan of a job as JSON."""
+    gc.disable()  # it is over before much could be dropped
     from anvilsong.core.plan import make_plan
 
     job = read_job(_json(job_file))
