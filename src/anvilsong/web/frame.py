@@ -34,7 +34,7 @@ from anvilsong.core.units import UnitSystem
 from anvilsong.store.models import fresh_uid
 from anvilsong.web.asgi import VISIT
 from anvilsong.web.field_words import named
-from anvilsong.web.files import mark
+from anvilsong.web.files import mark, script
 
 log = logging.getLogger("anvilsong")
 UNITS_COOKIE, UNITS_FIELD, SAID_COOKIE = "units", "typed_in", "said"
@@ -49,6 +49,7 @@ def _templates() -> Jinja2Templates:
         named=named,
         version=__version__,
         static=f"/static/{mark()}",
+        script=script,
         by_key=BY_KEY,
         say=say,
         percent=percent,
