@@ -4,6 +4,7 @@ import { Lane } from "./lane.js";
 import { AMPS, Amps, readLane, writeLane } from "./settings.js";
 import { showDifferences, showFigures, showMargins, showPanel, showTies, showWarnings } from "./outcome.js";
 import { dropDraft, onTop, readDraft, same, writeDraft } from "./board_draft.js";
+import { painter, put } from "./paint.js";
 import { askJson, isUp } from "./server.js";
 import { followHandles } from "./wave.js";
 import { setUpSound } from "./sound.js";
@@ -15,9 +16,13 @@ if (matchMedia("(min-width: 821px)").matches) document.querySelector('.lane-grou
 let settings = structuredClone(state.settings);
 let ripple = state.ripple_mm;
 let waiting = false;
+let isSent = false;
+const DRAFT_AFTER_MS = 150;
 const lanes = new Map();
 const amps = new Amps(settings, state.job.control === "pedal");
 const history = new History(structuredClone(settings), showHistory);
+const places = Object.fromEntries(["section", "wave", "overview", "pedal"].map((name) => [name, document.getElementById(name)]));
+places.panel_drawing = document.getElementById("panel-drawing");
 const faces = ["panel", "panel_drawing", "margins", "section", "wave", "overview", "ties", "figures", "differences", "pedal"];
 
 // One question is under way at a time, until its answer is read to the end; then the latest settings are asked about.
@@ -40,22 +45,28 @@ async function ask() {
     showWarnings([{ level: "stop", message: seen.detail }]);
     return;
   }
-  const held = document.activeElement?.dataset?.handle;
-  document.getElementById("section").innerHTML = seen.section;
-  document.getElementById("wave").innerHTML = seen.wave;
-  if (held) document.querySelector(`#wave [data-handle="${held}"]`)?.focus();
-  document.getElementById("overview").innerHTML = seen.overview;
-  document.getElementById("pedal").innerHTML = seen.pedal;
-  const drawn = document.getElementById("panel-drawing");
-  if (drawn) drawn.innerHTML = seen.panel_drawing;
-  ripple = seen.consequences.ripple_mm;
-  showMargins(seen.margins);
-  showWarnings(seen.warnings);
-  showPanel(seen.panel, lanes);
-  showTies(seen.ties);
-  showFigures(seen.figures);
-  showDifferences(seen.differences);
+  paint(seen);
 }
+
+const paint = painter(
+  (seen) => put(places.wave, seen.wave),
+  (seen) => {
+    put(places.section, seen.section);
+    showMargins(seen.margins);
+    showWarnings(seen.warnings);
+  },
+  (seen) => {
+    put(places.panel_drawing, seen.panel_drawing);
+    showPanel(seen.panel, lanes);
+  },
+  (seen) => {
+    for (const name of ["overview", "pedal"]) put(places[name], seen[name]);
+    ripple = seen.consequences.ripple_mm;
+    showTies(seen.ties);
+    showFigures(seen.figures);
+    showDifferences(seen.differences);
+  },
+);
 
 // One question a frame is enough however fast the tab moves.
 let framed = false;
@@ -68,12 +79,23 @@ function soon() {
   });
 }
 
-// What is not kept yet stays in this browser, and the board says so.
+// What is not kept yet stays in this browser, and the board says so: written a moment after the last move, and when the page goes.
+let writes = 0;
 function keepDraft() {
-  if (same(settings, state.settings)) dropDraft(state.job_id);
-  else writeDraft(state.job_id, { base: state.settings, settings, revision: state.revision, words: draftWords() });
+  clearTimeout(writes);
+  writes = setTimeout(writeNow, DRAFT_AFTER_MS);
   showDraft();
 }
+
+function writeNow() {
+  clearTimeout(writes);
+  if (same(settings, state.settings)) dropDraft(state.job_id);
+  else writeDraft(state.job_id, { base: state.settings, settings, revision: state.revision, words: draftWords() });
+}
+
+addEventListener("pagehide", () => {
+  if (!isSent) writeNow();
+});
 
 function draftWords() {
   return [...lanes.values()]
@@ -193,6 +215,8 @@ form.addEventListener("submit", async (event) => {
   const exact = {};
   for (const lane of lanes.values()) if (!lane.names.length && !lane.isOff && lane.field.value === lane.words(lane.value)) exact[lane.key] = [lane.field.value, lane.value];
   form.elements.exact.value = JSON.stringify(exact);
+  writeNow();
+  isSent = true;
   sessionStorage.setItem(SENT, "1");
   form.submit();
 });

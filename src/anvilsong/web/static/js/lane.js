@@ -67,7 +67,9 @@ export class Lane {
   pressed(event) {
     const tab = this.tab.getBoundingClientRect();
     if (Math.abs(event.clientX - (tab.left + tab.width / 2)) > NEAR_TAB_PX) return;
-    this.drag = { id: event.pointerId, x: event.clientX, from: this.value, wasOff: this.isOff, moving: false, at: tab.left + tab.width / 2 - event.clientX };
+    // The track as it stood when it was pressed: asking for its place at every move would cost a layout each.
+    const { left, width } = this.track.getBoundingClientRect();
+    this.drag = { id: event.pointerId, x: event.clientX, from: this.value, wasOff: this.isOff, moving: false, at: tab.left + tab.width / 2 - event.clientX, box: { left, width } };
   }
 
   moved(event) {
@@ -78,7 +80,7 @@ export class Lane {
       this.track.setPointerCapture(event.pointerId);
       this.track.focus({ preventScroll: true });
     }
-    this.set(this.valueAt(event.clientX + this.drag.at));
+    this.set(this.valueAt(event.clientX + this.drag.at, this.drag.box));
   }
 
   // The browser took the finger for scrolling: nothing was meant.
@@ -87,8 +89,7 @@ export class Lane {
     this.drag = null;
   }
 
-  valueAt(x) {
-    const box = this.track.getBoundingClientRect();
+  valueAt(x, box = this.track.getBoundingClientRect()) {
     const share = Math.min(1, Math.max(0, (x - box.left) / box.width));
     return this.byRatio ? this.low * (this.high / this.low) ** share : this.low + share * (this.high - this.low);
   }

@@ -1,6 +1,7 @@
 // The point on the map: dragged, or moved by keys; what it does comes from the server, as on the board.
 import { holdFingers } from "./hold.js";
 import { showMargins, showWarnings } from "./outcome.js";
+import { painter, put, say } from "./paint.js";
 import { ask } from "./server.js";
 
 const state = JSON.parse(document.getElementById("map-state").textContent);
@@ -88,22 +89,27 @@ async function follow() {
   const answer = await ask("/api/consequences", options, follow);
   const seen = answer?.ok ? await answer.json().catch(() => null) : null;
   busy = false;
-  if (seen) {
-    document.getElementById("section").innerHTML = seen.section;
-    showMargins(seen.margins);
-    showWarnings(seen.warnings);
-    const drawing = document.getElementById("panel-drawing");
-    if (drawing && seen.panel_drawing) drawing.innerHTML = seen.panel_drawing;
-    for (const line of seen.panel.lines) {
-      const figure = document.querySelector(`#set-line [data-set="${line.setting}"] .on-panel b`);
-      if (figure) figure.textContent = line.shown;
-    }
-  }
   if (again) {
     again = false;
-    follow();
+    follow(); // the answer travels while this one is painted
   }
+  if (seen) paint(seen);
 }
+
+const paint = painter(
+  (seen) => {
+    put(document.getElementById("section"), seen.section);
+    showMargins(seen.margins);
+    showWarnings(seen.warnings);
+  },
+  (seen) => {
+    if (seen.panel_drawing) put(document.getElementById("panel-drawing"), seen.panel_drawing);
+    for (const line of seen.panel.lines) {
+      const figure = document.querySelector(`#set-line [data-set="${line.setting}"] .on-panel b`);
+      if (figure) say(figure, line.shown);
+    }
+  },
+);
 
 function toValues(event, box) {
   const { width, height } = svg.viewBox.baseVal;

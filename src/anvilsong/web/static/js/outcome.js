@@ -1,25 +1,25 @@
-// What it will do: margins, warnings, set line. Values come from the server; this only writes them down.
+// What it will do: margins, warnings, set line. Values come from the server; this only writes them down, and only what is another.
+import { isNew, say } from "./paint.js";
+
 const levels = { stop: "Stop", watch: "Watch", note: "Note" };
 
 export function showMargins(margins) {
   const list = document.getElementById("margins");
-  list.replaceChildren(
-    ...margins.flatMap((margin) => {
-      const name = document.createElement("dt");
-      name.textContent = margin.words;
-      const bar = document.createElement("dd");
-      bar.className = margin.state;
-      bar.innerHTML = '<span class="bar"><span></span></span><b></b>';
-      bar.querySelector(".bar > span").style.width = `${Math.min(100, margin.used * 100)}%`;
-      bar.querySelector("b").textContent = margin.said;
-      return [name, bar];
-    }),
-  );
+  if (list.children.length !== 2 * margins.length) list.innerHTML = margins.map(() => '<dt></dt><dd><span class="bar"><span></span></span><b></b></dd>').join("");
+  margins.forEach((margin, n) => {
+    const [name, bar] = [list.children[2 * n], list.children[2 * n + 1]];
+    say(name, margin.words);
+    if (bar.className !== margin.state) bar.className = margin.state;
+    bar.querySelector(".bar > span").style.width = `${Math.min(100, margin.used * 100)}%`;
+    say(bar.querySelector("b"), margin.said);
+  });
 }
 
 export function showWarnings(warnings) {
   lines("stop-line", warnings.filter((each) => each.level === "stop").map((each) => `Stop ${each.message}`));
-  document.getElementById("warnings").replaceChildren(
+  const list = document.getElementById("warnings");
+  if (!isNew(list, warnings)) return;
+  list.replaceChildren(
     ...warnings.map((warning) => {
       const line = document.createElement("li");
       line.className = warning.level;
@@ -35,22 +35,25 @@ export function showPanel(panel, lanes) {
   for (const line of panel.lines) {
     const place = document.querySelector(`#set-line [data-set="${line.setting}"]`);
     if (!place) continue;
-    place.querySelector(".on-panel b").textContent = line.shown;
+    if (!isNew(place, line)) continue;
+    say(place.querySelector(".on-panel b"), line.shown);
     place.classList.toggle("clipped", line.clipped);
     place.title = line.said;
-    for (const also of document.querySelectorAll(`[data-panel-of="${line.setting}"]`)) also.textContent = `${line.shown} ${line.unit}`.trim();
+    for (const also of document.querySelectorAll(`[data-panel-of="${line.setting}"]`)) say(also, `${line.shown} ${line.unit}`.trim());
   }
   for (const [key, lane] of lanes) {
     const place = document.querySelector(`#set-line [data-set="${key}"]`);
     if (!place) continue;
     place.classList.toggle("changed", lane.isChanged());
     const everywhere = key === "flow_l_min" || key === "amps_run"; // these stand on no panel
-    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b, .also span")) figure.textContent = lane.field.value;
+    for (const figure of place.querySelectorAll(everywhere ? "b" : ".canonical b, .also span")) say(figure, lane.field.value);
   }
 }
 
 function lines(id, words) {
-  document.getElementById(id)?.replaceChildren(
+  const list = document.getElementById(id);
+  if (!list || !isNew(list, words)) return;
+  list.replaceChildren(
     ...words.map((text) => {
       const line = document.createElement("li");
       line.textContent = text;
@@ -64,7 +67,9 @@ export function showDifferences(differences) {
 }
 
 export function showFigures(figures) {
-  document.getElementById("figures")?.replaceChildren(
+  const list = document.getElementById("figures");
+  if (!list || !isNew(list, figures)) return;
+  list.replaceChildren(
     ...figures.map(([words, value]) => {
       const pair = document.createElement("div");
       const name = document.createElement("dt");
@@ -77,10 +82,17 @@ export function showFigures(figures) {
   );
 }
 
-// Lanes that fight: the words on top, and a line down the margin from one lane to the other.
+// Lanes that fight: the words on top, and a line down the margin from one lane to the other, drawn with the next frame, when the
+// lanes stand where they will.
 export function showTies(ties) {
   lines("ties", ties.map((tie) => tie.words));
   const drawing = document.getElementById("tie-lines");
+  if (!isNew(drawing, ties)) return;
+  for (const lane of document.querySelectorAll(".lane")) lane.classList.toggle("tied", ties.some((tie) => tie.a === lane.dataset.key || tie.b === lane.dataset.key));
+  requestAnimationFrame(() => drawTies(drawing, ties));
+}
+
+function drawTies(drawing, ties) {
   const board = document.getElementById("board").getBoundingClientRect();
   const middle = (key) => {
     const track = document.querySelector(`.lane[data-key="${key}"] .track`);
@@ -94,5 +106,4 @@ export function showTies(ties) {
     .filter(([a, b]) => a !== null && b !== null)
     .map(([a, b, x]) => `<path d="M ${x + 8} ${a} H ${x} V ${b} H ${x + 8}"/>`)
     .join("");
-  for (const lane of document.querySelectorAll(".lane")) lane.classList.toggle("tied", ties.some((tie) => tie.a === lane.dataset.key || tie.b === lane.dataset.key));
 }
