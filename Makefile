@@ -13,6 +13,7 @@ $(VENV)/bin/python:
 
 $(STAMP): $(VENV)/bin/python pyproject.toml constraints.txt
 	$(VENV)/bin/pip install --quiet --disable-pip-version-check --constraint constraints.txt --editable .
+	@$(VENV)/bin/python scripts/compile_kernels.py  # once, so that the first part does not wait for it
 	@touch $@
 
 $(STAMP_DEV): $(STAMP)

@@ -1,9 +1,9 @@
-"""Dragging in a real browser whose processor is slowed to a quarter: a lane of the board, the point of the map,
-the film of a part.
+"""Dragging in a real browser whose processor is slowed to a quarter: a lane of the board, the point of the
+map, the film of a part.
 
 How often a frame is painted while something is dragged, beside a bare page on which a square follows the same
 pointer; how many layouts one answer costs; how many questions are under way at once. Exit 1 where frames come
-seldomer than the bare page's by more than the most, where an answer costs more than one layout, or where a
+seldomer than the bare page's by more than the most, where a frame costs more than one layout, or where a
 second question is asked before the first was answered.
 """
 
@@ -25,11 +25,12 @@ from _serve import serving
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 SLOWER = 4
 MOST_UNDER_WAY = 1
-MOST_LAYOUTS = 1.1  # an answer; what is not the page's own is a tenth
+MOST_LAYOUTS = 1.1  # a frame; what is not the page's own is a tenth
 FRAME_MS = 1000 / 30
 MOST_FRAMES = 2.0  # of the bare page's frames, 95th percentile: thirty a second beside its sixty
 STEPS, REACH_PX = 120, 150
-BARE = """<!doctype html><style>#one{position:absolute;width:20px;height:20px;top:90px;background:#333}</style>
+BARE = """<!doctype html>
+<style>#one{position:absolute;width:20px;height:20px;top:90px;background:#333}</style>
 <div id="one"></div><script>document.addEventListener("pointermove", (event) => {
   document.getElementById("one").style.left = event.clientX + "px"; });</script>"""
 WATCH = """() => {
@@ -102,7 +103,7 @@ def film(page: Page, session: CDPSession) -> dict[str, Any]:
     page.locator("#weld").click()
     page.wait_for_selector("#film-bar:not([hidden])", timeout=300_000)
     slider = page.locator("#scrub")
-    x, y = middle(slider)
+    y = middle(slider)[1]
     box = slider.bounding_box()
     assert box is not None
     return dragged(page, session, box["x"] + 8, y)
@@ -138,7 +139,10 @@ def main() -> int:
         page.set_content(BARE)
         bare = dragged(page, session, 100, 100)
         bare_ms = statistics.quantiles(bare["gaps"], n=20)[-1]
-        print(f"bare page, at a {SLOWER}th of the processor: a frame every {bare_ms:.0f} ms, p95 (ratio to itself: 1)")
+        print(
+            f"bare page, at a {SLOWER}th of the processor: a frame every {bare_ms:.0f} ms, p95 (ratio to"
+            " itself: 1)"
+        )
         stations: dict[str, tuple[Callable[[Page, CDPSession], dict[str, Any]], bool]] = {
             "a lane of the board": (lane, True),
             "the map's point": (map_point, True),
