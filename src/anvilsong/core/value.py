@@ -17,9 +17,7 @@ from anvilsong.core.errors import Unfit
 from anvilsong.core.words import sentence
 
 LONGEST_TEXT = 4000
-STRICT = ConfigDict(
-    frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT, defer_build=True
-)
+STRICT = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, str_max_length=LONGEST_TEXT)
 
 
 UNSEEN = ("Cc", "Cf", "Cs", "Zl", "Zp")
