@@ -15,7 +15,7 @@ from typing import Any
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from anvilsong.core.bead import Readings
+from _years import readings_of
 from anvilsong.core.job import Job
 from anvilsong.core.settings import Settings
 from anvilsong.demo.machines import MACHINES
@@ -62,17 +62,6 @@ def _own(session: Session) -> None:
         shop.save_kit(session, kit.model_copy(update={"name": f"{kit.name} no. {n}"}))
 
 
-def _readings(n: int) -> Readings:
-    return Readings(
-        bead_width_mm=5.0 + 0.1 * (n % 9),
-        border_left_mm=0.3 + 0.1 * (n % 7),
-        border_right_mm=0.4,
-        length_mm=100,
-        seconds=26,
-        note=f"Run {n}",
-    )
-
-
 def _long_job(session: Session) -> int:
     """One job of twenty versions, and a coupon judged with each."""
     row = session.query(JobRow).filter(JobRow.state != "refused").first()
@@ -84,7 +73,7 @@ def _long_job(session: Session) -> int:
     for n in range(VERSIONS):
         tuned = settings.model_copy(update={"ep_share": 0.25 + 0.005 * n})
         plan = book.add_plan(session, row, job, "tuned", f"Tuned {n}", tuned)
-        coupons.add_coupon(session, row, plan, _readings(n))
+        coupons.add_coupon(session, row, plan, readings_of(n))
     return row.id
 
 
@@ -94,7 +83,7 @@ def _record_some(session: Session, long: int) -> None:
         if plan is None or plan.settings is None:
             continue
         while (count := coupons.count_coupons(session, row.id)) < 5:
-            coupons.add_coupon(session, row, plan, _readings(count))
+            coupons.add_coupon(session, row, plan, readings_of(count))
 
 
 def _rows(session: Session, table: str, where: str = "1") -> list[dict[str, Any]]:

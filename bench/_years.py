@@ -36,7 +36,7 @@ def seed(data: Path) -> int:
                 plan = book.find_plan(session, row.id)
                 if plan is None or plan.settings is None:
                     break
-                coupons.add_coupon(session, row, plan, _readings(coupons.count_coupons(session, row.id)))
+                coupons.add_coupon(session, row, plan, readings_of(coupons.count_coupons(session, row.id)))
         session.flush()
     with make.begin() as session:
         while (session.execute(text("SELECT max(id) FROM jobs")).scalar() or 0) < JOBS:
@@ -45,7 +45,8 @@ def seed(data: Path) -> int:
     return long
 
 
-def _readings(n: int) -> Readings:
+def readings_of(n: int) -> Readings:
+    """The readings of a run by its number, so that no two runs that follow one another are alike."""
     return Readings(
         bead_width_mm=5.0 + 0.1 * (n % 9),
         border_left_mm=0.3 + 0.1 * (n % 7),
@@ -67,7 +68,7 @@ def _long_job(session: Session) -> int:
             session, row, job.model_copy(update={"weld_length_mm": 200.0 + n}), "plan", f"Plan {n}"
         )
     for n in range(LONG_COUPONS):
-        coupons.add_coupon(session, row, plan, _readings(n))
+        coupons.add_coupon(session, row, plan, readings_of(n))
     return row.id
 
 
@@ -78,22 +79,23 @@ def _double(session: Session, long: int) -> None:
     coupons = session.execute(text("SELECT max(id) FROM coupons")).scalar() or 0
     names = {"step": step, "plans": plans, "coupons": coupons, "long": long, "room": JOBS}
     here = "job_id != :long AND job_id + :step <= :room"
+    coupons_here = here.replace("AND job_id", "AND c.job_id")
     for statement in (
-        f"INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, {FOUND_BY}) SELECT id + :step,"
-        f" lower(hex(randomblob(16))), title || ' ' || (id + :step), welder_id, made_at, changed_at, {FOUND_BY} FROM jobs"
-        " WHERE id != :long AND id + :step <= :room",
-        "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings, plan, made_at)"
-        " SELECT id + :plans, job_id + :step, revision, origin, words, job_document, machine_document, settings, plan,"
-        f" made_at FROM plans WHERE {here}",
+        f"INSERT INTO jobs (id, uid, title, welder_id, made_at, changed_at, {FOUND_BY})"
+        " SELECT id + :step, lower(hex(randomblob(16))), title || ' ' || (id + :step), welder_id, made_at,"
+        f" changed_at, {FOUND_BY} FROM jobs WHERE id != :long AND id + :step <= :room",
+        "INSERT INTO plans (id, job_id, revision, origin, words, job_document, machine_document, settings,"
+        " plan, made_at) SELECT id + :plans, job_id + :step, revision, origin, words, job_document,"
+        f" machine_document, settings, plan, made_at FROM plans WHERE {here}",
         "INSERT INTO coupons (id, uid, job_id, plan_id, number, machine, kit, made_at) SELECT id + :coupons,"
-        f" lower(hex(randomblob(16))), job_id + :step, plan_id + :plans, number, machine, kit, made_at FROM coupons WHERE {here}",
-        "INSERT INTO readings (coupon_id, revision, document, verdict, change, typed, made_at) SELECT coupon_id + :coupons,"
-        " r.revision, r.document, r.verdict, r.change, r.typed, r.made_at FROM readings r JOIN coupons c ON c.id = r.coupon_id"
-        f" WHERE c.id <= :coupons AND c.{here.replace('AND job_id', 'AND c.job_id')}",
-        (
-            "INSERT INTO words (rowid, text) SELECT rowid + :step, text || ' ' || (rowid + :step) FROM words"
-            " WHERE rowid != :long AND rowid + :step <= :room"
-        ),
+        " lower(hex(randomblob(16))), job_id + :step, plan_id + :plans, number, machine, kit, made_at"
+        f" FROM coupons WHERE {here}",
+        "INSERT INTO readings (coupon_id, revision, document, verdict, change, kind, typed, made_at)"
+        " SELECT coupon_id + :coupons, r.revision, r.document, r.verdict, r.change, r.kind, r.typed,"
+        " r.made_at FROM readings r JOIN coupons c ON c.id = r.coupon_id"
+        f" WHERE c.id <= :coupons AND c.{coupons_here}",
+        "INSERT INTO words (rowid, text) SELECT rowid + :step, text || ' ' || (rowid + :step) FROM words"
+        " WHERE rowid != :long AND rowid + :step <= :room",
         "INSERT INTO terms (term) SELECT id + :step FROM jobs WHERE id != :long AND id + :step <= :room"
         " AND CAST(id + :step AS TEXT) NOT IN (SELECT term FROM terms)",
     ):

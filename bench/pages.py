@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import get_args
 
@@ -105,6 +106,30 @@ def first_visit(client: httpx.Client, path: str) -> tuple[float, int]:
     return weight / 1000, max(seen.values())
 
 
+def calls(client: httpx.Client) -> dict[str, Callable[[int], object]]:
+    """What is asked again and again, by name."""
+    plan = client.post("/api/plan", json=JOB).json()
+
+    def ask(path: str, body: dict[str, object]) -> None:
+        client.post(path, json=body).raise_for_status()
+
+    def what_if(**moved: object) -> None:
+        settings = plan["settings"] | moved
+        body = {"job": plan["job"], "settings": settings, "show": FACES, "ghost": plan["settings"]}
+        ask("/api/consequences", body)
+
+    def new_plan(n: int) -> None:
+        thickness = 1 + n % 1000 * 0.0071 + n // 1000 * 0.0013
+        ask("/api/plan", JOB | {"a": {"alloy": "5083", "thickness": thickness}})
+
+    return {
+        "what-if, every face": lambda n: what_if(ep_share=0.2 + n % 100 * 0.002),
+        "what-if, travel moves": lambda n: what_if(travel_mm_s=2 + n % 997 * 0.003),
+        "plan, new job": new_plan,
+        "ranking the shop": lambda n: client.get("/jobs/1/machines").raise_for_status(),
+    }
+
+
 def main() -> int:
     bare_start = "import fastapi, uvicorn, jinja2, sqlalchemy, numpy"
     found: dict[str, tuple[float, float]] = {}
@@ -125,38 +150,7 @@ def main() -> int:
             pid: int = serving.process.pid  # type: ignore[attr-defined]
             client.get("/").raise_for_status()
             found["start-up to the first page"] = (cpu_s(pid), bare)
-            plan = client.post("/api/plan", json=JOB).json()
-
-            def ask(path: str, body: dict[str, object]) -> None:
-                client.post(path, json=body).raise_for_status()
-
-            def what_if(**moved: object) -> dict[str, object]:
-                return {
-                    "job": plan["job"],
-                    "settings": plan["settings"] | moved,
-                    "show": FACES,
-                    "ghost": plan["settings"],
-                }
-
-            for name, call in (
-                (
-                    "what-if, every face",
-                    lambda n: ask("/api/consequences", what_if(ep_share=0.2 + n % 100 * 0.002)),
-                ),
-                (
-                    "what-if, travel moves",
-                    lambda n: ask("/api/consequences", what_if(travel_mm_s=2 + n % 997 * 0.003)),
-                ),
-                (
-                    "plan, new job",
-                    lambda n: ask(
-                        "/api/plan",
-                        JOB
-                        | {"a": {"alloy": "5083", "thickness": 1 + n % 1000 * 0.0071 + n // 1000 * 0.0013}},
-                    ),
-                ),
-                ("ranking the shop", lambda n: client.get("/jobs/1/machines").raise_for_status()),
-            ):
+            for name, call in calls(client).items():
                 took, ratio = against((page_pid, lambda n: plain.get(page)), (pid, call))
                 found[name] = (took, took / ratio)
             visit, deep = first_visit(client, "/jobs/1/tune")

@@ -352,3 +352,20 @@ def test_the_server_stops_in_the_middle(browser, serve, workshop_file, tmp_path)
             expect(others[name].locator(field), name).to_have_value(typed)
     finally:
         context.close()
+
+
+def test_another_window_that_moved_nothing_leaves_the_draft(page, job_id):
+    """It was opened before the draft was made, and goes after it; a draft made just before leaving is written."""
+    address = f"/jobs/{job_id('Rigger bracket')}/tune"
+    other = page.context.new_page()
+    for window in (other, page):
+        window.goto(address)
+        window.wait_for_selector("#wave svg")
+    page.locator('.lane[data-key="ep_share"] .more').click()
+    moved = page.locator("#lane-ep_share").input_value()
+    page.goto("/book")  # at once
+    other.goto("/book")
+    other.close()
+    page.goto(address)
+    expect(page.locator("#lane-ep_share")).to_have_value(moved)
+    expect(page.locator("#draft")).to_be_visible()

@@ -2,6 +2,7 @@
 
 import json
 import math
+import sys
 
 import pytest
 from hypothesis import given
@@ -243,3 +244,32 @@ def test_the_glossary_says_each_word_once():
     }
     with pytest.raises(KeyError):
         find_term("bogus")
+
+
+@pytest.mark.parametrize("asked", ["_open", "stored"])
+def test_a_stored_sentence_may_be_opened_by_another_thread_in_between(asked):
+    """Plans are shared by requests, and the words of one are made when somebody first asks for them."""
+    root = {"key": "", "words": ["root ", ["", [6.0, "mm", "1"]]]}
+    data = {
+        "key": "checks.melt_through",
+        "words": ["Pool ", ["top", [7.1, "mm", "1"]], " over ", ["rest", root]],
+    }
+    said, steps = read_said(data), []
+
+    def other(frame, event, _arg):
+        """After the first line of the one, the other opens it."""
+        if frame.f_code.co_name == asked and frame.f_locals.get("self") is said and event == "line":
+            steps.append(frame.f_lineno)
+            if len(steps) == 2:
+                said.in_units("mm")
+        return other
+
+    sys.settrace(other)
+    try:
+        found = said.words if asked == "_open" else said.stored()
+    finally:
+        sys.settrace(None)
+    assert len(steps) >= 2
+    assert said.in_units("mm") == "Pool 7.1 mm over root 6.0 mm"
+    assert said.stored() == data
+    assert found == (said.words if asked == "_open" else data)

@@ -7,11 +7,14 @@ import pytest
 
 from anvilsong.core.errors import BadInput
 from anvilsong.core.job import read_job
+from anvilsong.core.torch.kit import Kit
 from anvilsong.demo.machines import HERON
+from anvilsong.demo.shelf import BENCH
 from anvilsong.store import book, shop
 from anvilsong.store.backup import backup_to, restore_from
 from anvilsong.store.database import open_database, sessions
 from anvilsong.store.models import MachineRow
+from anvilsong.store.reading import MOST_KNOWN_LETTERS, readable_text
 from anvilsong.store.unchanged import MOST_HELD, unchanged
 
 WREN = HERON.model_copy(update={"name": "Wren 200"})
@@ -133,3 +136,25 @@ def test_on_a_server_it_is_read_each_time(make_session, logbook_in):
     for _ in range(3):
         make_session.unchanged("here", lambda session: read.append(1))
     assert len(read) == (1 if logbook_in == "file" else 3)
+
+
+def test_a_logbook_that_was_closed_is_one_whole_file(data_file):
+    """What was committed stands in the file itself, to be copied, also where a what-if was asked before."""
+    engine = open_database(data_file)
+    make = sessions(engine)
+    assert make.unchanged("here", lambda session: 1) == 1
+    with make.begin() as session:
+        shop.add_machine(session, WREN)
+    assert data_file.with_name(data_file.name + "-wal").stat().st_size
+    engine.dispose()
+    assert not data_file.with_name(data_file.name + "-wal").exists()
+    assert make.unchanged("here", lambda session: 2) == 2  # opened again where it is asked again
+    engine.dispose()
+
+
+def test_a_large_document_is_read_anew_and_a_small_one_is_known():
+    kit = BENCH.model_dump_json(by_alias=True)
+    assert readable_text(Kit, kit) is readable_text(Kit, kit)
+    large = f"{kit}{' ' * MOST_KNOWN_LETTERS}"
+    assert readable_text(Kit, large) == readable_text(Kit, kit)
+    assert readable_text(Kit, large) is not readable_text(Kit, large)

@@ -119,8 +119,8 @@ class Message(Said):
         return held
 
     def _open(self) -> None:
-        if self._held is not None:
-            pairs = [part if type(part) is list and len(part) == 2 else ("", part) for part in self._held]
+        if (held := self._held) is not None:  # another thread may be opening it too
+            pairs = [part if type(part) is list and len(part) == 2 else ("", part) for part in held]
             self._words = tuple(word if type(word) is str else _opened(word) for _, word in pairs)
             self._places = tuple(name for name, _ in pairs)
             self._held = None
@@ -144,8 +144,8 @@ class Message(Said):
         return "".join([word if isinstance(word, str) else word.in_units(system) for word in self.words])
 
     def stored(self) -> dict[str, Any]:
-        if self._held is not None:
-            return {"key": self.key, "words": self._held}
+        if (held := self._held) is not None:
+            return {"key": self.key, "words": held}
         return {
             "key": self.key,
             "words": [

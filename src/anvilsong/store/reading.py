@@ -20,6 +20,7 @@ from anvilsong.store.columns import Document, Stored, is_printable
 
 log = logging.getLogger("anvilsong")
 Model = TypeVar("Model", bound=BaseModel)
+MOST_KNOWN_LETTERS = 65_536  # of a text that is known by itself: the result of a part would fill the memory
 
 
 def document(value: BaseModel) -> Document:
@@ -46,7 +47,9 @@ def readable_text(model: type[Model], text: str | None) -> Model | None:
     """The value that a document's text stands for. Kept by its text: the same machine is read at every
     what-if.
     """
-    return None if text is None else _read(model, text)
+    if text is None:
+        return None
+    return _read(model, text) if len(text) <= MOST_KNOWN_LETTERS else read_text(model, text)
 
 
 @lru_cache(maxsize=2048)

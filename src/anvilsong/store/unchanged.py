@@ -14,9 +14,8 @@ import sqlite3
 from collections.abc import Callable, Hashable
 from threading import Lock
 from typing import Any, TypeVar
-from weakref import finalize
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, event
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -65,6 +64,7 @@ class Watch:
         self._connection: sqlite3.Connection | None = None
         self._file = 0
         self._held: tuple[int | None, dict[Hashable, Any]] = (None, {})
+        event.listen(engine, "engine_disposed", self._closed)
 
     def of(self, what: Hashable, read: Callable[[], Given]) -> Given:
         """What ``read`` gives, which begins a transaction of its own."""
@@ -90,14 +90,23 @@ class Watch:
             self._connection = None
             return None
 
+    def _closed(self, _engine: Engine) -> None:
+        """Whoever closes the logbook last leaves one whole file: this connection closes with the others."""
+        with self._lock:
+            if self._connection is not None:
+                self._connection.close()
+            self._connection, self._held = None, (None, {})
+
     def _asked(self) -> int:
         file = os.stat(self._engine.get_execution_options()["place"]).st_ino
         if self._connection is None or file != self._file:  # a ruined logbook was replaced by a copy
             self._held, self._file = (None, {}), file
+            if self._connection is not None:
+                self._connection.close()
             opened = self._engine.raw_connection()
-            self._connection = opened.driver_connection
+            driver = opened.driver_connection
             opened.detach()
-            assert isinstance(self._connection, sqlite3.Connection)
-            finalize(self, self._connection.close)
+            assert isinstance(driver, sqlite3.Connection)
+            self._connection = driver
         number: int = self._connection.execute("PRAGMA data_version").fetchone()[0]
         return number

@@ -12,6 +12,7 @@ from typing import Any
 import anyio
 from anyio.to_thread import run_sync
 from fastapi.responses import StreamingResponse
+from starlette.background import BackgroundTask
 
 from anvilsong.work import Task, result_of
 
@@ -60,8 +61,14 @@ def sent_while_written(
                         await anyio.sleep(LOOKS_EVERY_S)
             whole(await run_sync(result_of, task))
         finally:
-            task.end()
-            path.unlink(missing_ok=True)
+            _given_up(task, path)
 
     held = {"content-disposition": f'attachment; filename="{name}"'}
-    return StreamingResponse(pieces(), media_type=media_type, headers=held)
+    # Where nobody waited even for the first piece, its end never came.
+    over = BackgroundTask(_given_up, task, path)
+    return StreamingResponse(pieces(), media_type=media_type, headers=held, background=over)
+
+
+def _given_up(task: Task, path: Path) -> None:
+    task.end()
+    path.unlink(missing_ok=True)

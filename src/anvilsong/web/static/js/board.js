@@ -16,7 +16,6 @@ if (matchMedia("(min-width: 821px)").matches) document.querySelector('.lane-grou
 let settings = structuredClone(state.settings);
 let ripple = state.ripple_mm;
 let waiting = false;
-let isSent = false;
 const DRAFT_AFTER_MS = 150;
 const lanes = new Map();
 const amps = new Amps(settings, state.job.control === "pedal");
@@ -42,6 +41,7 @@ async function ask() {
   }
   if (!seen) return;
   if (!answer.ok) {
+    paint.drop();
     showWarnings([{ level: "stop", message: seen.detail }]);
     return;
   }
@@ -89,12 +89,13 @@ function keepDraft() {
 
 function writeNow() {
   clearTimeout(writes);
+  writes = 0;
   if (same(settings, state.settings)) dropDraft(state.job_id);
   else writeDraft(state.job_id, { base: state.settings, settings, revision: state.revision, words: draftWords() });
 }
 
 addEventListener("pagehide", () => {
-  if (!isSent) writeNow();
+  if (writes) writeNow(); // a page on which nothing was moved leaves the draft of another window alone
 });
 
 function draftWords() {
@@ -215,8 +216,7 @@ form.addEventListener("submit", async (event) => {
   const exact = {};
   for (const lane of lanes.values()) if (!lane.names.length && !lane.isOff && lane.field.value === lane.words(lane.value)) exact[lane.key] = [lane.field.value, lane.value];
   form.elements.exact.value = JSON.stringify(exact);
-  writeNow();
-  isSent = true;
+  if (writes) writeNow();
   sessionStorage.setItem(SENT, "1");
   form.submit();
 });

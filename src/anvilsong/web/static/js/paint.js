@@ -11,7 +11,7 @@ export function painter(...parts) {
   let isLate = false;
   const due = [];
   const paint = (began) => {
-    do due.shift()(latest);
+    do due.shift()?.(latest);
     while (due.length && !isLate);
     isFramed = true;
     requestAnimationFrame((next) => {
@@ -20,13 +20,16 @@ export function painter(...parts) {
       if (due.length) paint(next);
     });
   };
-  return (answer) => {
+  const show = (answer) => {
     latest = answer;
     for (const part of parts) if (!due.includes(part)) due.push(part);
     if (isFramed) return;
     isFramed = true;
     requestAnimationFrame(paint);
   };
+  // What is not painted yet is not painted any more: something else is to be said.
+  show.drop = () => due.splice(0);
+  return show;
 }
 
 // A drawing into its place. What is the same in both stays as it is, with its focus: a new text costs the browser far more than a
