@@ -27,7 +27,7 @@ Kind = Literal["machines", "kits", "welders"]
 TABLES: dict[Kind, Any] = {"machines": MachineRow, "kits": KitRow, "welders": WelderRow}
 MODELS: dict[Kind, Any] = {"machines": Machine, "kits": Kit, "welders": School}
 COLUMNS: dict[Kind, str] = {"machines": "document", "kits": "document", "welders": "school"}
-A_PAGE: dict[Kind, int] = {"machines": 8, "kits": 20, "welders": 20}
+A_PAGE: dict[Kind, int] = {"machines": 14, "kits": 20, "welders": 20}
 MOST_LETTERS = 60  # of a name that is looked for
 
 
